@@ -1,0 +1,7 @@
+"""`python -m texelcli` is `fairtexel`."""
+
+import sys
+
+from texelcli.main import run
+
+sys.exit(run())

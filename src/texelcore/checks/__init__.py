@@ -1,0 +1,1 @@
+"""Rules that return findings."""

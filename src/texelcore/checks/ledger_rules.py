@@ -1,0 +1,168 @@
+"""Rules that look at one set's ledger and plan. Adding a rule adds a function and a line in RULES."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+
+from texelcore.build.plan import Plan
+from texelcore.evidence.ranges import is_constant
+from texelcore.surface.ledger import FileFacts, Finding, Ledger
+from texelcore.surface.properties import property_of
+from texelcore.targets.document import Target
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What the rules look at: one set, the facts of its files, and its plan for one target."""
+
+    ledger: Ledger
+    files: Mapping[str, FileFacts]
+    target: Target
+    plan: Plan
+
+    def used(self) -> set[str]:
+        """The properties that the plan reads from a file."""
+        return {entry.property for planned in self.plan.outputs for entry in planned.channels if not entry.fills}
+
+
+def direction_assumed(subject: Subject) -> Iterator[Finding]:
+    """A normal map whose name does not say its direction may light from the wrong side."""
+    row = subject.ledger.row("normal")
+    if row and row.sure == "assumed":
+        yield Finding(
+            rule="normal-direction-assumed",
+            severity="warning",
+            stage="converted",
+            subject=subject.files[row.file].name,
+            property="normal",
+            message=f"The name does not say +Y or −Y; {(row.normal_y or '').replace('-', '−')} is assumed.",
+            way_out="Look at it lit, then set the direction in the normal row.",
+        )
+
+
+def outputs_possible(subject: Subject) -> Iterator[Finding]:
+    """An output that cannot be made: a property without stand-in is missing, or sizes differ."""
+    for planned in subject.plan.outputs:
+        if planned.problem and planned.problem_rule and planned.way_out:
+            missing = next(
+                (entry.property for entry in planned.channels if planned.problem_rule == "missing" and entry.fills), None
+            )
+            yield Finding(
+                rule=planned.problem_rule,
+                severity="error",
+                stage="sorted" if planned.problem_rule == "missing" else "packed",
+                subject=planned.file_name,
+                property=missing,
+                message=planned.problem,
+                way_out=planned.way_out,
+            )
+
+
+def defaults_stand_in(subject: Subject) -> Iterator[Finding]:
+    """A property whose default is a guess, not a neutral value, is filled in."""
+    for key in dict.fromkeys(entry.property for planned in subject.plan.outputs for entry in planned.channels if entry.fills):
+        prop = property_of(key)
+        if prop.absence == "warning" and prop.default:
+            yield Finding(
+                rule="default-stands-in",
+                severity="warning",
+                stage="sorted",
+                subject=prop.title,
+                property=key,
+                message=f"{prop.title} is missing; {prop.default[0]:g} stands in for it.",
+                way_out=f"Assign a file to {prop.title}, or accept the stand-in.",
+            )
+
+
+def occlusion_carries_nothing(subject: Subject) -> Iterator[Finding]:
+    """An all-white occlusion channel carries nothing (common practice)."""
+    row = subject.ledger.row("occlusion")
+    if row and is_constant(subject.files[row.file].ranges.get(row.channels[0]), 1.0):
+        yield Finding(
+            rule="occlusion-carries-nothing",
+            severity="warning",
+            stage="sorted",
+            subject=f"{subject.files[row.file].name}, channel {row.channels[0]}",
+            property="occlusion",
+            message="The occlusion channel is white everywhere: it carries nothing.",
+            way_out="Bake it again, or clear the row so that nothing is packed by mistake.",
+        )
+
+
+def alpha_unused(subject: Subject) -> Iterator[Finding]:
+    """Alpha that is not constant and that no row reads may hold a missing map (common practice)."""
+    read = {(row.file, channel) for row in subject.ledger.rows for channel in row.channels}
+    for name in dict.fromkeys(row.file for row in subject.ledger.rows):
+        facts = subject.files[name]
+        if "A" in facts.channels and (name, "A") not in read and facts.ranges.get("A") and not is_constant(facts.ranges["A"]):
+            yield Finding(
+                rule="alpha-unused",
+                severity="warning",
+                stage="sorted",
+                subject=f"{facts.name}, channel A",
+                message="Alpha carries a picture that no row reads.",
+                way_out="Look at the channel, then assign it or leave it.",
+            )
+
+
+def sizes_differ(subject: Subject) -> Iterator[Finding]:
+    """Maps of one set in different sizes are worth knowing even where no output mixes them."""
+    sizes = {(subject.files[row.file].width, subject.files[row.file].height) for row in subject.ledger.rows}
+    if len(sizes) > 1:
+        listed = ", ".join(f"{width} × {height}" for width, height in sorted(sizes))
+        yield Finding(
+            rule="sizes-in-set",
+            severity="note",
+            stage="packed",
+            subject=subject.ledger.name,
+            message=f"The maps of this set come in {len(sizes)} sizes: {listed}.",
+            way_out="Nothing to do unless they were meant to be alike.",
+        )
+
+
+def left_out(subject: Subject) -> Iterator[Finding]:
+    """Files of the set that are not used, with the reason."""
+    for entry in subject.ledger.left_out:
+        facts = subject.files[entry.file]
+        yield Finding(
+            rule="left-out",
+            severity="note",
+            stage="sorted",
+            subject=facts.name,
+            message=entry.why,
+            way_out="Assign it to a row to use it after all.",
+        )
+
+
+def converted_from_specular(subject: Subject) -> Iterator[Finding]:
+    """A conversion between workflows is an approximation; the reader should know that it happens."""
+    if subject.ledger.workflow == "specular" and subject.used() & {"base_colour", "metallic"}:
+        yield Finding(
+            rule="specular-workflow",
+            severity="note",
+            stage="converted",
+            subject=subject.ledger.name,
+            message="The set is in the specular workflow; base colour and metallic are computed from diffuse and specular.",
+            way_out="Compare the colour output with the diffuse map, or assign a metallic map to use the metallic workflow.",
+        )
+
+
+RULES: tuple[Callable[[Subject], Iterator[Finding]], ...] = (
+    outputs_possible,
+    defaults_stand_in,
+    direction_assumed,
+    occlusion_carries_nothing,
+    alpha_unused,
+    converted_from_specular,
+    sizes_differ,
+    left_out,
+)
+_WORST_FIRST = {"error": 0, "warning": 1, "note": 2}
+
+
+def check_set(ledger: Ledger, files: Mapping[str, FileFacts], target: Target, plan: Plan) -> tuple[Finding, ...]:
+    """All findings of a set for one target, worst first. `files` holds the facts of every file of the ledger."""
+    subject = Subject(ledger, files, target, plan)
+    findings = [finding for rule in RULES for finding in rule(subject)]
+    return tuple(sorted(findings, key=lambda finding: _WORST_FIRST[finding.severity]))

@@ -1,0 +1,1 @@
+"""Colour mathematics, one operation a module."""

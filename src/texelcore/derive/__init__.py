@@ -1,0 +1,1 @@
+"""Surface properties derived from other properties, one operation a module."""

@@ -1,0 +1,1 @@
+"""What the pixels themselves say."""

@@ -1,0 +1,1 @@
+"""Tokens, the lexicon of aliases and the templates that name outputs."""

@@ -1,0 +1,47 @@
+"""Name templates: what an output is called. The result is safe on every file system in use."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import unicodedata
+
+from texelcore.pixels.errors import TexelError
+
+TOKENS = ("project", "set", "suffix")
+LONGEST_STEM = 96
+# Names that a common desktop file system keeps for devices, with any extension.
+RESERVED = frozenset({"con", "prn", "aux", "nul"} | {f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10)})
+_FIELD = re.compile(r"{(\w+)}")
+
+
+def code_of(title: str) -> str:
+    """A name as lower-case ASCII letters, digits and underscores, at most 48 long; never empty, never reserved.
+
+    Accents are taken off; a name with nothing left (Japanese, say) gets a code from its hash, always the same.
+    """
+    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode()
+    code = re.sub(r"[^a-z0-9]+", "_", plain.lower()).strip("_")
+    if not code:
+        return f"set_{hashlib.sha256(title.encode()).hexdigest()[:6]}"
+    if len(code) > 48:
+        # Names that differ late must stay different after the cut.
+        code = f"{code[:41].rstrip('_')}_{hashlib.sha256(code.encode()).hexdigest()[:6]}"
+    return f"{code}_" if code in RESERVED else code
+
+
+def fill(template: str, values: dict[str, str]) -> str:
+    """Put values into a template such as "{project}_{set}_{suffix}".
+
+    Raises TexelError for an unknown token, a reserved name, or a result over 96 characters.
+    """
+    unknown = [field for field in _FIELD.findall(template) if field not in TOKENS]
+    if unknown:
+        raise TexelError(template, f"uses the unknown token {{{unknown[0]}}}.", f"Known tokens: {', '.join(TOKENS)}.")
+    name = _FIELD.sub(lambda match: values.get(match.group(1), ""), template)
+    name = re.sub(r"_{2,}", "_", name).strip("_")
+    if name.lower() in RESERVED:
+        raise TexelError(name, "is a name that some systems keep for devices.", "Add the project or a word to the template.")
+    if not name or len(name) > LONGEST_STEM:
+        raise TexelError(name or template, f"must have 1 to {LONGEST_STEM} characters.", "Give the set a shorter name.")
+    return name

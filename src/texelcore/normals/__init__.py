@@ -1,0 +1,1 @@
+"""Normal-map mathematics, one operation a module."""

@@ -1,0 +1,1 @@
+"""One image type, its readers and writers, and strips."""

@@ -1,0 +1,113 @@
+"""What a file claims to be, read from its first bytes, before anything is decoded."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+from texelcore.pixels.errors import UnreadableImage
+from texelcore.pixels.image import CHANNEL_NAMES, Sample
+
+Format = Literal["png", "jpeg", "webp", "tga", "tiff", "exr"]
+
+# Limits for what is decoded at all: 8192² is an export size for one hero object (common practice).
+MAX_EDGE = 16384
+MAX_TEXELS = 8192 * 8192
+READABLE = "PNG, TGA, JPEG, TIFF, OpenEXR or WebP"
+PICTURE_SUFFIXES = frozenset({".png", ".tga", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".webp"})
+PLUGINS: dict[Format, str] = {"png": "png", "jpeg": "jpeg", "webp": "webp", "tga": "targa", "tiff": "tiff", "exr": "openexr"}
+
+
+@dataclass(frozen=True)
+class Header:
+    """A file's claim about itself: format, size in texels, channel names and sample type."""
+
+    format: Format
+    width: int
+    height: int
+    channels: tuple[str, ...]
+    sample: Sample
+
+
+def sniff(first: bytes, suffix: str) -> Format | None:
+    """The format by magic number; TGA has none and goes by its suffix. None when nothing fits."""
+    if first.startswith(b"\x89PNG\r\n\x1a\n"):
+        return "png"
+    if first.startswith(b"\xff\xd8\xff"):
+        return "jpeg"
+    if first[:4] == b"RIFF" and first[8:12] == b"WEBP":
+        return "webp"
+    if first[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
+        return "tiff"
+    if first.startswith(b"\x76\x2f\x31\x01"):
+        return "exr"
+    # A TGA header: colour map type 0 or 1, then one of the image types of the format's version 2.0.
+    if suffix.lower() == ".tga" and len(first) >= 18 and first[1] in (0, 1) and first[2] in (1, 2, 3, 9, 10, 11):
+        return "tga"
+    return None
+
+
+def open_input(path: Path, name: str, kind: Format) -> Any:
+    """An open OpenImageIO reader that leaves alpha as stored. Raises UnreadableImage when the header is broken."""
+    import OpenImageIO as oiio
+
+    # Without this hint the library multiplies colour by alpha while it reads.
+    keep_alpha = oiio.ImageSpec()
+    keep_alpha.attribute("oiio:UnassociatedAlpha", 1)
+    reader = oiio.ImageInput.open(str(path), keep_alpha)
+    if reader is None:
+        raise damaged(name, oiio.geterror().replace(str(path), name))
+    if reader.format_name() != PLUGINS[kind]:
+        raise damaged(name, f"it begins like {kind} and goes on like {reader.format_name()}")
+    return reader
+
+
+def damaged(name: str, reason: str) -> UnreadableImage:
+    """The error for a file that begins like a picture and does not go on like one."""
+    detail = " ".join(reason.split())[:160] or "its data end early or do not decode"
+    return UnreadableImage(name, f"is damaged or cut short ({detail}).", "Export or download it again.")
+
+
+def inspect(path: Path, name: str | None = None) -> Header:
+    """Read a picture's header and hold it against the limits, without decoding pixels.
+
+    `name` is what to call the file in errors. Raises UnreadableImage for an empty file, a file that is no picture,
+    a broken header, more than four channels, or a size beyond MAX_EDGE or MAX_TEXELS.
+    """
+    name = name or path.name
+    with path.open("rb") as file:
+        first = file.read(64)
+    if not first:
+        raise UnreadableImage(name, "is empty (0 bytes).", "Export it again.")
+    kind = sniff(first, Path(name).suffix)
+    if kind is None:
+        raise UnreadableImage(
+            name,
+            "is not a picture that can be read here: its first bytes belong to none of the known formats.",
+            f"Export it as {READABLE}.",
+        )
+    reader = open_input(path, name, kind)
+    spec = reader.spec()
+    reader.close()
+    if spec.width > MAX_EDGE or spec.height > MAX_EDGE or spec.width * spec.height > MAX_TEXELS:
+        raise UnreadableImage(
+            name,
+            f"claims {spec.width} × {spec.height} texels; at most {MAX_EDGE} on an edge and 8192² in all are read.",
+            "Export it smaller or split it.",
+        )
+    if spec.width < 1 or spec.height < 1 or spec.depth > 1 or spec.nchannels not in CHANNEL_NAMES:
+        raise UnreadableImage(
+            name,
+            f"has {spec.nchannels} channels at {spec.width} × {spec.height} × {spec.depth}; flat pictures of 1 to 4 are read.",
+            "Export one picture with at most red, green, blue and alpha.",
+        )
+    return Header(kind, spec.width, spec.height, CHANNEL_NAMES[spec.nchannels], _sample(spec, name))
+
+
+def _sample(spec: Any, name: str) -> Sample:
+    stored = str(spec.format)
+    samples: dict[str, Sample] = {"uint8": "u8", "uint16": "u16", "half": "f16", "float": "f32"}
+    if stored not in samples:
+        raise UnreadableImage(name, f"stores {stored} samples.", "Export 8- or 16-bit integers, half or float.")
+    return samples[stored]

@@ -1,0 +1,90 @@
+"""Writers: a source of strips becomes a PNG, TGA, TIFF or OpenEXR file, whole or not at all."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Literal
+
+from texelcore.pixels.errors import Cancelled, TexelError
+from texelcore.pixels.png import write_png
+from texelcore.pixels.strips import StripSource, strip_ranges
+
+FileFormat = Literal["png", "tga", "tiff", "exr"]
+Encoding = Literal["srgb", "linear"]
+SUFFIXES: dict[FileFormat, str] = {"png": ".png", "tga": ".tga", "tiff": ".tif", "exr": ".exr"}
+SAMPLES: dict[FileFormat, tuple[str, ...]] = {
+    "png": ("u8", "u16"),
+    "tga": ("u8",),
+    "tiff": ("u8", "u16", "f32"),
+    "exr": ("f16", "f32"),
+}
+
+
+def write(source: StripSource, file_format: FileFormat, encoding: Encoding, destination: Path, threads: int = 2) -> None:
+    """Write a picture beside its place and rename it there, so that no reader ever sees half of it.
+
+    `source` gives (rows, width, channels) strips with alpha not multiplied in; `encoding` is declared in the file where
+    the format can say it. The same pixels give the same bytes. Raises ValueError when the format cannot store the
+    sample type, TexelError naming `destination` when it cannot be written, and whatever `source.rows` raises.
+    """
+    if source.sample not in SAMPLES[file_format]:
+        raise ValueError(f"{file_format} stores {', '.join(SAMPLES[file_format])}, not {source.sample}")
+
+    def body(part: Path) -> None:
+        if file_format == "png":
+            with part.open("wb") as file:
+                write_png(source, file, encoding, threads)
+        else:
+            _write_openimageio(source, file_format, encoding, part)
+
+    write_whole(destination, body)
+
+
+def write_whole(destination: Path, body: Callable[[Path], None]) -> None:
+    """Run `body` on a file beside `destination`, then rename; on any failure remove it and leave nothing.
+
+    Raises TexelError naming `destination` for an OSError.
+    """
+    part = destination.with_name(f".{destination.name}.{os.getpid()}.part")
+    try:
+        body(part)
+        part.replace(destination)
+    except OSError as error:
+        part.unlink(missing_ok=True)
+        reason = error.strerror or str(error)
+        raise TexelError(
+            str(destination), f"could not be written: {reason}.", "Free some space or choose another folder."
+        ) from error
+    except (Exception, Cancelled, KeyboardInterrupt):
+        part.unlink(missing_ok=True)
+        raise
+
+
+def _write_openimageio(source: StripSource, file_format: FileFormat, encoding: Encoding, path: Path) -> None:
+    import OpenImageIO as oiio
+
+    types: dict[str, Any] = {"u8": oiio.UINT8, "u16": oiio.UINT16, "f16": oiio.HALF, "f32": oiio.FLOAT}
+    spec = oiio.ImageSpec(source.width, source.height, source.channels, types[source.sample])
+    # Without this hint the library divides colour by alpha while it writes.
+    spec.attribute("oiio:UnassociatedAlpha", 1)
+    if file_format == "exr":
+        spec.attribute("compression", "zip")
+        if source.channels == 1:
+            spec.channelnames = ("Y",)
+    else:
+        spec.attribute("oiio:ColorSpace", "srgb_rec709_scene" if encoding == "srgb" else "lin_rec709_scene")
+        spec.attribute("compression", "zip" if file_format == "tiff" else "rle")
+    # A fixed date: the same pixels must give the same bytes on every day.
+    spec.attribute("DateTime", "2000:01:01 00:00:00")
+    plugin = {"tga": "targa", "tiff": "tiff", "exr": "openexr"}[file_format]
+    writer = oiio.ImageOutput.create(plugin)
+    if writer is None or not writer.open(str(path), spec):
+        raise OSError(writer.geterror() if writer else oiio.geterror())
+    good = True
+    for start, stop in strip_ranges(source.width, source.height):
+        good = good and writer.write_scanlines(start, stop, 0, source.rows(start, stop))
+    reason = writer.geterror()
+    if not writer.close() or not good:
+        raise OSError(reason or writer.geterror() or "the disk refused the data")

@@ -1,0 +1,59 @@
+"""The facts of a source file: read once, kept with it. Run as a module, it answers requests from a guarded process."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import sys
+from pathlib import Path
+
+from texelcore.evidence.ranges import channel_ranges
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.inspect import inspect
+from texelcore.pixels.read import read
+from texelcore.surface.ledger import FileFacts
+
+
+def facts_of(path: Path, shown_path: str, file_id: str | None = None) -> FileFacts:
+    """Decode a file whole and say what it is. `shown_path` is its path as it arrived; the id defaults to that.
+
+    Raises UnreadableImage when the file is no picture, is damaged, or is beyond the limits.
+    """
+    name = shown_path.rsplit("/", 1)[-1]
+    header = inspect(path, name)
+    image = read(path, name)
+    with path.open("rb") as file:
+        sha256 = hashlib.file_digest(file, "sha256").hexdigest()
+    return FileFacts(
+        id=file_id or shown_path,
+        path=shown_path,
+        sha256=sha256,
+        bytes=path.stat().st_size,
+        format=header.format,
+        width=image.width,
+        height=image.height,
+        channels=image.channels,  # type: ignore[arg-type]
+        sample=image.sample,
+        ranges=channel_ranges(image),
+    )
+
+
+def serve() -> None:
+    """Answer one JSON line for each JSON line on standard input: {"path", "shown"} gives facts or an error.
+
+    The caller runs this in a process with limits, so that a hostile file takes down nothing but this process.
+    """
+    for line in sys.stdin:
+        request = json.loads(line)
+        try:
+            answer = {"facts": facts_of(Path(request["path"]), request["shown"]).model_dump(mode="json")}
+        except TexelError as error:
+            answer = {"error": {"problem": error.problem, "way_out": error.way_out}}
+        except MemoryError:
+            problem = "needs more memory to decode than one picture may have."
+            answer = {"error": {"problem": problem, "way_out": "Export it smaller or with fewer bits."}}
+        print(json.dumps(answer), flush=True)
+
+
+if __name__ == "__main__":
+    serve()

@@ -1,0 +1,156 @@
+"""The ledger of a set: each property, where it comes from and how its stored values are to be read."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from texelcore.surface.properties import Encoding, NormalY, property_of
+
+Sureness = Literal["named", "assumed", "by hand"]
+Severity = Literal["error", "warning", "note"]
+Stage = Literal["sorted", "converted", "packed", "named", "built"]
+ChannelName = Literal["R", "G", "B", "A", "Y"]
+
+
+class Document(BaseModel):
+    """A frozen document: the same in the core, on disk and in the API."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class ChannelRange(Document):
+    """The smallest and largest canonical value (0–1 for integers) that a channel holds."""
+
+    low: float
+    high: float
+
+
+class FileFacts(Document):
+    """What is known of a source file without opening it again. `id` is how ledgers refer to it."""
+
+    id: str
+    path: str
+    sha256: str
+    bytes: int
+    format: Literal["png", "jpeg", "webp", "tga", "tiff", "exr"]
+    width: int
+    height: int
+    channels: tuple[ChannelName, ...]
+    sample: Literal["u8", "u16", "f16", "f32"]
+    ranges: dict[str, ChannelRange] = {}
+
+    @property
+    def name(self) -> str:
+        """The file's name without folders."""
+        return self.path.rsplit("/", 1)[-1]
+
+    @property
+    def is_float(self) -> bool:
+        """Whether samples are half or float, and so may leave 0–1."""
+        return self.sample in ("f16", "f32")
+
+
+class Row(Document):
+    """One property's source: a file and a channel for each component, and how stored values are read.
+
+    `inverted` means that the file holds one minus the property (gloss or smoothness for roughness).
+    `normal_y` is set for normals only. `why` is the reason for this row in a sentence.
+    """
+
+    property: str
+    file: str
+    channels: tuple[ChannelName, ...]
+    encoding: Encoding
+    inverted: bool = False
+    normal_y: NormalY | None = None
+    sure: Sureness
+    why: str
+
+
+class LeftOut(Document):
+    """A file, or a channel of one, that belongs to the set and is not used, and why."""
+
+    file: str
+    why: str
+
+
+class Ledger(Document):
+    """A set's table. Every property has at most one row."""
+
+    name: str
+    rows: tuple[Row, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
+
+    def row(self, key: str) -> Row | None:
+        """The row of a property, or None."""
+        return next((row for row in self.rows if row.property == key), None)
+
+    @property
+    def workflow(self) -> Literal["metallic", "specular"]:
+        """A set with a specular colour and no metallic map is in the specular workflow."""
+        return "specular" if self.row("specular") and not self.row("metallic") else "metallic"
+
+    def files(self) -> tuple[str, ...]:
+        """The ids of all files that rows or left-out entries name, each once."""
+        return tuple(dict.fromkeys([row.file for row in self.rows] + [entry.file for entry in self.left_out]))
+
+    def with_row(self, row: Row) -> Ledger:
+        """This ledger with `row` in place of its property's row; the file is no longer left out."""
+        rows = (*(old for old in self.rows if old.property != row.property), row)
+        left = tuple(entry for entry in self.left_out if entry.file != row.file)
+        return self.model_copy(update={"rows": rows, "left_out": left})
+
+    def without_row(self, key: str) -> Ledger:
+        """This ledger without a property's row."""
+        return self.model_copy(update={"rows": tuple(row for row in self.rows if row.property != key)})
+
+
+class Finding(Document):
+    """One thing that a check saw. `subject` names a file, a property or the set."""
+
+    rule: str
+    severity: Severity
+    stage: Stage
+    subject: str
+    message: str
+    way_out: str
+    property: str | None = None
+
+
+def row_problem(row: Row, files: Mapping[str, FileFacts]) -> str | None:
+    """Why a row cannot stand: unknown property or file, missing channel, wrong channel count. None when it can."""
+    try:
+        prop = property_of(row.property)
+    except KeyError:
+        return f"“{row.property}” is not a surface property."
+    facts = files.get(row.file)
+    if facts is None:
+        return "The file does not belong to this project."
+    absent = [channel for channel in row.channels if channel not in facts.channels]
+    if absent:
+        return f"{facts.name} has no channel {', '.join(absent)}; it has {', '.join(facts.channels)}."
+    if len(row.channels) != len(prop.components):
+        return f"{prop.title} needs {len(prop.components)} channel(s), not {len(row.channels)}."
+    if row.property == "normal" and len(set(row.channels)) < 3:
+        return f"A normal map needs three different channels; {facts.name} has {', '.join(facts.channels)}."
+    if (row.normal_y is None) == (row.property == "normal"):
+        return "A direction (+Y or −Y) belongs to normals, and every normal row needs one."
+    if row.inverted and len(prop.components) > 1:
+        return f"{prop.title} cannot be inverted."
+    return None
+
+
+def whole_channels(facts: FileFacts, components: int) -> tuple[ChannelName, ...]:
+    """The channels that a property of this many components takes from a whole file: RGB, or the first, or grey thrice."""
+    colours = tuple(channel for channel in facts.channels if channel != "A")
+    if components == 1:
+        return colours[:1]
+    return colours[:3] if len(colours) >= 3 else colours[:1] * components
+
+
+def default_encoding(key: str, facts: FileFacts) -> Encoding:
+    """How a file's values are read when nobody says: colour in integer files is sRGB, all else is linear (glTF 2.0)."""
+    return "srgb" if property_of(key).colour and not facts.is_float else "linear"

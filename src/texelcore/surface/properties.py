@@ -1,0 +1,52 @@
+"""The canonical surface: one meaning for each property, whatever arrives and whatever leaves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Encoding = Literal["srgb", "linear"]
+NormalY = Literal["+Y", "-Y"]
+Absence = Literal["error", "warning", "fine"]
+
+
+@dataclass(frozen=True)
+class Property:
+    """One surface property: its canonical form is linear, 0–1 unless said otherwise.
+
+    `default` stands in when nothing provides it (None: the property is then absent); `absence` is how bad that is.
+    `colour` properties are stored as sRGB in integer files; all others are data and always linear.
+    """
+
+    key: str
+    title: str
+    components: tuple[str, ...]
+    colour: bool
+    default: tuple[float, ...] | None
+    absence: Absence
+    absent_note: str
+
+
+_RGB = ("red", "green", "blue")
+_PROPERTIES = (
+    Property("base_colour", "Base colour", _RGB, True, None, "error", "nothing can stand in for it"),
+    Property("opacity", "Opacity", ("opacity",), False, (1.0,), "fine", "solid when absent"),
+    Property("normal", "Normal", ("x", "y", "z"), False, (0.5, 0.5, 1.0), "fine", "flat when absent"),
+    Property("roughness", "Roughness", ("roughness",), False, (0.5,), "warning", "0.5 when absent"),
+    Property("metallic", "Metallic", ("metallic",), False, (0.0,), "fine", "0 when absent"),
+    Property("occlusion", "Occlusion", ("occlusion",), False, (1.0,), "fine", "unoccluded when absent"),
+    Property("height", "Height", ("height",), False, None, "fine", "left out when absent"),
+    Property("emissive", "Emissive", _RGB, True, (0.0, 0.0, 0.0), "fine", "black when absent"),
+    Property("specular", "Specular colour", _RGB, True, None, "fine", "only a source: becomes base colour and metallic"),
+)
+PROPERTIES: dict[str, Property] = {entry.key: entry for entry in _PROPERTIES}
+# A mask is a row of its own for each name: "mask.01".
+MASK = Property("mask", "Mask", ("mask",), False, None, "fine", "left out when absent")
+
+
+def property_of(key: str) -> Property:
+    """The property of a ledger key; "mask.NAME" is a mask. Raises KeyError for a key that is no property."""
+    if key.startswith("mask."):
+        name = key.removeprefix("mask.")
+        return Property(key, f"Mask {name}", MASK.components, False, None, "fine", MASK.absent_note)
+    return PROPERTIES[key]

@@ -1,0 +1,1 @@
+"""The target document and the targets that ship."""

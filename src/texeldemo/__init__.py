@@ -1,0 +1,1 @@
+"""The demo world: seeded pictures of an invented studio, Thistledown Works."""
