@@ -88,8 +88,7 @@ def _copper_mister(surface: Surface, folder: Path) -> None:
 
 
 def _lattice_pane(surface: Surface, folder: Path) -> None:
-    assert surface.opacity is not None
-    with_alpha = np.concatenate([levels(surface.colour), levels(surface.opacity)[:, :, None]], -1)
+    with_alpha = np.concatenate([levels(surface.colour), levels(surface.opacity_or_solid())[:, :, None]], -1)
     _save(with_alpha, folder / "T_LatticePane_BC.png", "srgb")
     _save(normal_levels(surface), folder / "T_LatticePane_N_GL.png")
     _save(pack(surface.roughness, surface.metallic, surface.occlusion), folder / "T_LatticePane_RMA.png")
@@ -113,13 +112,12 @@ def _vault_door(surface: Surface, folder: Path) -> None:
 
 
 def _grow_lamp(surface: Surface, folder: Path) -> None:
-    assert surface.emissive is not None
     _save(levels(surface.colour), folder / "Grow Lamp - Albedo.png", "srgb")
     _save(normal_levels(surface), folder / "Grow Lamp - Normal OpenGL.png")
     _save(levels(surface.roughness), folder / "Grow Lamp - Roughness.png")
     _save(levels(surface.metallic), folder / "Grow Lamp - Metalness.png")
     _save(levels(surface.occlusion), folder / "Grow Lamp - Ambient Occlusion.png")
-    _save((surface.emissive * 4.0).astype(np.float16), folder / "Grow Lamp - Emission.exr")
+    _save((surface.emissive_or_black() * 4.0).astype(np.float16), folder / "Grow Lamp - Emission.exr")
 
 
 def _barnacle_stone(surface: Surface, folder: Path) -> None:

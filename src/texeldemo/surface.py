@@ -29,3 +29,11 @@ class Surface:
         self.roughness = np.clip(self.roughness, 0.03, 1.0)
         self.metallic = np.clip(self.metallic, 0.0, 1.0)
         self.colour = np.clip(self.colour, 0.0, 1.0)
+
+    def opacity_or_solid(self) -> Field:
+        """Opacity (H, W), 1 everywhere for a material that lets nothing through."""
+        return np.ones_like(self.height) if self.opacity is None else self.opacity
+
+    def emissive_or_black(self) -> Field:
+        """Emissive (H, W, 3) in linear light, 0 for a material that gives none."""
+        return np.zeros_like(self.colour) if self.emissive is None else self.emissive

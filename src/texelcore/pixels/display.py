@@ -1,0 +1,42 @@
+"""Pictures for eyes: any stored image as 8-bit values that a screen shows."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from texelcore.pixels.image import Image, Pixels
+
+VIEWS = ("RGB", "R", "G", "B", "A")
+
+
+def display(image: Image, view: str, linear_colour: bool = False) -> Pixels:
+    """One view of an image as (H, W, 1 or 3) uint8: "RGB" for colour, or one channel as grey.
+
+    A grey image answers every view but "A" with its one channel. Alpha is never multiplied in. Floats are clipped to
+    0–1; `linear_colour` encodes them as sRGB (IEC 61966-2-1) first, for colour views. Raises KeyError when the image
+    has no such channel.
+    """
+    if view == "RGB" or (view != "A" and "Y" in image.channels):
+        picked = image.data[:, :, :3] if len(image.channels) >= 3 else image.data[:, :, :1]
+    else:
+        picked = image.channel(view)[:, :, None]
+    if picked.dtype == np.uint8:
+        return picked
+    if picked.dtype == np.uint16:
+        return np.asarray(picked >> 8, np.uint8)
+    values = np.clip(np.nan_to_num(picked.astype(np.float32)), 0.0, 1.0)
+    if linear_colour and view == "RGB":
+        values = np.where(values <= 0.0031308, values * 12.92, 1.055 * values ** (1 / 2.4) - 0.055)
+    return np.asarray(values * 255 + 0.5, np.uint8)
+
+
+def shrink(pixels: Pixels, longest: int) -> Pixels:
+    """Shrink (H, W, C) uint8 by a whole factor so that neither edge is longer than `longest`; blocks are averaged."""
+    height, width = pixels.shape[:2]
+    factor = -(-max(height, width) // longest)
+    if factor <= 1:
+        return pixels
+    pad_y, pad_x = -height % factor, -width % factor
+    padded = np.pad(pixels, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge") if pad_x or pad_y else pixels
+    blocks = padded.reshape(padded.shape[0] // factor, factor, padded.shape[1] // factor, factor, -1)
+    return np.asarray(blocks.mean(axis=(1, 3), dtype=np.float32) + 0.5, np.uint8)

@@ -1,0 +1,1 @@
+"""The API: routers, schemas and errors."""

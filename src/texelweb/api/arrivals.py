@@ -1,0 +1,97 @@
+"""Arrivals: files come one by one, then are sorted as a job."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.core.files.storage import default_storage
+from django.db import transaction
+from django.http import HttpRequest
+from ninja import File, Form, Router, UploadedFile
+
+from texelweb.accounts.access import Access, enter
+from texelweb.api import views
+from texelweb.api.errors import Refused, not_found
+from texelweb.api.schemas import ArrivalItemView, ArrivalView, ErrorBody
+from texelweb.jobs.control import enqueue
+from texelweb.jobs.models import Job
+from texelweb.projects.models import Role
+from texelweb.sets.models import Arrival, ArrivalItem
+
+router = Router(tags=["arrivals"])
+MOST_FILES = 5000
+
+
+def _enter(request: HttpRequest, arrival_id: uuid.UUID, least: Role = Role.GUEST) -> tuple[Arrival, Access]:
+    arrival = Arrival.objects.filter(pk=arrival_id).select_related("project", "job", "by").first()
+    if arrival is None:
+        raise not_found("The arrival")
+    return arrival, enter(request, arrival.project, least)
+
+
+@router.get("/projects/{slug}/arrivals", response={200: list[ArrivalView], 404: ErrorBody}, operation_id="list_arrivals")
+def list_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
+    """The latest arrivals of a project, newest first; those still open for upload are left out."""
+    access = enter(request, slug)
+    found = access.project.arrivals.exclude(state=Arrival.State.OPEN).select_related("job", "by").order_by("-created")
+    return [views.arrival_view(arrival) for arrival in found[:10]]
+
+
+@router.post("/projects/{slug}/arrivals", response={200: ArrivalView, 403: ErrorBody}, operation_id="open_arrival")
+def open_arrival(request: HttpRequest, slug: str) -> ArrivalView:
+    """Open an arrival that files can be put into."""
+    access = enter(request, slug, Role.ARTIST)
+    return views.arrival_view(Arrival.objects.create(project=access.project, by=access.user))
+
+
+@router.get("/arrivals/{arrival_id}", response={200: ArrivalView, 404: ErrorBody}, operation_id="get_arrival")
+def get_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
+    """An arrival and what became of each file."""
+    return views.arrival_view(_enter(request, arrival_id)[0])
+
+
+@router.post("/arrivals/{arrival_id}/files", response={200: ArrivalItemView, 409: ErrorBody}, operation_id="put_file")
+def put_file(request: HttpRequest, arrival_id: uuid.UUID, file: File[UploadedFile], path: Form[str]) -> ArrivalItemView:
+    """Put one file, of any kind, into an open arrival. It is stored under a name of ours and not looked into yet."""
+    arrival, _ = _enter(request, arrival_id, Role.ARTIST)
+    if arrival.state != Arrival.State.OPEN:
+        raise Refused(409, path[:80], "came after its arrival was closed.", "Drop it again.")
+    if arrival.items.count() >= MOST_FILES:
+        raise Refused(409, path[:80], f"is one file too many: {MOST_FILES:,} at once are taken.", "Drop the rest afterwards.")
+    if (file.size or 0) > settings.LARGEST_UPLOAD:
+        raise Refused(409, path[:80], "is larger than 2 GB.", "Export it smaller.")
+    staged = default_storage.save(f"staged/{uuid.uuid4().hex}", file)
+    item = ArrivalItem.objects.create(arrival=arrival, path=path[:1024], bytes=file.size or 0, staged=staged)
+    return ArrivalItemView(
+        id=item.pk, path=item.path, bytes=item.bytes, outcome="waiting", problem="", way_out="", set_id=None, set_name=None
+    )
+
+
+@router.post("/arrivals/{arrival_id}/sort", response={200: ArrivalView, 409: ErrorBody}, operation_id="sort_arrival")
+def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
+    """Close an arrival and sort what came, as a job."""
+    arrival, access = _enter(request, arrival_id, Role.ARTIST)
+    count = arrival.items.count()
+    if count == 0:
+        raise Refused(409, "The arrival", "holds no files.", "Drop some first.")
+    with transaction.atomic():
+        closed = Arrival.objects.filter(pk=arrival.pk, state=Arrival.State.OPEN).update(state=Arrival.State.SORTING)
+        if not closed:
+            raise Refused(409, "The arrival", "is being sorted already.", "Wait for it to end.")
+        title = f"Sorting {count} file{'s' if count > 1 else ''}"
+        arrival.job = enqueue(access.project, Job.Kind.SORT, title, str(arrival.pk), access.user)
+        arrival.state = Arrival.State.SORTING
+        arrival.save()
+    return views.arrival_view(arrival)
+
+
+@router.delete("/arrivals/{arrival_id}", response={200: None, 409: ErrorBody}, operation_id="drop_arrival")
+def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> None:
+    """Forget an arrival whose upload was cancelled."""
+    arrival, _ = _enter(request, arrival_id, Role.ARTIST)
+    if arrival.state != Arrival.State.OPEN:
+        raise Refused(409, "The arrival", "was already sorted.", "Change the sets instead.")
+    for staged in arrival.items.values_list("staged", flat=True):
+        default_storage.delete(staged)
+    arrival.delete()

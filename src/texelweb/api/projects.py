@@ -1,0 +1,42 @@
+"""Projects: the list, the board, open files."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja import Router
+
+from texelcore.surface.ledger import Ledger
+from texelweb.accounts.access import Access, enter
+from texelweb.api import views
+from texelweb.api.schemas import Board, ErrorBody, FileView, NewSet, ProjectView, SetView
+from texelweb.projects.models import Membership, Role
+from texelweb.sets.ledgers import create_set, rename
+
+router = Router(tags=["projects"])
+
+
+@router.get("/projects", response=list[ProjectView], operation_id="list_projects")
+def list_projects(request: HttpRequest) -> list[ProjectView]:
+    """The asking user's projects."""
+    found = Membership.objects.filter(user=request.user).select_related("project").order_by("project__title")
+    return [views.project_view(Access(request.user, entry.project, Role(entry.role))) for entry in found]
+
+
+@router.get("/projects/{slug}/board", response={200: Board, 404: ErrorBody}, operation_id="get_board")
+def get_board(request: HttpRequest, slug: str) -> Board:
+    """A project's home."""
+    return views.board(enter(request, slug))
+
+
+@router.get("/projects/{slug}/open-files", response={200: list[FileView], 404: ErrorBody}, operation_id="list_open_files")
+def list_open_files(request: HttpRequest, slug: str) -> list[FileView]:
+    """Files that belong to no set, each with the reason."""
+    return views.open_files(enter(request, slug).project)
+
+
+@router.post("/projects/{slug}/sets", response={200: SetView, 403: ErrorBody}, operation_id="create_set")
+def post_set(request: HttpRequest, slug: str, body: NewSet) -> SetView:
+    """Make an empty set by hand."""
+    access = enter(request, slug, Role.ARTIST)
+    made = create_set(access.project, Ledger(name="New set"), access.user, "Made by hand")
+    return views.set_view(rename(made, body.name, access.user), access)

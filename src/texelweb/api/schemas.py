@@ -1,0 +1,271 @@
+"""What the API says and hears. Ledger rows, findings and targets are the core's own documents."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+
+from texelcore.surface.ledger import ChannelName, Finding, LeftOut, Row
+from texelcore.surface.properties import Encoding, NormalY
+
+RoleName = Literal["guest", "artist", "lead"]
+JobState = Literal["queued", "running", "done", "failed", "cancelled"]
+CellState = Literal["holds", "look", "wrong", "none"]
+
+
+class ErrorBody(Schema):
+    """What is wrong, with what, and the way out."""
+
+    subject: str
+    problem: str
+    way_out: str
+
+
+class SignIn(Schema):
+    """A name and a password."""
+
+    name: str
+    password: str
+
+
+class Session(Schema):
+    """Who is signed in; `user` is null when nobody is."""
+
+    user: str | None
+
+
+class ProjectView(Schema):
+    """A project as its member sees it."""
+
+    slug: str
+    title: str
+    code: str
+    role: RoleName
+    target: str
+    sets: int
+    open_files: int
+
+
+class TargetView(Schema):
+    """A shipped target in one line."""
+
+    name: str
+    title: str
+    summary: str
+    normal_y: NormalY
+
+
+class JobView(Schema):
+    """A job and how far it is (0–1)."""
+
+    id: UUID
+    kind: Literal["sort", "build"]
+    title: str
+    subject: str
+    state: JobState
+    progress: float
+    doing: str
+    cancel_asked: bool
+    problem: str
+    way_out: str
+    created: datetime
+    ended: datetime | None
+
+
+class FileView(Schema):
+    """A source file."""
+
+    id: int
+    path: str
+    name: str
+    sha256: str
+    bytes: int
+    format: str
+    width: int
+    height: int
+    channels: list[ChannelName]
+    sample: str
+    revision: int
+    set_id: int | None
+    why_open: str
+
+
+class LineTo(Schema):
+    """Where a property goes: an output and the channels that it fills there."""
+
+    output: str
+    file_name: str
+    channels: str
+    stored: str
+
+
+class LineView(Schema):
+    """One line of a ledger: a property, its source, what is done to it, where it goes."""
+
+    property: str
+    title: str
+    components: int
+    absent_note: str
+    row: Row | None
+    file: FileView | None
+    done: str
+    to: list[LineTo]
+
+
+class OutputView(Schema):
+    """A texture that was built."""
+
+    id: int
+    key: str
+    title: str
+    file_name: str
+    bytes: int
+    sha256: str
+    width: int
+    height: int
+    sample: str
+    encoding: Encoding
+    channels: str
+    reused: bool
+
+
+class BuildView(Schema):
+    """A finished build and its outputs."""
+
+    id: int
+    target: str
+    created: datetime
+    by: str
+    current: bool
+    outputs: list[OutputView]
+
+
+class PlannedView(Schema):
+    """An output that the target asks for, and why it cannot be made, where it cannot."""
+
+    key: str
+    title: str
+    file_name: str
+    width: int
+    height: int
+    channels: str
+    stored: str
+    problem: str | None
+    way_out: str | None
+
+
+class SetView(Schema):
+    """A set's page."""
+
+    id: int
+    name: str
+    code: str
+    project: str
+    project_title: str
+    role: RoleName
+    target: TargetView
+    targets: list[TargetView]
+    revision: int
+    undo: str | None
+    redo: str | None
+    lines: list[LineView]
+    left_out: list[LeftOut]
+    findings: list[Finding]
+    files: list[FileView]
+    open_files: list[FileView]
+    planned: list[PlannedView]
+    build: BuildView | None
+    job: JobView | None
+
+
+class Cell(Schema):
+    """One stage of one set on the board."""
+
+    state: CellState
+    count: int
+    first: str
+
+
+class BoardSet(Schema):
+    """A row of the board."""
+
+    id: int
+    name: str
+    code: str
+    target: str
+    picture: int | None
+    cells: dict[str, Cell]
+
+
+class BoardFinding(Schema):
+    """A finding with the set that it belongs to."""
+
+    set_id: int
+    set_name: str
+    finding: Finding
+
+
+class Board(Schema):
+    """A project's home."""
+
+    project: ProjectView
+    target: TargetView
+    stages: list[str]
+    sets: list[BoardSet]
+    findings: list[BoardFinding]
+
+
+class ArrivalItemView(Schema):
+    """One file of an arrival and what became of it."""
+
+    id: int
+    path: str
+    bytes: int
+    outcome: Literal["waiting", "accepted", "replaced", "known", "refused", "passed over"]
+    problem: str
+    way_out: str
+    set_id: int | None
+    set_name: str | None
+
+
+class ArrivalView(Schema):
+    """A drop of files."""
+
+    id: UUID
+    state: Literal["open", "sorting", "done"]
+    created: datetime
+    by: str
+    job: JobView | None
+    items: list[ArrivalItemView]
+
+
+class Assignment(Schema):
+    """How a row is to be filled by hand: a channel for each component."""
+
+    file: int
+    channels: list[ChannelName]
+    inverted: bool = False
+    normal_y: NormalY | None = None
+    encoding: Encoding | None = None
+
+
+class SetChange(Schema):
+    """A new name or target for a set; null leaves it."""
+
+    name: str | None = None
+    target: str | None = None
+
+
+class NewSet(Schema):
+    """A set made by hand."""
+
+    name: str
+
+
+class NewBuild(Schema):
+    """The target to build for."""
+
+    target: str

@@ -1,0 +1,44 @@
+"""Signing in and out."""
+
+from __future__ import annotations
+
+from axes.handlers.proxy import AxesProxyHandler
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router
+from ninja.utils import check_csrf
+
+from texelweb.api.errors import STALE_PAGE, Refused
+from texelweb.api.schemas import ErrorBody, Session, SignIn
+
+router = Router(tags=["session"])
+
+
+@router.get("/session", response=Session, auth=None, operation_id="get_session")
+def get_session(request: HttpRequest) -> Session:
+    """Who is signed in. Also sets the CSRF cookie that a first sign-in needs."""
+    get_token(request)
+    return Session(user=request.user.get_username() if request.user.is_authenticated else None)
+
+
+@router.post("/session", response={200: Session, 401: ErrorBody, 429: ErrorBody}, auth=None, operation_id="sign_in")
+def sign_in(request: HttpRequest, body: SignIn) -> Session:
+    """Sign in. Six wrong passwords for a name from one address close the door for ten minutes."""
+    if check_csrf(request):
+        raise Refused(403, *STALE_PAGE)
+    credentials = {"username": body.name}
+    user = authenticate(request, username=body.name, password=body.password)
+    if user is None:
+        if not AxesProxyHandler.is_allowed(request, credentials):
+            raise Refused(429, body.name, "has failed to sign in too often.", "Wait ten minutes, then try again.")
+        raise Refused(401, "Name or password", "is wrong.", "Check both and try again.")
+    login(request, user)
+    return Session(user=user.get_username())
+
+
+@router.delete("/session", response=Session, operation_id="sign_out")
+def sign_out(request: HttpRequest) -> Session:
+    """Sign out."""
+    logout(request)
+    return Session(user=None)

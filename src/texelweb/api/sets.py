@@ -1,0 +1,87 @@
+"""A set's page: its ledger, changed by hand."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja import Router
+
+from texelcore.targets.document import find_target
+from texelweb.accounts.access import Access, enter
+from texelweb.api import views
+from texelweb.api.errors import not_found
+from texelweb.api.schemas import Assignment, ErrorBody, SetChange, SetView
+from texelweb.projects.models import Role
+from texelweb.sets import ledgers
+from texelweb.sets.models import SourceFile, TextureSet
+
+router = Router(tags=["sets"])
+ANSWERS = {200: SetView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+def enter_set(request: HttpRequest, set_id: int, least: Role = Role.GUEST) -> tuple[TextureSet, Access]:
+    """A set and the asking user's access to its project. Raises Refused as `enter` does."""
+    texture_set = TextureSet.objects.filter(pk=set_id).select_related("project").first()
+    if texture_set is None:
+        raise not_found("The set")
+    return texture_set, enter(request, texture_set.project, least)
+
+
+@router.get("/sets/{set_id}", response={200: SetView, 404: ErrorBody}, operation_id="get_set")
+def get_set(request: HttpRequest, set_id: int) -> SetView:
+    """A set's page."""
+    return views.set_view(*enter_set(request, set_id))
+
+
+@router.patch("/sets/{set_id}", response=ANSWERS, operation_id="change_set")
+def change_set(request: HttpRequest, set_id: int, body: SetChange) -> SetView:
+    """Rename a set, or choose its target."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    if body.target is not None:
+        texture_set.target = find_target(body.target).name
+        texture_set.save(update_fields=["target"])
+    if body.name is not None:
+        texture_set = ledgers.rename(texture_set, body.name, access.user)
+    return views.set_view(texture_set, access)
+
+
+@router.put("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="assign_row")
+def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment) -> SetView:
+    """Fill a property's row with channels of a file of the same project."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    file = SourceFile.objects.filter(pk=body.file, project=access.project).first()
+    if file is None:
+        raise not_found("The file")
+    changed = ledgers.assign(
+        texture_set,
+        key,
+        file,
+        tuple(body.channels),
+        access.user,
+        inverted=body.inverted,
+        normal_y=body.normal_y,
+        encoding=body.encoding,
+    )
+    return views.set_view(changed, access)
+
+
+@router.delete("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="clear_row")
+def clear_row(request: HttpRequest, set_id: int, key: str) -> SetView:
+    """Empty a property's row."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    if texture_set.ledger.row(key) is None:
+        raise not_found("The row")
+    return views.set_view(ledgers.clear(texture_set, key, access.user), access)
+
+
+@router.post("/sets/{set_id}/undo", response=ANSWERS, operation_id="undo_set")
+def undo_set(request: HttpRequest, set_id: int) -> SetView:
+    """Undo the last change to the ledger."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    return views.set_view(ledgers.step(texture_set, -1), access)
+
+
+@router.post("/sets/{set_id}/redo", response=ANSWERS, operation_id="redo_set")
+def redo_set(request: HttpRequest, set_id: int) -> SetView:
+    """Do the last undone change again."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    return views.set_view(ledgers.step(texture_set, 1), access)

@@ -1,0 +1,1 @@
+"""Builds of a set for a target, and their outputs."""

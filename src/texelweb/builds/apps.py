@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class BuildsConfig(AppConfig):
+    """Builds."""
+
+    name = "texelweb.builds"

@@ -1,0 +1,87 @@
+"""The work of a build job."""
+
+from __future__ import annotations
+
+import tempfile
+from contextlib import ExitStack
+from pathlib import Path
+
+from django.db import transaction
+
+from texelcore.build.execute import Made, SourcePath, make_outputs
+from texelcore.build.manifest import make_manifest
+from texelcore.build.plan import Plan, PlannedOutput
+from texelcore.pixels.errors import TexelError
+from texelcore.targets.document import find_target
+from texelweb.builds.models import Build, Output, Product
+from texelweb.builds.planning import plan_of
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.storage.blobs import keep, local_file
+from texelweb.storage.models import place_of
+
+
+def run(job: Job, reporter: Reporter) -> None:
+    """Build a set for a target: reuse what was made before, make the rest, and record all of it in one transaction.
+
+    Raises TexelError when an output cannot be made; nothing is recorded then.
+    """
+    build = Build.objects.select_related("set__project").get(pk=job.subject)
+    target = find_target(build.target)
+    _, files, plan = plan_of(build.set, target)
+    blocked = next((planned for planned in plan.outputs if planned.problem), None)
+    if blocked:
+        raise TexelError(blocked.file_name, blocked.problem or "", blocked.way_out or "")
+    known = {product.content_key: product for product in _products(plan)}
+    missing = plan.model_copy(update={"outputs": tuple(_first_of_each(plan, set(known)))})
+    needed = {name for planned in missing.outputs for name in planned.files}
+    with ExitStack() as open_files, tempfile.TemporaryDirectory(prefix="fairtexel-build-") as folder:
+        sources = {}
+        for name in needed:
+            # By the hash that was planned with: a re-export that arrives meanwhile does not change this build.
+            place = open_files.enter_context(local_file(place_of(files[name].sha256)))
+            sources[name] = SourcePath(place, files[name].name)
+        made = make_outputs(missing, sources, Path(folder), reporter.progress, reporter.cancelled)
+        blobs = {item.planned.content_key: keep(item.path, item.sha256) for item in made}
+    with transaction.atomic():
+        for key, blob in blobs.items():
+            known[key], _ = Product.objects.get_or_create(content_key=key, defaults={"blob": blob})
+        for planned in plan.outputs:
+            _record(build, planned, known[planned.content_key], reused=planned.content_key not in blobs)
+        all_made = [_as_made(planned, known[planned.content_key]) for planned in plan.outputs]
+        build.manifest = make_manifest(plan, target, files, all_made, build.set.project.code).to_json()
+        build.save()
+
+
+def _products(plan: Plan) -> list[Product]:
+    keys = [planned.content_key for planned in plan.outputs]
+    return list(Product.objects.filter(content_key__in=keys).select_related("blob"))
+
+
+def _first_of_each(plan: Plan, known: set[str]) -> list[PlannedOutput]:
+    """The outputs whose bytes nobody has made yet, one for each content key."""
+    todo = {planned.content_key: planned for planned in plan.outputs if planned.content_key not in known}
+    return list(todo.values())
+
+
+def _as_made(planned: PlannedOutput, product: Product) -> Made:
+    return Made(planned, Path(planned.file_name), product.blob.bytes, product.blob.sha256)
+
+
+def _record(build: Build, planned: PlannedOutput, product: Product, reused: bool) -> None:
+    Output.objects.update_or_create(
+        build=build,
+        key=planned.key,
+        defaults={
+            "title": planned.title,
+            "file_name": planned.file_name,
+            "blob": product.blob,
+            "content_key": planned.content_key,
+            "width": planned.width,
+            "height": planned.height,
+            "sample": planned.output.sample,
+            "encoding": planned.output.encoding,
+            "channels": "".join(entry.channel for entry in planned.channels),
+            "reused": reused,
+        },
+    )

@@ -1,0 +1,75 @@
+"""Load the demo world: users, two projects, ten sets."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.core.files import File
+from django.core.files.storage import default_storage
+from django.core.management.base import BaseCommand, CommandParser
+
+from texeldemo.export import WORLD, export_world
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.projects.models import Membership, Project, Role
+from texelweb.sets.arrive import run
+from texelweb.sets.models import Arrival, ArrivalItem
+
+MEMBERS = {
+    "glasshouse-nine": {"lead": Role.LEAD, "artist": Role.ARTIST, "guest": Role.GUEST},
+    "tidewheel": {"lead": Role.LEAD, "artist": Role.ARTIST},
+}
+DEMO_PASSWORD = "thistledown"  # noqa: S105 - the demo's own, printed at start; for a server that only this machine reaches
+
+
+class Command(BaseCommand):
+    """Generate the pictures and take them in through the same door as any upload."""
+
+    help = "Load the demo world, unless it is loaded already."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """`--size` makes a smaller world, for tests."""
+        parser.add_argument("--size", type=int, default=1024)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Load, or say that it is loaded."""
+        if Project.objects.filter(slug__in=[project.slug for project in WORLD]).count() == len(WORLD):
+            return
+        users = self._users()
+        with tempfile.TemporaryDirectory(prefix="fairtexel-demo-") as folder:
+            self.stdout.write("Painting the demo world …")
+            export_world(Path(folder), options["size"], lambda line: self.stdout.write(f"  {line}"))
+            for entry in WORLD:
+                Project.objects.filter(slug=entry.slug).delete()
+                project = Project.objects.create(slug=entry.slug, code=entry.code, title=entry.title, target=entry.target)
+                for name, role in MEMBERS[entry.slug].items():
+                    Membership.objects.create(project=project, user=users[name], role=role)
+                self._take_in(project, Path(folder) / entry.slug, users["lead"])
+
+    def _users(self) -> dict[str, Any]:
+        model = get_user_model()
+        users = {}
+        for name in ("lead", "artist", "guest"):
+            user, made = model.objects.get_or_create(username=name)
+            if made:
+                user.set_password(os.environ.get("FAIRTEXEL_DEMO_PASSWORD", DEMO_PASSWORD))
+                user.save()
+            users[name] = user
+        return users
+
+    def _take_in(self, project: Project, folder: Path, user: Any) -> None:
+        arrival = Arrival.objects.create(project=project, by=user, state=Arrival.State.SORTING)
+        for path in sorted(folder.rglob("*")):
+            if path.is_file():
+                with path.open("rb") as file:
+                    staged = default_storage.save(f"staged/{arrival.pk}-{path.stat().st_ino}", File(file))
+                shown = path.relative_to(folder).as_posix()
+                ArrivalItem.objects.create(arrival=arrival, path=shown, bytes=path.stat().st_size, staged=staged)
+        job = Job(project=project, kind=Job.Kind.SORT, title="Demo", subject=str(arrival.pk), state=Job.State.DONE)
+        job.created_by = user
+        job.save()
+        run(job, Reporter(job))

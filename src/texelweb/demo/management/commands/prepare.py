@@ -1,0 +1,18 @@
+"""Everything between a started database and a served page."""
+
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+
+
+class Command(BaseCommand):
+    """Migrate, pick up what a killed worker left, load the demo world."""
+
+    help = "Make the database ready to be served."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Prepare; each step does nothing when it is done already."""
+        call_command("migrate", verbosity=0)
+        call_command("recover_jobs")
+        call_command("load_demo")

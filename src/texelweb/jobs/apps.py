@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class JobsConfig(AppConfig):
+    """Jobs."""
+
+    name = "texelweb.jobs"

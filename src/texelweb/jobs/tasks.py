@@ -1,0 +1,81 @@
+"""The one task of the queue: run a job by id."""
+
+from __future__ import annotations
+
+import logging
+import time
+from collections.abc import Callable
+from importlib import import_module
+
+from django.db import close_old_connections
+from django.db.models import F
+from django.utils import timezone
+from procrastinate.contrib.django import app
+
+from texelcore.pixels.errors import Cancelled, TexelError
+from texelweb.jobs.models import Job
+
+log = logging.getLogger(__name__)
+SECONDS_BETWEEN_REPORTS = 0.2
+
+# The work of each kind: a module's function that takes the job and a Reporter. Named, so that jobs import no other app.
+WORK = {Job.Kind.SORT: "texelweb.sets.arrive:run", Job.Kind.BUILD: "texelweb.builds.run:run"}
+
+
+class Reporter:
+    """What work tells while it runs. `cancelled` and `progress` look at the job at most five times a second."""
+
+    def __init__(self, job: Job) -> None:
+        self._id = job.id
+        self._looked = 0.0
+        self._stop = False
+
+    def progress(self, share: float, doing: str) -> None:
+        """Say how far the work is (0–1) and what it is doing. Raises Cancelled when somebody asked to stop."""
+        now = time.monotonic()
+        if now - self._looked >= SECONDS_BETWEEN_REPORTS:
+            self._looked = now
+            mine = Job.objects.filter(id=self._id)
+            mine.update(progress=share, doing=doing[:300])
+            self._stop = mine.values_list("cancel_asked", flat=True).get()
+        if self._stop:
+            raise Cancelled
+
+    def cancelled(self) -> bool:
+        """Whether somebody asked to stop, as of the last look."""
+        return self._stop
+
+
+@app.task(name="run_job", queue="texel")
+def run_job(job_id: str) -> None:
+    """Run a queued job to its end and record how it ended. A job that is not queued any more is left alone."""
+    close_old_connections()
+    taken = Job.objects.filter(id=job_id, state=Job.State.QUEUED).update(
+        state=Job.State.RUNNING, started=timezone.now(), attempt=F("attempt") + 1
+    )
+    if not taken:
+        return
+    job = Job.objects.get(id=job_id)
+    try:
+        _work_of(job)(job, Reporter(job))
+        _end(job, Job.State.DONE, progress=1.0)
+    except Cancelled:
+        _end(job, Job.State.CANCELLED)
+    except TexelError as error:
+        _end(job, Job.State.FAILED, problem=f"{error.subject}: {error.problem}", way_out=error.way_out)
+    except Exception:
+        log.exception("job %s failed", job_id)
+        problem = "stopped on a fault of the application; the server's log has the details."
+        _end(job, Job.State.FAILED, problem=problem, way_out="Try again; if it fails again, report the job's number.")
+    finally:
+        close_old_connections()
+
+
+def _work_of(job: Job) -> Callable[[Job, Reporter], None]:
+    module, _, function = WORK[Job.Kind(job.kind)].partition(":")
+    work: Callable[[Job, Reporter], None] = getattr(import_module(module), function)
+    return work
+
+
+def _end(job: Job, state: Job.State, **values: object) -> None:
+    Job.objects.filter(id=job.id).update(state=state, ended=timezone.now(), doing="", **values)

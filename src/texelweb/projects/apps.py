@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class ProjectsConfig(AppConfig):
+    """Projects."""
+
+    name = "texelweb.projects"

@@ -1,0 +1,41 @@
+"""Projects and memberships."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+
+class Role(models.TextChoices):
+    """What a member may do: a guest looks, an artist works, a lead also changes rules and masters."""
+
+    GUEST = "guest"
+    ARTIST = "artist"
+    LEAD = "lead"
+
+
+RANK = {Role.GUEST: 0, Role.ARTIST: 1, Role.LEAD: 2}
+
+
+class Project(models.Model):
+    """A game: its sets, files and rules. `code` fills {project} in name templates; `target` is the usual target."""
+
+    slug = models.SlugField(unique=True)
+    code = models.SlugField(max_length=16)
+    title = models.CharField(max_length=120)
+    target = models.CharField(max_length=64)
+    created = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class Membership(models.Model):
+    """A user's role in a project."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=8, choices=Role.choices)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "user"], name="one_role_per_project")]

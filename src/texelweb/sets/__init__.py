@@ -1,0 +1,1 @@
+"""Source files, arrivals, texture sets and their ledgers."""

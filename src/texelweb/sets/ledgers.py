@@ -1,0 +1,158 @@
+"""Changing a set's ledger: every change is a revision, so that it can be undone and done again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Any
+
+from django.db import transaction
+
+from texelcore.naming.templates import code_of
+from texelcore.pixels.errors import TexelError
+from texelcore.surface.ledger import ChannelName, FileFacts, Ledger, LeftOut, Row, default_encoding, row_problem
+from texelcore.surface.properties import Encoding, NormalY, property_of
+from texelweb.projects.models import Project
+from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
+
+
+def create_set(project: Project, ledger: Ledger, user: Any, what: str) -> TextureSet:
+    """A new set with a code of its own, and the first revision of its ledger."""
+    body = ledger.model_dump(mode="json")
+    made = TextureSet.objects.create(project=project, name=ledger.name, code=free_code(project, ledger.name), ledger_json=body)
+    LedgerRevision.objects.create(set=made, number=1, ledger_json=body, what=what, by=user)
+    return made
+
+
+def free_code(project: Project, name: str) -> str:
+    """A code for a set's name that no other set of the project has."""
+    taken = set(TextureSet.objects.filter(project=project).values_list("code", flat=True))
+    code, number = code_of(name), 2
+    while code in taken:
+        code, number = f"{code_of(name)}_{number}", number + 1
+    return code
+
+
+def files_of_project(project: Project) -> dict[str, FileFacts]:
+    """The facts of every file of a project, by ledger id."""
+    return {str(file.pk): file.facts for file in SourceFile.objects.filter(project=project)}
+
+
+def change(texture_set: TextureSet, edit: Callable[[Ledger], Ledger], what: str, user: Any) -> TextureSet:
+    """Apply an edit to a set's ledger as a new revision; what had been undone before is gone. Gives the set as saved."""
+    with transaction.atomic():
+        current = TextureSet.objects.select_for_update().get(pk=texture_set.pk)
+        ledger = edit(current.ledger)
+        body = ledger.model_dump(mode="json")
+        if body == current.ledger_json:
+            return current
+        current.revisions.filter(number__gt=current.revision).delete()
+        current.revision += 1
+        current.ledger_json, current.name = body, ledger.name
+        current.save()
+        LedgerRevision.objects.create(set=current, number=current.revision, ledger_json=body, what=what[:300], by=user)
+        _claim_files(current, ledger)
+    return current
+
+
+def assign(
+    texture_set: TextureSet,
+    key: str,
+    file: SourceFile,
+    channels: tuple[ChannelName, ...],
+    user: Any,
+    *,
+    inverted: bool = False,
+    normal_y: NormalY | None = None,
+    encoding: Encoding | None = None,
+) -> TextureSet:
+    """Fill a property's row by hand. Raises TexelError when file, channels and property do not fit together."""
+    facts = file.facts
+    try:
+        prop = property_of(key)
+    except KeyError:
+        raise TexelError(key, "is not a surface property.", "Choose one from the ledger.") from None
+    row = Row(
+        property=key,
+        file=facts.id,
+        channels=channels,
+        encoding=encoding or default_encoding(key, facts),
+        inverted=inverted,
+        normal_y=(normal_y or "+Y") if key == "normal" else None,
+        sure="by hand",
+        why="Assigned by hand.",
+    )
+    problem = row_problem(row, {facts.id: facts})
+    if problem:
+        raise TexelError(facts.name, problem, "Choose other channels or another property.")
+    what = f"{prop.title} from {facts.name} {''.join(dict.fromkeys(channels))}"
+    return change(texture_set, lambda ledger: ledger.with_row(row), what, user)
+
+
+def clear(texture_set: TextureSet, key: str, user: Any) -> TextureSet:
+    """Empty a property's row."""
+    title = property_of(key).title
+    return change(texture_set, lambda ledger: ledger.without_row(key), f"{title} cleared", user)
+
+
+def rename(texture_set: TextureSet, name: str, user: Any) -> TextureSet:
+    """Give a set another name, and a code after it. Raises TexelError for an empty or overlong name."""
+    plain = " ".join(name.split())
+    if not 1 <= len(plain) <= 80:
+        raise TexelError(name or "(empty)", "is not a name for a set: 1 to 80 characters.", "Type a shorter or longer one.")
+    if plain == texture_set.name:
+        return texture_set
+    what = f"Renamed from {texture_set.name} to {plain}"
+    changed = change(texture_set, lambda ledger: ledger.model_copy(update={"name": plain}), what, user)
+    _take_code(changed)
+    return changed
+
+
+def step(texture_set: TextureSet, direction: int) -> TextureSet:
+    """Undo (−1) or do again (+1) the last change. Raises TexelError when there is none."""
+    with transaction.atomic():
+        current = TextureSet.objects.select_for_update().get(pk=texture_set.pk)
+        revision = current.revisions.filter(number=current.revision + direction).first()
+        if revision is None:
+            word = "undo" if direction < 0 else "do again"
+            raise TexelError(current.name, f"has nothing to {word}.", "")
+        renamed = current.name != revision.ledger_json["name"]
+        current.revision = revision.number
+        current.ledger_json, current.name = revision.ledger_json, revision.ledger_json["name"]
+        current.save()
+        if renamed:
+            _take_code(current)
+        _claim_files(current, current.ledger)
+    return current
+
+
+def _take_code(texture_set: TextureSet) -> None:
+    others = TextureSet.objects.filter(project=texture_set.project, code=code_of(texture_set.name)).exclude(pk=texture_set.pk)
+    texture_set.code = free_code(texture_set.project, texture_set.name) if others.exists() else code_of(texture_set.name)
+    texture_set.save(update_fields=["code"])
+
+
+def _claim_files(texture_set: TextureSet, ledger: Ledger) -> None:
+    """Files that nobody owned and that the ledger now names belong to this set; the set's others become open again."""
+    named = ledger.files()
+    SourceFile.objects.filter(pk__in=named, set__isnull=True).update(set=texture_set, why_open="", set_aside=False)
+    dropped = SourceFile.objects.filter(set=texture_set).exclude(pk__in=named)
+    dropped.update(set=None, set_aside=True, why_open=f"It was taken out of {texture_set.name}.")
+
+
+def merge_rows(texture_set: TextureSet, offered: Ledger, new_files: Iterable[str], user: Any) -> TextureSet:
+    """Add rows that new files offer for properties that the ledger lacks; decisions already made are never touched."""
+    new = set(new_files)
+
+    def edit(ledger: Ledger) -> Ledger:
+        late = [entry for entry in offered.left_out if entry.file in new]
+        for row in offered.rows:
+            if row.file not in new:
+                continue
+            if ledger.row(row.property) is None:
+                ledger = ledger.with_row(row)
+            else:
+                late.append(LeftOut(file=row.file, why=f"{property_of(row.property).title} already has a source."))
+        known = set(ledger.files())
+        return ledger.model_copy(update={"left_out": (*ledger.left_out, *(entry for entry in late if entry.file not in known))})
+
+    return change(texture_set, edit, "Files arrived", user)

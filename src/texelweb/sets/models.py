@@ -1,0 +1,114 @@
+"""Source files, arrivals, texture sets and the history of their ledgers."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from texelcore.surface.ledger import FileFacts, Ledger
+from texelweb.jobs.models import Job
+from texelweb.projects.models import Project
+from texelweb.storage.models import Blob
+
+
+class TextureSet(models.Model):
+    """The maps of one surface. `ledger` is a core Ledger whose file ids are SourceFile ids."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="sets")
+    name = models.CharField(max_length=200)
+    code = models.CharField(max_length=64)
+    target = models.CharField(max_length=64, blank=True)
+    ledger_json = models.JSONField()
+    revision = models.IntegerField(default=1)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "code"], name="one_code_per_project")]
+
+    @property
+    def ledger(self) -> Ledger:
+        """The ledger as the core's document."""
+        return Ledger.model_validate(self.ledger_json)
+
+    @property
+    def target_name(self) -> str:
+        """The set's own target, or the project's."""
+        return self.target or self.project.target
+
+
+class LedgerRevision(models.Model):
+    """One state of a set's ledger, so that decisions can be undone and done again."""
+
+    set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="revisions")
+    number = models.IntegerField()
+    ledger_json = models.JSONField()
+    what = models.CharField(max_length=300)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["set", "number"], name="one_revision_per_number")]
+
+
+class Arrival(models.Model):
+    """One drop of files: what came, and what became of each."""
+
+    class State(models.TextChoices):
+        OPEN = "open"
+        SORTING = "sorting"
+        DONE = "done"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="arrivals")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
+    job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class SourceFile(models.Model):
+    """A file as it arrived. A re-export under the same path becomes a new revision; the old bytes stay in storage."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="files")
+    path = models.CharField(max_length=1024)
+    # Letter case folded: two paths that differ in nothing else would be one file on many systems.
+    path_key = models.CharField(max_length=2048)
+    blob = models.ForeignKey(Blob, on_delete=models.PROTECT)
+    facts_json = models.JSONField()
+    revision = models.IntegerField(default=1)
+    set = models.ForeignKey(TextureSet, null=True, on_delete=models.SET_NULL, related_name="files")
+    why_open = models.TextField(blank=True)
+    # Taken out of its set by hand: sorting must not put it back.
+    set_aside = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "path_key"], name="one_path_per_project")]
+
+    @property
+    def facts(self) -> FileFacts:
+        """The core's facts, under this row's id."""
+        return FileFacts.model_validate(self.facts_json | {"id": str(self.pk), "path": self.path})
+
+
+class ArrivalItem(models.Model):
+    """One file of an arrival. `staged` is where its bytes wait in storage until they are sorted."""
+
+    class Outcome(models.TextChoices):
+        WAITING = "waiting"
+        ACCEPTED = "accepted"
+        REPLACED = "replaced"
+        KNOWN = "known"
+        REFUSED = "refused"
+        PASSED_OVER = "passed over"
+
+    arrival = models.ForeignKey(Arrival, on_delete=models.CASCADE, related_name="items")
+    path = models.CharField(max_length=1024)
+    bytes = models.BigIntegerField(default=0)
+    staged = models.CharField(max_length=64, blank=True)
+    outcome = models.CharField(max_length=16, choices=Outcome.choices, default=Outcome.WAITING)
+    problem = models.TextField(blank=True)
+    way_out = models.TextField(blank=True)
+    file = models.ForeignKey(SourceFile, null=True, on_delete=models.SET_NULL, related_name="+")

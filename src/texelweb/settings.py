@@ -1,0 +1,135 @@
+"""Settings: everything that differs between machines comes from the environment."""
+
+import os
+from datetime import timedelta
+from pathlib import Path
+
+from csp.constants import NONCE, NONE, SELF
+
+ROOT = Path(__file__).resolve().parents[2]
+DATA = Path(os.environ.get("FAIRTEXEL_DATA", ROOT / "var"))
+WEB_DIST = Path(os.environ.get("FAIRTEXEL_WEB_DIST", ROOT / "web" / "dist"))
+
+SECRET_KEY = os.environ.get("FAIRTEXEL_SECRET_KEY", "")
+if not SECRET_KEY:
+    raise RuntimeError("FAIRTEXEL_SECRET_KEY is not set; ./start and ./check set it.")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("FAIRTEXEL_HOSTS", "127.0.0.1,localhost").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "procrastinate.contrib.django",
+    "texelweb.projects",
+    "texelweb.storage",
+    "texelweb.jobs",
+    "texelweb.sets",
+    "texelweb.builds",
+    "texelweb.demo",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "texelweb.urls"
+WSGI_APPLICATION = "texelweb.wsgi.application"
+TEMPLATES: list[dict[str, object]] = []
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-gb"
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("FAIRTEXEL_DB_NAME", "fairtexel"),
+        "USER": os.environ.get("FAIRTEXEL_DB_USER", "fairtexel"),
+        "PASSWORD": os.environ.get("FAIRTEXEL_DB_PASSWORD", ""),
+        "HOST": os.environ.get("FAIRTEXEL_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("FAIRTEXEL_DB_PORT", "5432"),
+        "CONN_MAX_AGE": 60,
+    }
+}
+
+# Bytes go through Django's storage API: local disk here, an S3-compatible store by environment.
+if os.environ.get("FAIRTEXEL_S3_BUCKET"):
+    _STORE: dict[str, object] = {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": os.environ["FAIRTEXEL_S3_BUCKET"],
+            "endpoint_url": os.environ.get("FAIRTEXEL_S3_ENDPOINT") or None,
+            "file_overwrite": False,
+        },
+    }
+else:
+    _STORE = {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": str(DATA / "storage")}}
+STORAGES = {
+    "default": _STORE,
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+STATIC_URL = "/static/"
+STATIC_ROOT = WEB_DIST
+# The front end's build puts a content hash into every asset's name.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+[.-][0-9A-Za-z_-]{8,12}\.\w+$"
+
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 14 * 24 * 3600
+CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "texelweb.api.errors.csrf_failure"
+X_FRAME_OPTIONS = "DENY"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+if os.environ.get("FAIRTEXEL_HTTPS") == "1":
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF, NONCE],
+        "img-src": [SELF, "blob:", "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "base-uri": [NONE],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
+
+# One uploaded file: an 8192² float picture with alpha is 1 GiB.
+LARGEST_UPLOAD = 2 * 1024**3
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024**2
+FILE_UPLOAD_MAX_MEMORY_SIZE = 1024**2
+FILE_UPLOAD_TEMP_DIR = os.environ.get("FAIRTEXEL_UPLOAD_TMP") or None
+DATA_UPLOAD_MAX_NUMBER_FILES = 1
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "root": {"handlers": ["stderr"], "level": os.environ.get("FAIRTEXEL_LOG", "WARNING")},
+}

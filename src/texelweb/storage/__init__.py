@@ -1,0 +1,1 @@
+"""Bytes by hash, and the guarded look into untrusted files."""

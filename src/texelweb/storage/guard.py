@@ -1,0 +1,88 @@
+"""The guarded look into untrusted files: decoding happens in a process of its own, with limits."""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import selectors
+import subprocess
+import sys
+from pathlib import Path
+from types import TracebackType
+from typing import Any
+
+from pydantic import ValidationError
+
+from texelcore.pixels.errors import UnreadableImage
+from texelcore.surface.ledger import FileFacts
+
+# An 8192² picture of four floats takes 1 GiB; a reader may hold it twice, and the libraries map half a gigabyte.
+MEMORY_LIMIT = 5 * 1024**3
+SECONDS_PER_FILE = 120
+
+
+class Guard:
+    """A helper process that decodes files one by one; a file that takes it down costs only that file.
+
+    Use as a context manager. Not for several threads at once.
+    """
+
+    def __init__(self) -> None:
+        self._process: subprocess.Popen[str] | None = None
+
+    def __enter__(self) -> Guard:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self._stop()
+
+    def facts(self, path: Path, shown_path: str) -> FileFacts:
+        """What `facts_of` says of a file. Raises UnreadableImage, also when the helper dies or takes too long."""
+        process = self._running()
+        name = shown_path.rsplit("/", 1)[-1]
+        try:
+            answer = self._ask(process, {"path": str(path), "shown": shown_path})
+            if "facts" in answer:
+                return FileFacts.model_validate(answer["facts"])
+        except (BrokenPipeError, TimeoutError, json.JSONDecodeError, ValidationError) as error:
+            self._stop()
+            problem = "took more time or memory to decode than one picture may."
+            raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from error
+        raise UnreadableImage(name, answer["error"]["problem"], answer["error"]["way_out"])
+
+    def _ask(self, process: subprocess.Popen[str], request: dict[str, str]) -> dict[str, Any]:
+        if process.stdin is None or process.stdout is None:
+            raise BrokenPipeError
+        process.stdin.write(json.dumps(request) + "\n")
+        process.stdin.flush()
+        with selectors.DefaultSelector() as waiting:
+            waiting.register(process.stdout, selectors.EVENT_READ)
+            if not waiting.select(SECONDS_PER_FILE):
+                raise TimeoutError
+        answer: dict[str, Any] = json.loads(process.stdout.readline())
+        return answer
+
+    def _running(self) -> subprocess.Popen[str]:
+        if self._process is None or self._process.poll() is not None:
+            self._process = subprocess.Popen(
+                [sys.executable, "-m", "texelcore.sorting.facts"],
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                text=True,
+                preexec_fn=_limit,
+                env={"PATH": os.environ.get("PATH", ""), "OPENBLAS_NUM_THREADS": "1"},
+            )
+        return self._process
+
+    def _stop(self) -> None:
+        if self._process is not None:
+            self._process.kill()
+            self._process.communicate()
+            self._process = None
+
+
+def _limit() -> None:
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
+    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

@@ -1,0 +1,211 @@
+"""A PostgreSQL server of our own: made in a folder, run on loopback, stopped with the process that started it."""
+
+from __future__ import annotations
+
+import ctypes
+import hashlib
+import os
+import pwd
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import psycopg
+
+USUAL_PORT = 5432
+USER = DATABASE = "fairtexel"
+SECONDS_TO_START = 60
+PR_SET_PDEATHSIG = 1
+INITDB_OPTIONS = ("-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync")
+
+
+class ServerError(RuntimeError):
+    """The database server could not be made or started."""
+
+
+def end_with_parent(sent: signal.Signals) -> None:
+    """To be run in a new child: it receives `sent` when its parent dies, however that happens."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, int(sent))
+
+
+def free_port(usual: int) -> int:
+    """The usual port, or any free one when it is taken."""
+    for port in (usual, 0):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return int(probe.getsockname()[1])
+    raise ServerError("No port is free on 127.0.0.1.")
+
+
+@dataclass
+class Server:
+    """PostgreSQL over one data folder. It refuses to run as root, so root runs it as the user `postgres`."""
+
+    folder: Path
+    password: str
+    options: tuple[str, ...] = ()
+    port: int = 0
+    _process: subprocess.Popen[bytes] | None = field(default=None, init=False)
+
+    def __post_init__(self) -> None:
+        self._user = pwd.getpwnam("postgres") if os.geteuid() == 0 else None
+        self.folder = self._reachable(self.folder.resolve())
+
+    def start(self) -> None:
+        """Make the data folder when it is missing, start the server, wait until it answers, make the database.
+
+        A folder that a killed server left is recovered by PostgreSQL itself. Raises ServerError.
+        """
+        if not (self.folder / "PG_VERSION").is_file():
+            self._make()
+        self._wait_for_predecessor()
+        self.port = free_port(USUAL_PORT)
+        log = self._log()
+        arguments = ["-D", str(self.folder), "-c", "listen_addresses=127.0.0.1", "-c", f"port={self.port}"]
+        # No socket file: its path could be longer than the system allows, in a deep checkout.
+        arguments += ["-c", "unix_socket_directories=", *self.options]
+        with log.open("ab") as out:
+            self._process = subprocess.Popen(
+                [str(_programs() / "postgres"), *arguments],
+                stdin=subprocess.DEVNULL,
+                stdout=out,
+                stderr=out,
+                start_new_session=True,
+                preexec_fn=lambda: end_with_parent(signal.SIGINT),
+                cwd="/",
+                **self._as_user(),
+            )
+        self._wait_until_ready(log)
+
+    def stop(self) -> None:
+        """Stop the server, rolling open transactions back; it has written everything when this returns."""
+        if self._process and self._process.poll() is None:
+            self._process.send_signal(signal.SIGINT)
+            self._process.wait()
+        self._process = None
+
+    @property
+    def running(self) -> bool:
+        """Whether the server process lives."""
+        return self._process is not None and self._process.poll() is None
+
+    def environment(self, database: str = DATABASE) -> dict[str, str]:
+        """The settings with which the application finds this server."""
+        return {
+            "FAIRTEXEL_DB_NAME": database,
+            "FAIRTEXEL_DB_USER": USER,
+            "FAIRTEXEL_DB_PASSWORD": self.password,
+            "FAIRTEXEL_DB_HOST": "127.0.0.1",
+            "FAIRTEXEL_DB_PORT": str(self.port),
+        }
+
+    def remove(self) -> None:
+        """Delete the data folder."""
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    def _make(self) -> None:
+        """initdb beside, then rename: a half-made folder is never taken for a whole one."""
+        beside = self.folder.with_name(self.folder.name + ".new")
+        shutil.rmtree(beside, ignore_errors=True)
+        self.folder.parent.mkdir(parents=True, exist_ok=True)
+        beside.mkdir(mode=0o700)
+        secret = self.folder.with_name(self.folder.name + ".pw")
+        secret.touch(mode=0o600)
+        secret.write_text(self.password)
+        if self._user:
+            os.chown(beside, self._user.pw_uid, self._user.pw_gid)
+            os.chown(secret, self._user.pw_uid, self._user.pw_gid)
+        try:
+            made = subprocess.run(
+                [str(_programs() / "initdb"), "-D", str(beside), "-U", USER, f"--pwfile={secret}", *INITDB_OPTIONS],
+                capture_output=True,
+                text=True,
+                cwd="/",
+                **self._as_user(),
+            )
+        finally:
+            secret.unlink()
+        if made.returncode:
+            raise ServerError(f"initdb failed: {made.stderr.strip()}")
+        beside.rename(self.folder)
+
+    def _wait_until_ready(self, log: Path) -> None:
+        deadline = time.monotonic() + SECONDS_TO_START
+        while time.monotonic() < deadline:
+            if self._process is None or self._process.poll() is not None:
+                raise ServerError(f"PostgreSQL stopped while starting; its last words are in {log}.")
+            try:
+                self._make_database()
+                return
+            except psycopg.OperationalError:
+                time.sleep(0.1)
+        raise ServerError(f"PostgreSQL did not answer within {SECONDS_TO_START} s; see {log}.")
+
+    def _make_database(self) -> None:
+        address = {"host": "127.0.0.1", "port": self.port, "user": USER, "password": self.password, "dbname": "postgres"}
+        with psycopg.connect(**address, autocommit=True, connect_timeout=5) as connection:  # type: ignore[arg-type]
+            known = connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone()
+            if not known:
+                connection.execute(f'CREATE DATABASE "{DATABASE}"')  # type: ignore[call-overload]
+
+    def _wait_for_predecessor(self) -> None:
+        """A server whose starter was just killed is still shutting down: wait for it, then ask it to go."""
+        mark = self.folder / "postmaster.pid"
+        for asked in (False, True):
+            for _ in range(100):
+                if not mark.exists() or not _alive(int(mark.read_text().split()[0]), self.folder):
+                    return
+                time.sleep(0.1)
+            if not asked:
+                stop = [str(_programs() / "pg_ctl"), "stop", "-D", str(self.folder), "-m", "fast", "-w"]
+                subprocess.run(stop, capture_output=True, cwd="/", **self._as_user())
+        raise ServerError(f"Another PostgreSQL server still runs on {self.folder}; stop it first.")
+
+    def _log(self) -> Path:
+        log = self.folder.with_name(self.folder.name + ".log")
+        log.touch(mode=0o600)
+        return log
+
+    def _as_user(self) -> dict[str, object]:
+        if not self._user:
+            return {}
+        return {"user": self._user.pw_uid, "group": self._user.pw_gid, "extra_groups": []}
+
+    def _reachable(self, wanted: Path) -> Path:
+        """The wanted folder, or one below /var/lib when the user `postgres` cannot get into the checkout."""
+        if not self._user:
+            return wanted
+        parent = next(place for place in wanted.parents if place.exists())
+        enters = subprocess.run(["test", "-x", str(parent)], cwd="/", **self._as_user())
+        if enters.returncode == 0:
+            return wanted
+        code = hashlib.sha256(str(wanted).encode()).hexdigest()[:12]
+        return Path("/var/lib/fairtexel") / code / wanted.name
+
+
+def _programs() -> Path:
+    found = sorted(Path("/usr/lib/postgresql").glob("*/bin"), key=lambda path: int(path.parent.name))
+    if not found:
+        raise ServerError("PostgreSQL is not installed: apt-get install postgresql")
+    return found[-1]
+
+
+def _alive(pid: int, folder: Path) -> bool:
+    """Whether a process is a PostgreSQL server on this folder, and not a stranger that got its number."""
+    try:
+        return str(folder).encode() in Path(f"/proc/{pid}/cmdline").read_bytes()
+    except (FileNotFoundError, ProcessLookupError, PermissionError):
+        return False
+
+
+if __name__ == "__main__":
+    sys.exit("This is a module of tools/serve.py and of the tests.")

@@ -1,0 +1,187 @@
+"""Run the application on this machine: database, server and worker, until Ctrl-C. Called by ./start."""
+
+from __future__ import annotations
+
+import argparse
+import fcntl
+import http.client
+import json
+import os
+import secrets
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from types import FrameType
+
+from postgres import Server, ServerError, end_with_parent, free_port
+
+ROOT = Path(__file__).resolve().parents[1]
+VAR = ROOT / "var"
+USUAL_PORT = 8400
+PYTHON = sys.executable
+
+
+class Stop(Exception):
+    """Somebody pressed Ctrl-C, or asked by signal."""
+
+
+def main() -> int:
+    """Start everything, wait, stop everything in the reverse order."""
+    options = _options()
+    VAR.mkdir(exist_ok=True)
+    lock = (VAR / "start.lock").open("a+")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        lock.seek(0)
+        print(f"Fair Texel runs already from this folder: {lock.read().strip() or 'it is just starting'}", file=sys.stderr)
+        return 1
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _raise_stop)
+    known = _secrets()
+    server = Server(VAR / "postgres", known["database"])
+    children: dict[str, subprocess.Popen[bytes]] = {}
+    try:
+        if options.fresh:
+            server.remove()
+            shutil.rmtree(VAR / "storage", ignore_errors=True)
+        server.start()
+        environment = (
+            os.environ
+            | server.environment()
+            | {
+                "FAIRTEXEL_DATA": str(VAR),
+                "FAIRTEXEL_SECRET_KEY": known["django"],
+                "DJANGO_SETTINGS_MODULE": "texelweb.settings",
+            }
+        )
+        _prepare(environment)
+        port = free_port(options.port)
+        address = f"http://127.0.0.1:{port}/"
+        children["server"] = _child(_gunicorn(port), environment, "server")
+        children["worker"] = _child(_worker(), environment, "worker")
+        _wait_for(port, children["server"])
+        lock.truncate(0)
+        lock.write(address)
+        lock.flush()
+        _greet(address)
+        _watch(children, environment, server)
+    except Stop:
+        print("\nStopping …", flush=True)
+        return 0
+    except ServerError as error:
+        print(error, file=sys.stderr)
+        return 1
+    finally:
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(number, signal.SIG_IGN)
+        _stop(children)
+        server.stop()
+        lock.truncate(0)
+    return 1
+
+
+def _options() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="./start", description="Serve Fair Texel on this machine until Ctrl-C.")
+    parser.add_argument("--fresh", action="store_true", help="delete all data of this checkout and begin with a new demo world")
+    parser.add_argument("--port", type=int, default=USUAL_PORT, help=f"port to serve on (usual: {USUAL_PORT})")
+    return parser.parse_args()
+
+
+def _raise_stop(number: int, frame: FrameType | None) -> None:
+    raise Stop
+
+
+def _secrets() -> dict[str, str]:
+    """This checkout's own secrets, made once."""
+    place = VAR / "secrets.json"
+    if not place.is_file():
+        place.touch(mode=0o600)
+        place.write_text(json.dumps({"django": secrets.token_urlsafe(48), "database": secrets.token_urlsafe(24)}))
+    return dict(json.loads(place.read_text()))
+
+
+def _prepare(environment: dict[str, str]) -> None:
+    result = subprocess.Popen([PYTHON, "-m", "texelweb", "prepare"], env=environment, start_new_session=True)
+    try:
+        if result.wait():
+            raise ServerError("The database could not be prepared; the message above says why.")
+    except Stop:
+        result.terminate()
+        result.wait()
+        raise
+
+
+def _gunicorn(port: int) -> list[str]:
+    bind = ["--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "6", "--timeout", "300"]
+    return [PYTHON, "-m", "gunicorn", "texelweb.wsgi", *bind, "--graceful-timeout", "5", "--log-level", "warning"]
+
+
+def _worker() -> list[str]:
+    return [PYTHON, "-m", "texelweb", "procrastinate", "worker", "--concurrency", "2", "--shutdown-graceful-timeout", "3"]
+
+
+def _child(command: list[str], environment: dict[str, str], name: str) -> subprocess.Popen[bytes]:
+    """A child in a session of its own, so that Ctrl-C reaches only us, and that dies when we do."""
+    with (VAR / f"{name}.log").open("ab") as log:
+        return subprocess.Popen(
+            command,
+            env=environment,
+            stdin=subprocess.DEVNULL,
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
+            preexec_fn=lambda: end_with_parent(signal.SIGTERM),
+        )
+
+
+def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
+    for _ in range(300):
+        if child.poll() is not None:
+            raise ServerError(f"The server stopped while starting; see {VAR / 'server.log'}.")
+        try:
+            connection = http.client.HTTPConnection("127.0.0.1", port, timeout=5)
+            connection.request("GET", "/api/session")
+            if connection.getresponse().status == 200:
+                return
+        except OSError:
+            pass
+        time.sleep(0.1)
+    raise ServerError(f"The server did not answer within 30 s; see {VAR / 'server.log'}.")
+
+
+def _greet(address: str) -> None:
+    print(f"\n  Fair Texel is at {address}\n")
+    print("  Demo users: lead, artist, guest. Password for each: thistledown")
+    print("  Ctrl-C stops everything.\n", flush=True)
+
+
+def _watch(children: dict[str, subprocess.Popen[bytes]], environment: dict[str, str], server: Server) -> None:
+    """Wait for Ctrl-C. A worker that dies is started again; without server or database there is nothing to serve."""
+    while True:
+        time.sleep(0.5)
+        if children["server"].poll() is not None or not server.running:
+            raise ServerError(f"The server or its database stopped; see the logs in {VAR}.")
+        if children["worker"].poll() is not None:
+            print("The worker died; starting it again.", file=sys.stderr)
+            subprocess.run([PYTHON, "-m", "texelweb", "recover_jobs"], env=environment, check=False)
+            children["worker"] = _child(_worker(), environment, "worker")
+
+
+def _stop(children: dict[str, subprocess.Popen[bytes]]) -> None:
+    for child in children.values():
+        if child.poll() is None:
+            child.terminate()
+    for child in children.values():
+        try:
+            child.wait(timeout=8)
+        except subprocess.TimeoutExpired:
+            child.kill()
+            child.wait()
+
+
+if __name__ == "__main__":
+    sys.exit(main())
