@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "axes",
     "csp",
+    "ninja",
     "procrastinate.contrib.django",
     "texelweb.projects",
     "texelweb.storage",

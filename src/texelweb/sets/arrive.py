@@ -23,6 +23,7 @@ from texelweb.sets.names import clean_path, remark_on
 from texelweb.storage.blobs import keep, local_file
 from texelweb.storage.guard import Guard
 from texelweb.storage.models import Blob
+from texelweb.storage.pictures import paint_small
 from texelweb.storage.zips import is_zip, unpack
 
 Outcome = ArrivalItem.Outcome
@@ -89,7 +90,9 @@ def _look_at_file(item: ArrivalItem, given: str, place: Path, guard: Guard) -> I
     except TexelError as error:
         _refuse(item, error)
         return
-    yield Looked(item, path, facts, keep(place, facts.sha256))
+    blob = keep(place, facts.sha256)
+    paint_small(place, path, facts.sha256)
+    yield Looked(item, path, facts, blob)
 
 
 def _refuse(item: ArrivalItem, error: TexelError) -> None:

@@ -45,6 +45,14 @@ def _save_whole(path: Path, place: str) -> None:
         raise
 
 
+def put(place: str, body: bytes) -> None:
+    """Store a small derived object, whole, over whatever lies there."""
+    with tempfile.NamedTemporaryFile() as file:
+        file.write(body)
+        file.flush()
+        _save_whole(Path(file.name), place)
+
+
 @contextmanager
 def local_file(place: str) -> Iterator[Path]:
     """A stored object as a readable local path, fetched to a temporary file where storage is not local."""

@@ -1,0 +1,76 @@
+"""Pictures of stored files for eyes: whole, in tiles at 100 %, each channel alone. Kept by content."""
+
+from __future__ import annotations
+
+import io
+from functools import lru_cache
+from pathlib import Path
+
+from django.core.files.storage import default_storage
+
+from texelcore.pixels.display import VIEWS, display, shrink
+from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.png import write_png
+from texelcore.pixels.read import read
+from texelcore.pixels.strips import of_image
+from texelweb.storage.blobs import local_file, put
+from texelweb.storage.models import place_of
+
+TILE = 512
+# The longest edge of a picture by the name that the API gives the size.
+EDGES = {"small": 96, "whole": 1024}
+
+
+def whole_picture(sha256: str, suffix: str, view: str, size: str) -> bytes:
+    """A PNG of the whole picture, at most EDGES[size] on an edge. Raises KeyError for a channel that is not there."""
+    place = _place(sha256, view, size)
+    if default_storage.exists(place):
+        with default_storage.open(place) as file:
+            return bytes(file.read())
+    body = _small(_decoded(sha256, suffix), view, size)
+    put(place, body)
+    return body
+
+
+def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int) -> bytes:
+    """A PNG of one tile of TILE² texels at 100 %. Raises KeyError for a channel or tile that is not there."""
+    image = _decoded(sha256, suffix)
+    top, left = row * TILE, column * TILE
+    if not (0 <= top < image.height and 0 <= left < image.width):
+        raise KeyError("tile")
+    part = Image(image.data[top : top + TILE, left : left + TILE], image.channels)
+    return _png(display(part, view, _is_light(image)))
+
+
+def paint_small(path: Path, name: str, sha256: str) -> None:
+    """Make the small pictures of a file that has just been looked at, so that no ledger has to wait for them."""
+    image = read(path, name)
+    for view in VIEWS:
+        if view == "RGB" or view in image.channels:
+            put(_place(sha256, view, "small"), _small(image, view, "small"))
+
+
+def _small(image: Image, view: str, size: str) -> bytes:
+    return _png(shrink(display(image, view, _is_light(image)), EDGES[size]))
+
+
+def _is_light(image: Image) -> bool:
+    """A float picture of three channels is shown as linear light; a single float channel is data."""
+    return image.sample in ("f16", "f32") and len(image.channels) >= 3
+
+
+def _place(sha256: str, view: str, size: str) -> str:
+    return f"pictures/{sha256[:2]}/{sha256}-{view}-{size}.png"
+
+
+@lru_cache(maxsize=3)
+def _decoded(sha256: str, suffix: str) -> Image:
+    """The last few pictures looked at. Every stored file has been decoded under guard before, by the same reader."""
+    with local_file(place_of(sha256)) as path:
+        return read(path, f"picture{suffix}")
+
+
+def _png(pixels: Pixels) -> bytes:
+    file = io.BytesIO()
+    write_png(of_image(Image.of(pixels)), file, "srgb")
+    return file.getvalue()

@@ -1,0 +1,76 @@
+// The typed client of the API, and its one error.
+import createClient, { type Middleware } from 'openapi-fetch';
+
+import type { components, paths } from './schema.generated';
+
+export type Schemas = components['schemas'];
+export type SetView = Schemas['SetView'];
+export type LineView = Schemas['LineView'];
+export type FileView = Schemas['FileView'];
+export type OutputView = Schemas['OutputView'];
+export type JobView = Schemas['JobView'];
+export type Board = Schemas['Board'];
+export type ArrivalView = Schemas['ArrivalView'];
+export type ProjectView = Schemas['ProjectView'];
+export type Finding = Schemas['Finding'];
+export type Assignment = Schemas['Assignment'];
+export type ChannelName = FileView['channels'][number];
+
+/** A refusal by the server: what is wrong, with what, and the way out. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly subject: string,
+    readonly problem: string,
+    readonly wayOut: string,
+  ) {
+    super(`${subject} ${problem}`);
+  }
+}
+
+/** The CSRF token that the server put into a cookie. */
+export function csrfToken(cookies: string = document.cookie): string {
+  return cookies.match(/(?:^|;\s*)csrftoken=([^;]+)/)?.[1] ?? '';
+}
+
+const withToken: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken());
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: '/' });
+api.use(withToken);
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** The data of an answer; an ApiError is thrown for every refusal, and one of our own when nobody answers. */
+export async function take<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await asked;
+  } catch {
+    throw new ApiError(0, 'The server', 'does not answer.', 'See that it runs, then try again.');
+  }
+  if (!answer.response.ok) throw toApiError(answer.response.status, answer.error);
+  return answer.data as T;
+}
+
+/** An ApiError from a refusal's body, whatever shape it has. */
+export function toApiError(status: number, body: unknown): ApiError {
+  if (body && typeof body === 'object' && 'problem' in body) {
+    const { subject, problem, way_out } = body as Schemas['ErrorBody'];
+    return new ApiError(status, subject, problem, way_out);
+  }
+  return new ApiError(
+    status,
+    'The server',
+    `answered with status ${status}.`,
+    'Try again; look at its log if it goes on.',
+  );
+}

@@ -1,0 +1,38 @@
+// Numbers and names as people read them.
+const SAMPLES: Record<string, string> = {
+  u8: '8 bit',
+  u16: '16 bit',
+  f16: 'half float',
+  f32: '32-bit float',
+};
+
+export function sampleWords(sample: string): string {
+  return SAMPLES[sample] ?? sample;
+}
+
+/** "1024²" for squares, "1024 × 512" otherwise. */
+export function sizeWords(width: number, height: number): string {
+  return width === height ? `${width}²` : `${width} × ${height}`;
+}
+
+/** Bytes with a decimal unit and three significant figures. */
+export function bytesWords(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  const units = ['kB', 'MB', 'GB'];
+  let value = bytes / 1000;
+  let unit = 0;
+  while (value >= 999.5 && unit < units.length - 1) {
+    value /= 1000;
+    unit++;
+  }
+  return `${value >= 99.5 ? Math.round(value) : value.toPrecision(3)} ${units[unit]}`;
+}
+
+export function directionWords(direction: string | null | undefined): string {
+  return (direction ?? '').replace('-', '−');
+}
+
+/** A long name in two parts: a head that may be cut, and the tail that tells names apart and never is. */
+export function splitName(name: string, tail = 18): [string, string] {
+  return name.length <= tail + 4 ? ['', name] : [name.slice(0, -tail), name.slice(-tail)];
+}

@@ -1,0 +1,83 @@
+// Addresses of pictures, and the arithmetic of tiles.
+import type { ChannelName, FileView, LineView, OutputView } from '@/api/client';
+
+export type View = 'RGB' | 'R' | 'G' | 'B' | 'A';
+export const VIEWS: View[] = ['RGB', 'R', 'G', 'B', 'A'];
+export const TILE = 512;
+
+/** What the well shows: a source file or an output. */
+export interface Subject {
+  kind: 'files' | 'outputs';
+  id: number;
+  name: string;
+  width: number;
+  height: number;
+  channels: readonly string[];
+  stamp: string;
+}
+
+export function ofFile(file: FileView): Subject {
+  const { id, name, width, height, channels, sha256 } = file;
+  return { kind: 'files', id, name, width, height, channels, stamp: sha256.slice(0, 12) };
+}
+
+export function ofOutput(output: OutputView): Subject {
+  const { id, file_name, width, height, channels, sha256 } = output;
+  return {
+    kind: 'outputs',
+    id,
+    name: file_name,
+    width,
+    height,
+    channels: [...channels],
+    stamp: sha256.slice(0, 12),
+  };
+}
+
+export function pictureUrl(subject: Subject, view: View, size: 'small' | 'whole'): string {
+  return `/api/${subject.kind}/${subject.id}/picture?view=${view}&size=${size}&v=${subject.stamp}`;
+}
+
+export function tileUrl(subject: Subject, view: View, column: number, row: number): string {
+  return `/api/${subject.kind}/${subject.id}/tile?view=${view}&column=${column}&row=${row}&v=${subject.stamp}`;
+}
+
+/** The views that a picture can give: grey pictures show one channel, and alpha where there is one. */
+export function viewsOf(channels: readonly string[]): View[] {
+  return VIEWS.filter((view) => (view === 'RGB' ? true : channels.includes(view)));
+}
+
+/** The view that shows just what a row reads: its one channel, or all colours. */
+export function viewOfChannels(channels: readonly ChannelName[]): View {
+  const distinct = [...new Set(channels)];
+  const only = distinct.length === 1 ? distinct[0] : undefined;
+  return only && only !== 'Y' ? only : 'RGB';
+}
+
+export function viewOfLine(line: LineView): View {
+  return line.row ? viewOfChannels(line.row.channels) : 'RGB';
+}
+
+export interface Tile {
+  column: number;
+  row: number;
+}
+
+/** The tiles that a window of `width` × `height` at (`left`, `top`) touches in a picture at 100 %. */
+export function tilesIn(
+  picture: { width: number; height: number },
+  left: number,
+  top: number,
+  width: number,
+  height: number,
+): Tile[] {
+  const tiles: Tile[] = [];
+  const lastColumn = Math.min(Math.ceil(picture.width / TILE), Math.ceil((left + width) / TILE));
+  const lastRow = Math.min(Math.ceil(picture.height / TILE), Math.ceil((top + height) / TILE));
+  for (let row = Math.max(0, Math.floor(top / TILE)); row < lastRow; row++) {
+    for (let column = Math.max(0, Math.floor(left / TILE)); column < lastColumn; column++) {
+      tiles.push({ column, row });
+    }
+  }
+  return tiles;
+}

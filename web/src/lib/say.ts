@@ -1,0 +1,24 @@
+// Saying what went wrong, or well, in a corner of the page.
+import { useToast } from 'primevue/usetoast';
+
+import { ApiError } from '@/api/client';
+
+export function useSay() {
+  const toast = useToast();
+  return {
+    /** A refusal, in its three parts: with what, what, and the way out. */
+    wrong(error: unknown): void {
+      const known =
+        error instanceof ApiError ? error : new ApiError(0, 'The page', 'met a fault.', 'Reload it.');
+      toast.add({
+        severity: 'error',
+        summary: `${known.subject} ${known.problem}`,
+        detail: known.wayOut,
+        life: 9000,
+      });
+    },
+    done(summary: string): void {
+      toast.add({ severity: 'success', summary, life: 3500 });
+    },
+  };
+}

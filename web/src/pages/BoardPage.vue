@@ -1,0 +1,226 @@
+<script setup lang="ts">
+// A project's home: what keeps us from delivering?
+import Button from 'primevue/button';
+import { computed, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+
+import type { Board } from '@/api/client';
+import { useBoard, useMayWork } from '@/api/queries';
+import { useKeys } from '@/lib/keys';
+import StateGlyph from '@/parts/StateGlyph.vue';
+
+const route = useRoute();
+const router = useRouter();
+const slug = computed(() => String(route.params.slug));
+const board = useBoard(slug);
+const mayWork = useMayWork(slug);
+const at = ref(0);
+
+const sets = computed(() => board.data.value?.sets ?? []);
+function standing(set: Board['sets'][number]): 'wrong' | 'look' | 'holds' {
+  const states = Object.values(set.cells).map((cell) => cell.state);
+  return states.includes('wrong') ? 'wrong' : states.includes('look') ? 'look' : 'holds';
+}
+const counts = computed(() => {
+  const found = { holds: 0, look: 0, wrong: 0 };
+  for (const set of sets.value) found[standing(set)]++;
+  return found;
+});
+const built = computed(() => sets.value.filter((set) => set.cells.built?.state === 'holds').length);
+
+function open(id: number): void {
+  void router.push({ name: 'set', params: { slug: slug.value, id } });
+}
+useKeys({
+  j: () => (at.value = Math.min(at.value + 1, sets.value.length - 1)),
+  k: () => (at.value = Math.max(at.value - 1, 0)),
+  Enter: () => {
+    const set = sets.value[at.value];
+    if (set) open(set.id);
+  },
+});
+</script>
+
+<template>
+  <main v-if="board.data.value" class="board">
+    <section class="main">
+      <div class="top">
+        <h1>What keeps us from delivering</h1>
+        <p class="soft">
+          {{ sets.length }} sets: {{ counts.holds }} hold, {{ counts.look }} to look at,
+          {{ counts.wrong }} wrong; {{ built }} built
+        </p>
+      </div>
+      <div v-if="sets.length" class="table" role="grid" aria-label="Board">
+        <div class="titles soft" role="row">
+          <span role="columnheader">set</span>
+          <span role="columnheader">target</span>
+          <span v-for="stage in board.data.value.stages" :key="stage" role="columnheader">{{ stage }}</span>
+        </div>
+        <div
+          v-for="(set, index) in sets"
+          :key="set.id"
+          class="row"
+          :class="{ at: index === at }"
+          role="row"
+          @click="open(set.id)"
+          @mouseenter="at = index"
+        >
+          <span class="set" role="gridcell">
+            <img
+              v-if="set.picture"
+              class="thumb"
+              width="36"
+              height="36"
+              alt=""
+              :src="`/api/files/${set.picture}/picture?size=small`"
+            />
+            <span v-else class="thumb hole" />
+            <RouterLink :to="{ name: 'set', params: { slug, id: set.id } }" @click.stop>{{
+              set.name
+            }}</RouterLink>
+          </span>
+          <span class="soft" role="gridcell">{{ set.target }}</span>
+          <span
+            v-for="stage in board.data.value.stages"
+            :key="stage"
+            v-tooltip.top="set.cells[stage]?.first || undefined"
+            role="gridcell"
+            class="cell"
+          >
+            <StateGlyph :state="set.cells[stage]?.state ?? 'none'" />
+            <span v-if="set.cells[stage]?.count" class="mono">{{ set.cells[stage]?.count }}</span>
+          </span>
+        </div>
+      </div>
+      <div v-else class="empty">
+        <p>No set is here yet. Drop a folder of maps anywhere on this page, and they are sorted into sets.</p>
+        <Button
+          v-if="mayWork"
+          label="Bring maps in"
+          @click="router.push({ name: 'arrivals', params: { slug } })"
+        />
+      </div>
+    </section>
+    <aside class="open">
+      <h2>Open, worst first</h2>
+      <RouterLink
+        v-if="board.data.value.project.open_files"
+        class="finding"
+        :to="{ name: 'arrivals', params: { slug } }"
+      >
+        <StateGlyph state="look" />
+        <span>
+          {{ board.data.value.project.open_files }}
+          {{ board.data.value.project.open_files === 1 ? 'file belongs' : 'files belong' }} to no set
+          <span class="soft way">Assign it by hand, or leave it.</span>
+        </span>
+      </RouterLink>
+      <RouterLink
+        v-for="(entry, index) in board.data.value.findings"
+        :key="index"
+        class="finding"
+        :to="{
+          name: 'set',
+          params: { slug, id: entry.set_id },
+          query: { row: entry.finding.property ?? undefined },
+        }"
+      >
+        <StateGlyph :state="entry.finding.severity === 'error' ? 'wrong' : 'look'" />
+        <span>
+          {{ entry.set_name }}: {{ entry.finding.message }}
+          <span class="soft way">{{ entry.finding.way_out }}</span>
+        </span>
+      </RouterLink>
+      <p v-if="!board.data.value.findings.length && !board.data.value.project.open_files" class="finding">
+        <StateGlyph state="holds" /> <span>Nothing is open.</span>
+      </p>
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.board {
+  flex: 1;
+  display: flex;
+  min-width: 0;
+}
+.main {
+  flex: 1;
+  min-width: 0;
+  padding: 22px 20px 40px;
+  overflow: auto;
+}
+.top {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+  flex-wrap: wrap;
+  margin-bottom: 26px;
+}
+.titles,
+.row {
+  display: grid;
+  grid-template-columns: minmax(200px, 1.7fr) minmax(110px, 1fr) repeat(4, minmax(64px, 0.6fr));
+  align-items: center;
+}
+.titles {
+  padding-bottom: 6px;
+  border-bottom: 1px solid var(--ink);
+}
+.row {
+  min-height: 47px;
+  border-bottom: 1px solid var(--rule);
+  cursor: pointer;
+}
+.at {
+  background: var(--wash);
+}
+.set {
+  display: flex;
+  gap: 11px;
+  align-items: center;
+  font-weight: 650;
+}
+.hole {
+  width: 36px;
+  height: 36px;
+}
+.cell {
+  display: flex;
+  gap: 3px;
+  align-items: center;
+}
+.cell .mono {
+  line-height: 1;
+}
+.open {
+  width: 300px;
+  flex: none;
+  border-left: 1px solid var(--rule);
+  padding: 24px 18px;
+  overflow: auto;
+}
+.open h2 {
+  padding-bottom: 8px;
+}
+.finding {
+  display: flex;
+  gap: 7px;
+  padding: 10px 0;
+  border-bottom: 1px solid var(--rule);
+  overflow-wrap: anywhere;
+}
+.finding:hover span {
+  color: var(--ink);
+}
+.way {
+  display: block;
+}
+.empty {
+  display: grid;
+  gap: 14px;
+  justify-items: start;
+  max-width: 420px;
+}
+</style>

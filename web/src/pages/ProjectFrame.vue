@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { useRoute } from 'vue-router';
+
+import { useBoard } from '@/api/queries';
+import DropCurtain from '@/parts/DropCurtain.vue';
+import JobsTray from '@/parts/JobsTray.vue';
+import KeyHelp from '@/parts/KeyHelp.vue';
+import SideNav from '@/parts/SideNav.vue';
+import TopBar from '@/parts/TopBar.vue';
+import Trouble from '@/parts/Trouble.vue';
+
+const route = useRoute();
+const slug = computed(() => String(route.params.slug));
+const board = useBoard(slug);
+const title = computed(() => board.data.value?.project.title ?? '');
+const set = computed(() => board.data.value?.sets.find((entry) => String(entry.id) === route.params.id));
+</script>
+
+<template>
+  <div class="frame">
+    <TopBar>
+      <template #where>
+        <RouterLink class="soft" :to="{ name: 'board', params: { slug } }">{{ title }}</RouterLink>
+        <template v-if="set"
+          ><span class="faint">/</span><strong>{{ set.name }}</strong></template
+        >
+      </template>
+      <template v-if="board.data.value" #work><JobsTray :slug="slug" /></template>
+    </TopBar>
+    <Trouble
+      v-if="board.isError.value && !board.data.value"
+      :error="board.error.value"
+      @again="board.refetch()"
+    />
+    <div v-else class="body">
+      <SideNav :slug="slug" />
+      <RouterView :key="route.name === 'set' ? `set-${String(route.params.id)}` : slug" />
+      <DropCurtain :slug="slug" :title="title" />
+    </div>
+    <KeyHelp />
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.body {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+</style>

@@ -1,0 +1,403 @@
+<script setup lang="ts">
+// A set's ledger, with the picture well beside it.
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
+import Select from 'primevue/select';
+import { computed, nextTick, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+
+import type { Assignment, ChannelName, FileView, OutputView } from '@/api/client';
+import { isOpen, useBuild, useJobControl, useMayWork, useRefresh, useSet, useSetChange } from '@/api/queries';
+import { assignmentOf, type Carried } from '@/lib/channels';
+import { useKeys } from '@/lib/keys';
+import { VIEWS, ofFile, ofOutput, viewOfChannels, viewOfLine, type Subject, type View } from '@/lib/pictures';
+import { useSay } from '@/lib/say';
+import FileShelf, { type Shelved } from '@/parts/FileShelf.vue';
+import FindingsList from '@/parts/FindingsList.vue';
+import LedgerTable from '@/parts/LedgerTable.vue';
+import Meter from '@/parts/Meter.vue';
+import OutputsTable from '@/parts/OutputsTable.vue';
+import PictureWell from '@/parts/PictureWell.vue';
+import RowEditor from '@/parts/RowEditor.vue';
+import Trouble from '@/parts/Trouble.vue';
+
+const route = useRoute();
+const slug = computed(() => String(route.params.slug));
+const id = computed(() => Number(route.params.id));
+const set = useSet(id);
+const view = computed(() => set.data.value);
+const change = useSetChange(id, slug);
+const build = useBuild(id, slug);
+const { cancel, retry } = useJobControl(slug);
+const refresh = useRefresh(slug);
+const mayWork = useMayWork(slug);
+const say = useSay();
+
+const chosen = ref(typeof route.query.row === 'string' ? route.query.row : 'base_colour');
+const lit = ref<string | null>(null);
+const litFile = ref<number | null>(null);
+/** What was picked from the shelf or the outputs; null shows the chosen row. */
+const picked = ref<Subject | null>(null);
+const side = ref<'source' | 'output'>('source');
+const channels = ref<View>('RGB');
+const full = ref(false);
+const wide = ref(false);
+const renaming = ref(false);
+const newName = ref('');
+
+const line = computed(() => view.value?.lines.find((entry) => entry.property === chosen.value));
+const outputOfLine = computed(() => {
+  const goes = line.value?.to[0];
+  return view.value?.build?.outputs.find((output) => output.file_name === goes?.file_name);
+});
+const subject = computed<Subject | null>(() => {
+  if (picked.value) return picked.value;
+  if (side.value === 'output' && outputOfLine.value) return ofOutput(outputOfLine.value);
+  return line.value?.file ? ofFile(line.value.file) : null;
+});
+const litOutputs = computed(() => {
+  const entry = view.value?.lines.find((other) => other.property === lit.value);
+  return entry?.to.map((goes) => goes.file_name) ?? [];
+});
+const litSource = computed(
+  () => litFile.value ?? view.value?.lines.find((entry) => entry.property === lit.value)?.file?.id ?? null,
+);
+const blocked = computed(() => view.value?.findings.find((finding) => finding.severity === 'error'));
+const building = computed(() => isOpen(view.value?.job));
+const shelved = computed<Shelved[]>(() => {
+  if (!view.value) return [];
+  const why = new Map(view.value.left_out.map((entry) => [entry.file, `left out: ${entry.why}`]));
+  const own = view.value.files.map((file) => ({ file, note: why.get(String(file.id)) ?? '' }));
+  return [...own, ...view.value.open_files.map((file) => ({ file, note: 'of no set' }))];
+});
+
+watch(chosen, () => show());
+watch(
+  () => line.value?.row,
+  () => show(),
+);
+function show(): void {
+  picked.value = null;
+  if (!line.value) return;
+  const goes = side.value === 'output' && outputOfLine.value ? line.value.to[0] : undefined;
+  channels.value = goes ? viewOfChannels([...goes.channels] as ChannelName[]) : viewOfLine(line.value);
+}
+function swap(): void {
+  if (!outputOfLine.value && side.value === 'source') return;
+  side.value = side.value === 'source' ? 'output' : 'source';
+  show();
+}
+// A build that has just ended makes its outputs visible.
+watch(building, (now, before) => {
+  if (before && !now) refresh();
+});
+
+function lookAt(file: FileView, channel: ChannelName | null): void {
+  picked.value = ofFile(file);
+  channels.value = channel ? viewOfChannels([channel]) : 'RGB';
+}
+function lookAtOutput(output: OutputView): void {
+  picked.value = ofOutput(output);
+  channels.value = 'RGB';
+}
+function assign(property: string, body: Assignment): void {
+  change.mutate({ kind: 'assign', property, body }, { onError: say.wrong });
+}
+function fill(property: string, carried: Carried): void {
+  const entry = view.value?.lines.find((other) => other.property === property);
+  const file = shelved.value.find((shelf) => shelf.file.id === carried.file)?.file;
+  if (!entry || !file) return;
+  chosen.value = property;
+  assign(property, assignmentOf(file, entry.components, carried.channel, property));
+}
+function startBuild(): void {
+  if (!view.value || building.value || blocked.value || !mayWork.value) return;
+  build.mutate(view.value.target.name, { onError: say.wrong });
+}
+function step(kind: 'undo' | 'redo'): void {
+  if (mayWork.value && view.value?.[kind]) change.mutate({ kind }, { onError: say.wrong });
+}
+function move(by: number): void {
+  const lines = view.value?.lines ?? [];
+  const at = lines.findIndex((entry) => entry.property === chosen.value);
+  chosen.value = lines[Math.min(Math.max(at + by, 0), lines.length - 1)]?.property ?? chosen.value;
+  void nextTick(() =>
+    document.querySelector(`[data-property="${chosen.value}"]`)?.scrollIntoView({ block: 'nearest' }),
+  );
+}
+async function startRename(): Promise<void> {
+  newName.value = view.value?.name ?? '';
+  renaming.value = true;
+  await nextTick();
+  document.querySelector<HTMLInputElement>('.rename input, input.rename')?.select();
+}
+function rename(): void {
+  if (!renaming.value) return;
+  renaming.value = false;
+  change.mutate({ kind: 'change', name: newName.value }, { onError: say.wrong, onSuccess: () => refresh() });
+}
+
+useKeys({
+  j: () => move(1),
+  k: () => move(-1),
+  ArrowDown: () => move(1),
+  ArrowUp: () => move(-1),
+  ' ': swap,
+  z: () => (full.value = !full.value),
+  w: () => (wide.value = !wide.value),
+  Escape: () => (wide.value = false),
+  b: startBuild,
+  u: () => step('undo'),
+  U: () => step('redo'),
+  ...Object.fromEntries(VIEWS.map((entry, index) => [String(index + 1), () => (channels.value = entry)])),
+});
+</script>
+
+<template>
+  <Trouble v-if="set.isError.value && !view" :error="set.error.value" @again="set.refetch()" />
+  <main v-else-if="view" class="set" :class="{ wide }">
+    <section v-show="!wide" class="main">
+      <header class="top">
+        <div class="title">
+          <InputText
+            v-if="renaming"
+            v-model="newName"
+            class="rename"
+            aria-label="Name of the set"
+            @keydown.enter="rename"
+            @keydown.esc="renaming = false"
+            @blur="rename"
+          />
+          <h1 v-else :title="mayWork ? 'Click to rename' : ''" @click="mayWork && startRename()">
+            {{ view.name }}
+          </h1>
+          <span class="mono soft">{{ view.files.length }} files</span>
+        </div>
+        <div class="acts">
+          <template v-if="mayWork">
+            <Button
+              label="Undo"
+              severity="secondary"
+              text
+              :disabled="!view.undo"
+              :title="view.undo ? `Undo: ${view.undo}` : 'Nothing to undo'"
+              @click="step('undo')"
+            />
+            <Button
+              v-if="view.redo"
+              label="Do again"
+              severity="secondary"
+              text
+              :title="view.redo"
+              @click="step('redo')"
+            />
+          </template>
+          <Select
+            :model-value="view.target.name"
+            :options="view.targets"
+            option-label="title"
+            option-value="name"
+            :disabled="!mayWork"
+            aria-label="Target"
+            @update:model-value="
+              (target: string) => change.mutate({ kind: 'change', target }, { onError: say.wrong })
+            "
+          >
+            <template #option="{ option }">
+              <div class="target">
+                <div>{{ option.title }}</div>
+                <div class="soft">{{ option.summary }}</div>
+              </div>
+            </template>
+          </Select>
+          <Button
+            v-if="mayWork"
+            label="Build"
+            :disabled="building || !!blocked"
+            :title="blocked ? `${blocked.message} ${blocked.way_out}` : ''"
+            @click="startBuild"
+          />
+        </div>
+      </header>
+
+      <div v-if="view.job && isOpen(view.job)" class="work" role="status">
+        <span>{{ view.job.title }}</span>
+        <Meter :share="view.job.progress" :label="view.job.title" />
+        <span class="mono soft">{{ view.job.doing || 'waiting' }}</span>
+        <button
+          class="plain link"
+          :disabled="view.job.cancel_asked"
+          @click="cancel.mutate(view.job.id, { onError: say.wrong })"
+        >
+          {{ view.job.cancel_asked ? 'Stopping' : 'Cancel' }}
+        </button>
+      </div>
+      <div v-else-if="view.job" class="work" role="alert">
+        <span v-if="view.job.state === 'cancelled'">The last build was cancelled; nothing was changed.</span>
+        <span v-else class="wrong">✕ {{ view.job.problem }} {{ view.job.way_out }}</span>
+        <button v-if="mayWork" class="plain link" @click="retry.mutate(view.job.id, { onError: say.wrong })">
+          Try again
+        </button>
+      </div>
+
+      <LedgerTable
+        v-model:chosen="chosen"
+        v-model:lit="lit"
+        :lines="view.lines"
+        :findings="view.findings"
+        :may-work="mayWork"
+        @fill="fill"
+        @click="show()"
+      />
+
+      <section class="part" aria-label="Findings">
+        <div class="head"><h2>Findings</h2></div>
+        <FindingsList :findings="view.findings" :lit="lit" @choose="chosen = $event" />
+      </section>
+
+      <section class="part" aria-label="Outputs">
+        <div class="head">
+          <h2>
+            Outputs
+            <span v-if="view.build && !view.build.current" class="stale">◆ built before the last change</span>
+            <span v-else-if="view.build" class="current">✓ current</span>
+          </h2>
+          <span v-if="view.build" class="gets">
+            <a class="link" :href="`/api/builds/${view.build.id}/manifest`">Manifest</a>
+            <a class="link" :href="`/api/builds/${view.build.id}/zip`">Download all</a>
+          </span>
+        </div>
+        <OutputsTable :view="view" :lit="litOutputs" @look="lookAtOutput" />
+      </section>
+
+      <section class="part" aria-label="Files">
+        <div class="head">
+          <h2>Files</h2>
+          <span v-if="mayWork" class="soft">drag a file or one channel onto a row</span>
+        </div>
+        <FileShelf
+          :shelved="shelved"
+          :lit="litSource"
+          :may-work="mayWork"
+          @look="lookAt"
+          @hover="litFile = $event"
+        />
+      </section>
+    </section>
+
+    <aside class="side">
+      <PictureWell
+        v-model:view="channels"
+        v-model:full="full"
+        :subject="subject"
+        :wide="wide"
+        :side="side"
+        :swappable="!picked && !!outputOfLine"
+        @widen="wide = !wide"
+        @swap="swap"
+      />
+      <RowEditor
+        v-if="line && !wide"
+        :line="line"
+        :files="view.files"
+        :open-files="view.open_files"
+        :may-work="mayWork"
+        @assign="assign(line.property, $event)"
+        @clear="change.mutate({ kind: 'clear', property: line.property }, { onError: say.wrong })"
+      />
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.set {
+  flex: 1;
+  display: flex;
+  min-width: 0;
+}
+.main {
+  flex: 1;
+  min-width: 0;
+  padding: 16px 16px 48px 20px;
+  overflow: auto;
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+  gap: 14px;
+  align-items: center;
+  margin-bottom: 16px;
+  min-height: 30px;
+}
+.title {
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+  min-width: 0;
+}
+.title h1 {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.acts {
+  display: flex;
+  gap: 6px;
+  flex: none;
+}
+.acts .p-select {
+  width: 168px;
+}
+.acts .p-button-text {
+  border: 0;
+  padding: 0 8px;
+}
+.target {
+  max-width: 300px;
+  white-space: normal;
+}
+.work {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 0 8px 12px;
+}
+.wrong {
+  color: var(--madder);
+}
+.part {
+  margin-top: 28px;
+}
+.gets {
+  display: flex;
+  gap: 16px;
+}
+.stale,
+.current {
+  font-weight: 500;
+  margin-left: 8px;
+}
+.stale {
+  color: var(--ochre);
+}
+.current {
+  color: var(--verdigris);
+}
+.side {
+  width: 366px;
+  flex: none;
+  border-left: 1px solid var(--rule);
+  overflow: auto;
+  display: flex;
+  flex-direction: column;
+}
+.wide .side {
+  width: auto;
+  flex: 1;
+  border: 0;
+}
+.wide .side > :first-child {
+  flex: 1;
+  padding-bottom: 8px;
+}
+</style>

@@ -1,0 +1,132 @@
+<script setup lang="ts">
+// One drop and what became of each file: what was refused stands first.
+import { computed, toRef } from 'vue';
+
+import type { ArrivalView } from '@/api/client';
+import { isOpen, useJobControl } from '@/api/queries';
+import { useSay } from '@/lib/say';
+
+import Meter from './Meter.vue';
+import StateGlyph from './StateGlyph.vue';
+
+const props = defineProps<{ arrival: ArrivalView; slug: string; mayWork: boolean }>();
+const { cancel, retry } = useJobControl(toRef(props, 'slug'));
+const say = useSay();
+
+const refused = computed(() => props.arrival.items.filter((item) => item.outcome === 'refused'));
+const noted = computed(() =>
+  props.arrival.items.filter((item) => item.outcome !== 'refused' && item.problem),
+);
+const taken = computed(() =>
+  props.arrival.items.filter((item) => ['accepted', 'replaced'].includes(item.outcome)),
+);
+const sets = computed(() => {
+  const found = new Map<number, { name: string; count: number }>();
+  for (const item of taken.value) {
+    if (item.set_id === null || item.set_name === null) continue;
+    const entry = found.get(item.set_id) ?? { name: item.set_name, count: 0 };
+    entry.count++;
+    found.set(item.set_id, entry);
+  }
+  return [...found];
+});
+const when = computed(() =>
+  new Date(props.arrival.created).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }),
+);
+</script>
+
+<template>
+  <article class="arrival">
+    <header class="title">
+      <strong>{{ when }}</strong>
+      <span class="soft">{{ arrival.by }}</span>
+      <span class="soft">{{ taken.length }} taken, {{ refused.length }} refused</span>
+      <span class="space" />
+      <template v-if="arrival.job && mayWork">
+        <button
+          v-if="isOpen(arrival.job)"
+          class="plain link"
+          :disabled="arrival.job.cancel_asked"
+          @click="cancel.mutate(arrival.job.id, { onError: say.wrong })"
+        >
+          {{ arrival.job.cancel_asked ? 'Stopping' : 'Cancel' }}
+        </button>
+        <button
+          v-else-if="arrival.job.state !== 'done'"
+          class="plain link"
+          @click="retry.mutate(arrival.job.id, { onError: say.wrong })"
+        >
+          Try again
+        </button>
+      </template>
+    </header>
+    <div v-if="arrival.job && isOpen(arrival.job)" class="work">
+      <Meter :share="arrival.job.progress" label="Sorting" />
+      <span class="mono soft">{{ arrival.job.doing || 'waiting' }}</span>
+    </div>
+    <p v-else-if="arrival.job?.problem" class="wrong">
+      ✕ {{ arrival.job.problem }} {{ arrival.job.way_out }}
+    </p>
+    <p v-else-if="arrival.job?.state === 'cancelled'" class="soft">Cancelled before anything was taken.</p>
+    <div v-for="item in refused" :key="item.id" class="item">
+      <StateGlyph state="wrong" />
+      <span class="mono path">{{ item.path }}</span>
+      <span
+        >{{ item.problem }} <span class="soft">{{ item.way_out }}</span></span
+      >
+    </div>
+    <div v-for="item in noted" :key="item.id" class="item">
+      <StateGlyph state="note" />
+      <span class="mono path">{{ item.path }}</span>
+      <span class="soft">{{ item.problem }}</span>
+    </div>
+    <p v-if="sets.length" class="sets">
+      <StateGlyph state="holds" />
+      <RouterLink
+        v-for="[id, entry] in sets"
+        :key="id"
+        class="link"
+        :to="{ name: 'set', params: { slug, id } }"
+        >{{ entry.name }} <span class="mono soft">{{ entry.count }}</span></RouterLink
+      >
+    </p>
+  </article>
+</template>
+
+<style scoped>
+.arrival {
+  border-bottom: 1px solid var(--rule);
+  padding: 10px 8px;
+}
+.title {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+}
+.space {
+  flex: 1;
+}
+.work {
+  padding: 8px 0 2px;
+}
+.item {
+  display: grid;
+  grid-template-columns: 14px minmax(0, 1fr) minmax(0, 1.6fr);
+  gap: 8px;
+  padding: 4px 0;
+}
+.path {
+  overflow-wrap: anywhere;
+  line-height: 1.55;
+}
+.sets {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  padding-top: 6px;
+}
+.wrong {
+  color: var(--madder);
+  padding-top: 4px;
+}
+</style>

@@ -1,0 +1,250 @@
+<script setup lang="ts">
+// A picture in neutral grey: whole or at 100 %, all colours or one channel.
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+
+import { sizeWords } from '@/lib/format';
+import {
+  TILE,
+  pictureUrl,
+  tileUrl,
+  tilesIn,
+  viewsOf,
+  type Subject,
+  type Tile,
+  type View,
+} from '@/lib/pictures';
+
+import FileName from './FileName.vue';
+
+const props = defineProps<{
+  subject: Subject | null;
+  wide: boolean;
+  side: 'source' | 'output';
+  swappable: boolean;
+}>();
+const emit = defineEmits<{ widen: []; swap: [] }>();
+const view = defineModel<View>('view', { required: true });
+const full = defineModel<boolean>('full', { required: true });
+
+const frame = ref<HTMLElement | null>(null);
+const failed = ref(false);
+const loading = ref(false);
+const left = ref(0);
+const top = ref(0);
+const room = ref({ width: 0, height: 0 });
+
+const views = computed(() => viewsOf(props.subject?.channels ?? []));
+// A picture without the chosen channel shows all it has.
+const shown = computed<View>(() => (views.value.includes(view.value) ? view.value : 'RGB'));
+const whole = computed(() => (props.subject ? pictureUrl(props.subject, shown.value, 'whole') : ''));
+const tiles = computed<Tile[]>(() =>
+  props.subject && full.value
+    ? tilesIn(props.subject, left.value, top.value, room.value.width, room.value.height)
+    : [],
+);
+
+watch(whole, () => {
+  failed.value = false;
+  loading.value = true;
+});
+watch(
+  () => `${props.subject?.kind}${props.subject?.id}`,
+  () => {
+    if (full.value) void centre();
+  },
+);
+watch(full, (now) => now && void centre());
+
+async function centre(): Promise<void> {
+  await new Promise(requestAnimationFrame);
+  const area = frame.value;
+  if (!area || !props.subject) return;
+  area.scrollLeft = (props.subject.width - area.clientWidth) / 2;
+  area.scrollTop = (props.subject.height - area.clientHeight) / 2;
+  measure();
+}
+function measure(): void {
+  const area = frame.value;
+  if (!area) return;
+  left.value = area.scrollLeft;
+  top.value = area.scrollTop;
+  room.value = { width: area.clientWidth, height: area.clientHeight };
+}
+
+let held: { x: number; y: number; left: number; top: number } | null = null;
+function grab(event: PointerEvent): void {
+  if (!full.value || !frame.value) return;
+  held = { x: event.clientX, y: event.clientY, left: frame.value.scrollLeft, top: frame.value.scrollTop };
+  frame.value.setPointerCapture(event.pointerId);
+}
+function pull(event: PointerEvent): void {
+  if (!held || !frame.value) return;
+  frame.value.scrollLeft = held.left - (event.clientX - held.x);
+  frame.value.scrollTop = held.top - (event.clientY - held.y);
+}
+
+const watcher = new ResizeObserver(measure);
+onMounted(() => frame.value && watcher.observe(frame.value));
+onBeforeUnmount(() => watcher.disconnect());
+</script>
+
+<template>
+  <section class="well" :class="{ wide }" aria-label="Picture">
+    <div
+      ref="frame"
+      class="frame"
+      :class="{ full }"
+      @scroll.passive="measure"
+      @pointerdown="grab"
+      @pointermove="pull"
+      @pointerup="held = null"
+      @pointercancel="held = null"
+    >
+      <p v-if="!subject" class="empty">Choose a row to see its picture.</p>
+      <p v-else-if="failed" class="empty">This picture could not be fetched. Reload the page to try again.</p>
+      <div
+        v-else-if="full"
+        class="plane"
+        :style="{ width: `${subject.width}px`, height: `${subject.height}px` }"
+      >
+        <img
+          v-for="tile in tiles"
+          :key="`${subject.kind}${subject.id}${shown}${tile.column}-${tile.row}`"
+          class="tile"
+          alt=""
+          draggable="false"
+          :src="tileUrl(subject, shown, tile.column, tile.row)"
+          :style="{ left: `${tile.column * TILE}px`, top: `${tile.row * TILE}px` }"
+          @error="failed = true"
+        />
+      </div>
+      <img
+        v-else
+        :key="whole"
+        class="whole"
+        :class="{ loading }"
+        :src="whole"
+        :alt="`${subject.name}, ${shown}`"
+        draggable="false"
+        @load="loading = false"
+        @error="failed = true"
+      />
+    </div>
+    <div class="tools mono">
+      <button
+        v-for="entry in views"
+        :key="entry"
+        class="tool"
+        :class="{ on: entry === shown }"
+        :aria-pressed="entry === shown"
+        @click="view = entry"
+      >
+        {{ entry === 'RGB' && !subject?.channels.includes('R') ? 'Y' : entry }}
+      </button>
+      <span class="space" />
+      <button v-if="swappable" class="tool" :title="'Space swaps source and output'" @click="emit('swap')">
+        {{ side }}
+      </button>
+      <button class="tool" :aria-pressed="full" @click="full = !full">{{ full ? '100 %' : 'whole' }}</button>
+      <button
+        class="tool"
+        :aria-pressed="wide"
+        :aria-label="wide ? 'Narrow the well' : 'Widen the well'"
+        @click="emit('widen')"
+      >
+        {{ wide ? '⤡' : '⤢' }}
+      </button>
+    </div>
+    <div v-if="subject" class="label">
+      <FileName :name="subject.name" />
+      <span class="soft">{{ sizeWords(subject.width, subject.height) }}</span>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.well {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.frame {
+  background: var(--well);
+  aspect-ratio: 1;
+  overflow: hidden;
+  position: relative;
+  width: 100%;
+}
+.wide .frame {
+  aspect-ratio: auto;
+  flex: 1;
+}
+.frame.full {
+  overflow: auto;
+  cursor: grab;
+  scrollbar-width: none;
+  touch-action: none;
+}
+.frame.full:active {
+  cursor: grabbing;
+}
+.plane {
+  position: relative;
+}
+.tile {
+  position: absolute;
+  image-rendering: pixelated;
+}
+.whole {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+  transition: opacity 0.12s;
+}
+.loading {
+  opacity: 0;
+}
+.empty {
+  color: #fff;
+  padding: 40px;
+  text-align: center;
+}
+.tools {
+  display: flex;
+  background: #1b2430;
+  color: #c9ccd0;
+  height: 26px;
+  flex: none;
+}
+.tool {
+  border: 0;
+  background: none;
+  color: inherit;
+  padding: 0 9px;
+  min-width: 27px;
+  cursor: pointer;
+  font-size: 10.5px;
+}
+.tool:hover {
+  color: #fff;
+}
+.tool:focus-visible {
+  outline-color: #fff;
+  outline-offset: -3px;
+}
+.on {
+  background: #f6f4ef;
+  color: #1b2430;
+}
+.space {
+  flex: 1;
+}
+.label {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  padding: 8px 16px 0;
+}
+</style>

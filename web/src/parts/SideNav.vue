@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import { computed, ref, toRef } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+
+import type { Board } from '@/api/client';
+import { useBoard } from '@/api/queries';
+import { useKeys } from '@/lib/keys';
+
+import StateGlyph from './StateGlyph.vue';
+
+const props = defineProps<{ slug: string }>();
+const board = useBoard(toRef(props, 'slug'));
+const route = useRoute();
+const router = useRouter();
+const wanted = ref('');
+const field = ref<HTMLInputElement | null>(null);
+
+const sets = computed(() => {
+  const word = wanted.value.trim().toLowerCase();
+  return (board.data.value?.sets ?? []).filter((set) => set.name.toLowerCase().includes(word));
+});
+
+function worst(set: Board['sets'][number]): 'wrong' | 'look' | 'holds' {
+  const states = Object.values(set.cells).map((cell) => cell.state);
+  return states.includes('wrong') ? 'wrong' : states.includes('look') ? 'look' : 'holds';
+}
+
+function go(by: number): void {
+  const list = sets.value;
+  const at = list.findIndex((set) => String(set.id) === route.params.id);
+  const next = list[(at + by + list.length) % list.length] ?? list[0];
+  if (next) void router.push({ name: 'set', params: { slug: props.slug, id: next.id } });
+}
+
+function openFirst(): void {
+  const first = sets.value[0];
+  if (first) void router.push({ name: 'set', params: { slug: props.slug, id: first.id } });
+  field.value?.blur();
+}
+
+useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) });
+</script>
+
+<template>
+  <nav class="side" aria-label="Project">
+    <RouterLink class="item" :to="{ name: 'board', params: { slug } }" exact-active-class="here"
+      >Board</RouterLink
+    >
+    <RouterLink class="item" :to="{ name: 'arrivals', params: { slug } }" exact-active-class="here">
+      Arrivals
+      <span v-if="board.data.value?.project.open_files" class="count mono">{{
+        board.data.value.project.open_files
+      }}</span>
+    </RouterLink>
+    <div class="line" />
+    <label class="search">
+      <span class="hidden">Search the sets</span>
+      <input
+        ref="field"
+        v-model="wanted"
+        placeholder="Sets"
+        @keydown.enter="openFirst"
+        @keydown.esc="((wanted = ''), field?.blur())"
+      />
+      <kbd class="mono faint">/</kbd>
+    </label>
+    <div class="sets">
+      <RouterLink
+        v-for="set in sets"
+        :key="set.id"
+        class="item"
+        :to="{ name: 'set', params: { slug, id: set.id } }"
+        active-class="here"
+      >
+        <span class="name">{{ set.name }}</span>
+        <StateGlyph v-if="worst(set) !== 'holds'" :state="worst(set)" />
+      </RouterLink>
+      <p v-if="board.data.value && !sets.length" class="soft none">
+        {{ wanted ? 'No set of that name.' : 'No sets yet.' }}
+      </p>
+    </div>
+  </nav>
+</template>
+
+<style scoped>
+.side {
+  width: 148px;
+  flex: none;
+  border-right: 1px solid var(--rule);
+  padding: 14px 0;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.item {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 6px;
+  min-height: 28px;
+  padding: 0 12px 0 14px;
+  border-left: 3px solid transparent;
+  color: var(--soft);
+}
+.item:hover {
+  color: var(--ink);
+}
+.here {
+  color: var(--ink);
+  font-weight: 650;
+  border-left-color: var(--madder);
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.count {
+  color: var(--ochre);
+}
+.line {
+  border-top: 1px solid var(--rule);
+  margin: 10px 14px 6px 17px;
+}
+.search {
+  display: flex;
+  align-items: center;
+  padding: 0 12px 0 17px;
+  margin-bottom: 2px;
+}
+.search input {
+  width: 100%;
+  border: 0;
+  background: none;
+  color: var(--ink);
+  padding: 4px 0;
+  font-weight: 600;
+  outline: none;
+}
+.search:focus-within {
+  box-shadow: inset 0 -1px var(--ink);
+}
+.search input::placeholder {
+  color: var(--ink);
+  opacity: 1;
+}
+.hidden {
+  position: absolute;
+  clip-path: inset(50%);
+}
+.sets {
+  overflow: auto;
+  min-height: 0;
+}
+.none {
+  padding: 4px 17px;
+}
+</style>

@@ -1,0 +1,33 @@
+import { createRouter, createWebHistory } from 'vue-router';
+
+import { useSession } from './stores/session';
+
+export const router = createRouter({
+  history: createWebHistory('/'),
+  routes: [
+    {
+      path: '/sign-in',
+      name: 'sign-in',
+      component: () => import('./pages/SignIn.vue'),
+      meta: { open: true },
+    },
+    { path: '/', name: 'projects', component: () => import('./pages/Projects.vue') },
+    {
+      path: '/projects/:slug',
+      component: () => import('./pages/ProjectFrame.vue'),
+      children: [
+        { path: '', name: 'board', component: () => import('./pages/BoardPage.vue') },
+        { path: 'arrivals', name: 'arrivals', component: () => import('./pages/ArrivalsPage.vue') },
+        { path: 'sets/:id(\\d+)', name: 'set', component: () => import('./pages/SetPage.vue') },
+      ],
+    },
+    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./pages/Nowhere.vue') },
+  ],
+});
+
+router.beforeEach(async (to) => {
+  const session = useSession();
+  if (!session.known) await session.load().catch(() => null);
+  if (!session.user && !to.meta.open) return { name: 'sign-in', query: { to: to.fullPath } };
+  return true;
+});

@@ -1,0 +1,78 @@
+// The component library's tokens, set to our paper and ink.
+import { definePreset } from '@primeuix/themes';
+import Aura from '@primeuix/themes/aura';
+
+const paper = {
+  0: '#ffffff',
+  50: '#fbfaf7',
+  100: '#f6f4ef',
+  200: '#ebe7de',
+  300: '#dcd8cf',
+  400: '#b9b6b0',
+  500: '#8d8f92',
+  600: '#666c74',
+  700: '#454e59',
+  800: '#2d3744',
+  900: '#1b2430',
+  950: '#121923',
+};
+const evening = {
+  0: '#ffffff',
+  50: '#f4f3ef',
+  100: '#e9e6df',
+  200: '#cfccc5',
+  300: '#aeadaa',
+  400: '#8b8d91',
+  500: '#6a6e75',
+  600: '#4d525a',
+  700: '#383d45',
+  800: '#282d34',
+  900: '#1f2329',
+  950: '#181b20',
+};
+
+export const Print = definePreset(Aura, {
+  primitive: { borderRadius: { none: '0', xs: '1px', sm: '2px', md: '2px', lg: '2px', xl: '3px' } },
+  semantic: {
+    primary: {
+      50: '#fbf1f0',
+      100: '#f3d9d7',
+      200: '#e6b3b0',
+      300: '#d58985',
+      400: '#c15f5a',
+      500: '#a8332f',
+      600: '#972c29',
+      700: '#7e2522',
+      800: '#651e1b',
+      900: '#4d1715',
+      950: '#330f0e',
+    },
+    transitionDuration: '0.12s',
+    focusRing: { width: '2px', style: 'solid', color: '{surface.900}', offset: '1px' },
+    formField: { paddingX: '0.5rem', paddingY: '0.25rem', borderRadius: '2px' },
+    colorScheme: {
+      light: {
+        surface: paper,
+        primary: {
+          color: '#a8332f',
+          contrastColor: '#ffffff',
+          hoverColor: '#8f2a27',
+          activeColor: '#7e2522',
+        },
+        text: { color: '#1b2430', mutedColor: '#5d646d' },
+        content: { background: '#fbfaf7', borderColor: '#dcd8cf', hoverBackground: '#ebe7de' },
+      },
+      dark: {
+        surface: evening,
+        primary: {
+          color: '#b9423d',
+          contrastColor: '#ffffff',
+          hoverColor: '#c9504a',
+          activeColor: '#a83a36',
+        },
+        text: { color: '#e9e6df', mutedColor: '#a3a5a8' },
+        content: { background: '#1f2329', borderColor: '#383d45', hoverBackground: '#282d34' },
+      },
+    },
+  },
+});
