@@ -1,49 +1,24 @@
-"""`fairtexel`: sort and build from the command line. Exit code 0 done, 1 errors found, 2 wrong usage or unreadable input."""
+"""`fairtexel`: sort, build and pack from the command line.
+
+Exit code 0 done, 1 errors found, 2 wrong usage or unreadable input. Each command's own imports wait until it is asked
+for, so that packing three maps does not wait for what sorting needs.
+"""
 
 from __future__ import annotations
 
 import argparse
-import json
 import sys
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
-from texelcore.build.execute import SourcePath, make_outputs
-from texelcore.build.manifest import make_manifest
-from texelcore.build.plan import Plan, plan_build
-from texelcore.checks.ledger_rules import check_set
-from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
-from texelcore.pixels.inspect import PICTURE_SUFFIXES
-from texelcore.pixels.write import write_whole
-from texelcore.sorting.facts import facts_of
-from texelcore.sorting.sort import Sorting, sort_files
-from texelcore.surface.ledger import FileFacts, Finding, Ledger
-from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, find_target, shipped
 
 DONE, FOUND, UNUSABLE = 0, 1, 2
-GLYPHS = {"error": "✕", "warning": "◆", "note": "·"}
-Say = Callable[[str], None]
-
-
-@dataclass(frozen=True)
-class Arrival:
-    """A folder that was read: facts by relative path, and the errors of files that could not be."""
-
-    folder: Path
-    files: dict[str, FileFacts]
-    unreadable: list[TexelError]
-    passed_over: list[str]
 
 
 def run(arguments: Sequence[str] | None = None) -> int:
     """Parse arguments, do the work, and return the exit code."""
-    parser = _parser()
-    options = parser.parse_args(arguments)
+    options = _parser().parse_args(arguments)
     try:
         return int(options.work(options))
     except TexelError as error:
@@ -62,178 +37,36 @@ def _parser() -> argparse.ArgumentParser:
     for command in (sort, build):
         command.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
         command.add_argument("--json", action="store_true", help="print the result as JSON")
-    build.add_argument("--target", required=True, metavar="NAME", help=f"one of: {', '.join(shipped())}")
+    build.add_argument("--target", required=True, metavar="NAME", help="a shipped target: orbit-desktop, millrace-handheld")
     build.add_argument("--out", required=True, type=Path, metavar="DIR", help="folder to write to; made when missing")
     build.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
+    pack = commands.add_parser("pack", help="put greyscale maps into the channels of one texture, as they are")
+    pack.add_argument("channels", nargs="+", metavar="CHANNEL=FILE", help="for example R=ao.png or G=scan.tga:B")
+    pack.add_argument("--out", required=True, type=Path, metavar="FILE", help="ends with .png, .tga, .tif or .exr")
+    pack.add_argument("--srgb", action="store_true", help="declare the result as sRGB; it is linear otherwise")
     sort.set_defaults(work=_sort)
     build.set_defaults(work=_build)
+    pack.set_defaults(work=_pack)
     return parser
 
 
 def _sort(options: argparse.Namespace) -> int:
-    arrival = _read_folder(options.folder)
-    sorting = sort_files(arrival.files.values())
-    if options.json:
-        print(json.dumps(_sorting_json(arrival, sorting), indent=2, ensure_ascii=False))
-    else:
-        for ledger in sorting.ledgers:
-            _print_ledger(ledger, arrival.files)
-        _print_rest(arrival, sorting)
-    return UNUSABLE if arrival.unreadable else DONE
+    from texelcli.folders import sort_folder
+
+    return sort_folder(options.folder, options.json)
 
 
 def _build(options: argparse.Namespace) -> int:
-    target = find_target(options.target)
-    _refuse_overlap(options.folder, options.out)
-    arrival = _read_folder(options.folder)
-    sorting = sort_files(arrival.files.values())
-    results, worst = [], DONE
-    codes = _codes(sorting.ledgers)
-    for ledger, code in zip(sorting.ledgers, codes, strict=True):
-        plan = plan_build(ledger, target, arrival.files, options.project, code)
-        findings = check_set(ledger, arrival.files, target, plan)
-        if any(finding.severity == "error" for finding in findings):
-            worst = FOUND
-        results.append(_build_set(arrival, plan, target, findings, options, code))
-    if options.json:
-        report = _sorting_json(arrival, sorting) | {"target": target.name, "builds": results}
-        print(json.dumps(report, indent=2, ensure_ascii=False))
-    else:
-        for result in results:
-            _print_build(result)
-        _print_rest(arrival, sorting)
-    return UNUSABLE if arrival.unreadable else worst
+    from texelcli.folders import build_folder
+
+    return build_folder(options.folder, options.target, options.out, options.project, options.json)
 
 
-def _build_set(
-    arrival: Arrival, plan: Plan, target: Target, findings: tuple[Finding, ...], options: argparse.Namespace, code: str
-) -> dict[str, Any]:
-    folder: Path = options.out / code
-    sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
-    with _Progress(plan.set_name) as progress:
-        made = make_outputs(plan, sources, folder, progress.show)
-    manifest = make_manifest(plan, target, arrival.files, made, options.project)
-    if made:
-        write_whole(folder / f"{code}.manifest.json", lambda part: _write_text(part, manifest.to_json()))
-    return {
-        "set": plan.set_name,
-        "folder": str(folder),
-        "manifest": json.loads(manifest.to_json()),
-        "findings": [finding.model_dump(mode="json") for finding in findings],
-    }
+def _pack(options: argparse.Namespace) -> int:
+    from texelcli.pack import pack
 
-
-def _write_text(path: Path, text: str) -> None:
-    path.write_text(text, "utf-8")
-
-
-def _refuse_overlap(folder: Path, out: Path) -> None:
-    """Outputs among the sources would be sorted as sources the next time."""
-    if out.resolve() == folder.resolve() or folder.resolve() in out.resolve().parents:
-        raise TexelError(str(out), "lies inside the folder of sources.", "Choose a folder outside of it.")
-
-
-def _read_folder(folder: Path) -> Arrival:
-    if not folder.is_dir():
-        raise TexelError(str(folder), "is not a folder.", "Name a folder that holds texture maps.")
-    paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.name.startswith("."))
-    pictures = [path for path in paths if path.suffix.lower() in PICTURE_SUFFIXES]
-    passed = [path.relative_to(folder).as_posix() for path in paths if path.suffix.lower() not in PICTURE_SUFFIXES]
-    files: dict[str, FileFacts] = {}
-    unreadable: list[TexelError] = []
-
-    def look(path: Path) -> FileFacts | TexelError:
-        try:
-            return facts_of(path, path.relative_to(folder).as_posix())
-        except TexelError as error:
-            return error
-
-    with _Progress("Reading") as progress, ThreadPoolExecutor(2) as pool:
-        for index, result in enumerate(pool.map(look, pictures), 1):
-            progress.show(index / len(pictures), pictures[index - 1].name)
-            if isinstance(result, FileFacts):
-                files[result.id] = result
-            else:
-                unreadable.append(result)
-    if not pictures:
-        raise TexelError(str(folder), "holds no texture maps.", f"Known endings: {' '.join(sorted(PICTURE_SUFFIXES))}.")
-    return Arrival(folder, files, unreadable, passed)
-
-
-def _codes(ledgers: Sequence[Ledger]) -> list[str]:
-    """One code for each set; sets with one name are numbered so that no output overwrites another."""
-    codes: list[str] = []
-    for ledger in ledgers:
-        code, number = code_of(ledger.name), 2
-        while code in codes:
-            code, number = f"{code_of(ledger.name)}_{number}", number + 1
-        codes.append(code)
-    return codes
-
-
-def _sorting_json(arrival: Arrival, sorting: Sorting) -> dict[str, Any]:
-    return {
-        "sets": [ledger.model_dump(mode="json") for ledger in sorting.ledgers],
-        "open": [{"file": entry.file, "why": entry.why} for entry in sorting.open],
-        "unreadable": [
-            {"file": error.subject, "problem": error.problem, "way_out": error.way_out} for error in arrival.unreadable
-        ],
-        "passed_over": arrival.passed_over,
-    }
-
-
-def _print_ledger(ledger: Ledger, files: dict[str, FileFacts]) -> None:
-    print(f"{ledger.name}  ({len(ledger.files())} files)")
-    for row in ledger.rows:
-        facts = files[row.file]
-        channels = "".join(row.channels)
-        read = " inverted" if row.inverted else f" {row.normal_y.replace('-', '−')}" if row.normal_y else ""
-        title = property_of(row.property).title
-        print(f"  {title:<15} {facts.path} [{channels}]{read}  {facts.width}×{facts.height} {facts.sample}  {row.why}")
-    for entry in ledger.left_out:
-        print(f"  {'left out':<15} {entry.file}  {entry.why}")
-    print()
-
-
-def _print_build(result: dict[str, Any]) -> None:
-    print(f"{result['set']} → {result['folder']}")
-    for output in result["manifest"]["outputs"]:
-        layout = "".join(channel["channel"] for channel in output["channels"])
-        kind = "sRGB" if output["srgb"] else "linear"
-        print(f"  {output['file']}  {output['width']}×{output['height']} {layout} {output['sample']} {kind}")
-    for finding in result["findings"]:
-        print(f"  {GLYPHS[finding['severity']]} {finding['subject']}: {finding['message']} {finding['way_out']}")
-    print()
-
-
-def _print_rest(arrival: Arrival, sorting: Sorting) -> None:
-    if sorting.open:
-        print("Not recognised:")
-        for entry in sorting.open:
-            print(f"  {entry.file}  {entry.why}")
-    for error in arrival.unreadable:
-        print(f"✕ {error}", file=sys.stderr)
-
-
-class _Progress:
-    """A bar on standard error when that is a terminal; silent otherwise."""
-
-    def __init__(self, title: str) -> None:
-        self.title = title
-        self.visible = sys.stderr.isatty()
-
-    def __enter__(self) -> _Progress:
-        return self
-
-    def show(self, share: float, doing: str) -> None:
-        if self.visible:
-            filled = round(share * 24)
-            sys.stderr.write(f"\r\x1b[K{self.title} {'▇' * filled}{'·' * (24 - filled)} {share:4.0%} {doing}")
-            sys.stderr.flush()
-
-    def __exit__(self, *_: object) -> None:
-        if self.visible:
-            sys.stderr.write("\r\x1b[K")
+    pack(options.channels, options.out, "srgb" if options.srgb else "linear")
+    return DONE
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
@@ -196,7 +197,8 @@ def export_world(folder: Path, size: int = 1024, said: Callable[[str], None] = l
     jobs: Sequence[tuple[DemoSet, Path]] = [
         (entry, folder / project.slug / entry.folder) for project in WORLD for entry in project.sets
     ]
-    with ProcessPoolExecutor(2) as pool:
+    # Fresh processes: a fork would copy the locks of whatever threads the caller runs.
+    with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
         running = [pool.submit(export_set, entry, place, size) for entry, place in jobs]
         for (entry, _), future in zip(jobs, running, strict=True):
             future.result()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,7 +33,7 @@ def cloud(seed: int, size: int, slope: float = 1.6, scale: float = 2.0, stretch:
     coefficients *= np.where(radius < scale, 0.0, radius**-slope)
     field = _sample_spectrum(coefficients, size)
     low, high = np.percentile(field, [0.5, 99.5])
-    return np.clip((field - low) / (high - low), 0, 1)
+    return np.asarray(np.clip((field - low) / (high - low), 0, 1))
 
 
 def _sample_spectrum(coefficients: NDArray[np.complex128], size: int) -> Field:
@@ -45,7 +45,7 @@ def _sample_spectrum(coefficients: NDArray[np.complex128], size: int) -> Field:
     else:
         cut = (count - size) // 2
         shifted = shifted[cut : cut + size, cut : cut + size]
-    return np.fft.ifft2(np.fft.ifftshift(shifted)).real
+    return np.asarray(np.fft.ifft2(np.fft.ifftshift(shifted)).real)
 
 
 class Cells(NamedTuple):
@@ -53,7 +53,7 @@ class Cells(NamedTuple):
 
     near: Field
     second: Field
-    index: NDArray[np.int64]
+    number: NDArray[np.int64]
 
 
 def cells(seed: int, size: int, across: int, jitter: float = 0.8) -> Cells:
@@ -70,10 +70,10 @@ def cells(seed: int, size: int, across: int, jitter: float = 0.8) -> Cells:
 
 def per_cell(seed: int, found: Cells, count: int) -> Field:
     """A random number 0–1 for each cell, spread over its texels."""
-    return np.random.default_rng(seed).random(count)[found.index]
+    return np.random.default_rng(seed).random(count)[found.number]
 
 
-def step(low: float, high: float, values: Field) -> Field:
+def step(low: float, high: float, values: NDArray[Any]) -> Field:
     """0 below `low`, 1 above `high`, a smooth rise between."""
     t = np.clip((values - low) / (high - low), 0, 1)
     return np.asarray(t * t * (3 - 2 * t))

@@ -49,7 +49,12 @@ export const Print = definePreset(Aura, {
     },
     transitionDuration: '0.12s',
     focusRing: { width: '2px', style: 'solid', color: '{surface.900}', offset: '1px' },
-    formField: { paddingX: '0.5rem', paddingY: '0.25rem', borderRadius: '2px' },
+    formField: {
+      paddingX: '0.5rem',
+      paddingY: '0.25rem',
+      borderRadius: '2px',
+      focusBorderColor: '{text.color}',
+    },
     colorScheme: {
       light: {
         surface: paper,

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from texelcore.naming.tokens import Token, stem_of, tokenise
+from texelcore.surface.ledger import ChannelName
 from texelcore.surface.properties import NormalY
 
 Meaning = Literal[
@@ -36,6 +37,12 @@ PACK_LETTERS: tuple[tuple[str, Meaning], ...] = (
     ("d", "height"),
     ("h", "height"),
 )
+# Two properties in one texture, by names in use, with the channels that each sits in: metallic with smoothness in alpha
+# is common practice; "metallicRoughness" is glTF 2.0, section Materials (roughness in green, metallic in blue).
+PAIRS: dict[tuple[Meaning, ...], tuple[ChannelName, ...]] = {
+    ("metallic", "gloss"): ("R", "A"),
+    ("metallic", "roughness"): ("B", "G"),
+}
 _MEANING_OF: dict[str, Meaning] = {alias: meaning for meaning, line in ALIASES.items() for alias in line.split()}
 _SINGLE_CHANNEL: frozenset[Meaning] = frozenset({"roughness", "gloss", "metallic", "occlusion", "height", "opacity"})
 _LONGEST_PHRASE = 3
@@ -131,8 +138,9 @@ def _phrase_ending_at(tokens: tuple[Token, ...], end: int) -> tuple[tuple[Meanin
             break
         chain.insert(0, before[0])
         start = before[1]
-    # Two words may be a material and a property ("rough metal"): only a chain that leaves a stem counts as packed.
-    if len(chain) > 1 and (start > 0 or len(chain) > 2):
+    # Two words may be a material and a property ("rough metal"): a pair counts only where it is written as one word.
+    joined = all(tokens[place].end == tokens[place + 1].start for place in range(start, end - 1))
+    if len(chain) > 2 or (tuple(chain) in PAIRS and joined):
         return tuple(chain), start
     return (last[0],), last[1]
 

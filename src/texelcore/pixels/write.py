@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any, Literal
 
-from texelcore.pixels.errors import Cancelled, TexelError
+from texelcore.pixels.errors import TexelError
 from texelcore.pixels.png import write_png
 from texelcore.pixels.strips import StripSource, strip_ranges
 
@@ -52,14 +53,20 @@ def write_whole(destination: Path, body: Callable[[Path], None]) -> None:
         body(part)
         part.replace(destination)
     except OSError as error:
-        part.unlink(missing_ok=True)
+        _forget(part)
         reason = error.strerror or str(error)
         raise TexelError(
             str(destination), f"could not be written: {reason}.", "Free some space or choose another folder."
         ) from error
-    except (Exception, Cancelled, KeyboardInterrupt):
-        part.unlink(missing_ok=True)
+    except BaseException:
+        _forget(part)
         raise
+
+
+def _forget(part: Path) -> None:
+    """Remove a part, where there is one; that it cannot be removed must not hide why it was given up."""
+    with suppress(OSError):
+        part.unlink()
 
 
 def _write_openimageio(source: StripSource, file_format: FileFormat, encoding: Encoding, path: Path) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from texelcore.evidence.ranges import is_constant
-from texelcore.naming.lexicon import Reading, read_name
+from texelcore.naming.lexicon import PAIRS, Reading, read_name
 from texelcore.naming.tokens import Token, title_of, tokenise
 from texelcore.surface.ledger import FileFacts, Ledger, LeftOut, Row, Sureness, default_encoding, row_problem, whole_channels
 from texelcore.surface.properties import NormalY, property_of
@@ -111,15 +111,12 @@ def _opacity_in_alpha(key: str, facts: FileFacts) -> list[Row]:
 
 
 def _packed_rows(facts: FileFacts, reading: Reading) -> list[Row] | str:
-    channels = facts.channels if facts.channels[0] != "Y" else ()
-    if reading.meanings == ("metallic", "gloss") and facts.channels == ("R", "G", "B", "A"):
-        # Metallic with smoothness: by common practice the second one sits in alpha.
-        channels = ("R", "A")
-    if len(channels) < len(reading.meanings):
+    channels = PAIRS.get(reading.meanings, facts.channels[: len(reading.meanings)])
+    if len(channels) < len(reading.meanings) or not set(channels) <= set(facts.channels) or "Y" in channels:
         have = ", ".join(facts.channels)
         return f"“{reading.word}” names {len(reading.meanings)} packed channels, but the file has only {have}."
     rows = []
-    for channel, meaning in zip(channels, reading.meanings, strict=False):
+    for channel, meaning in zip(channels, reading.meanings, strict=True):
         why = f"“{reading.word}” puts {meaning.replace('_', ' ')} in {channel}."
         rows.append(
             Row(

@@ -66,9 +66,9 @@ def file_view(file: SourceFile) -> schemas.FileView:
     )
 
 
-def stored_words(output: TargetOutput) -> str:
-    """How an output is stored, in words: "PNG, 8 bit, sRGB"."""
-    encoding = "sRGB" if output.encoding == "srgb" else "linear"
+def stored_words(output: TargetOutput, channels: str = "RGB") -> str:
+    """How an output's channels are stored, in words: "PNG, 8 bit, sRGB". Alpha is linear in every texture."""
+    encoding = "sRGB" if output.encoding == "srgb" and channels != "A" else "linear"
     return f"{_FORMAT_WORDS[output.file_format]}, {_SAMPLE_WORDS[output.sample]}, {encoding}"
 
 
@@ -119,7 +119,7 @@ def _line(key: str, state: State, target: Target, files: dict[str, SourceFile]) 
     for planned in state.plan.outputs:
         channels = "".join(entry.channel for entry in planned.channels if entry.property == key)
         if channels:
-            stored = stored_words(planned.output)
+            stored = stored_words(planned.output, channels)
             goes.append(schemas.LineTo(output=planned.key, file_name=planned.file_name, channels=channels, stored=stored))
     return schemas.LineView(
         property=key,

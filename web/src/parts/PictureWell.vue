@@ -190,6 +190,13 @@ onBeforeUnmount(() => watcher.disconnect());
 }
 .plane {
   position: relative;
+  margin: auto;
+}
+.frame.full {
+  display: flex;
+}
+.plane {
+  flex: none;
 }
 .tile {
   position: absolute;

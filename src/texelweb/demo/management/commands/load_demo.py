@@ -33,7 +33,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         """`--size` makes a smaller world, for tests."""
-        parser.add_argument("--size", type=int, default=1024)
+        parser.add_argument("--size", type=int, default=int(os.environ.get("FAIRTEXEL_DEMO_SIZE", "1024")))
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load, or say that it is loaded."""

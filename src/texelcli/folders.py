@@ -1,0 +1,208 @@
+"""Folders of maps: sorted and built, with a report for people or for machines."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from texelcli.main import DONE, FOUND, UNUSABLE
+from texelcore.build.execute import SourcePath, make_outputs
+from texelcore.build.manifest import make_manifest
+from texelcore.build.plan import Plan, plan_build
+from texelcore.checks.ledger_rules import check_set
+from texelcore.naming.templates import code_of
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.inspect import PICTURE_SUFFIXES
+from texelcore.pixels.write import write_whole
+from texelcore.sorting.facts import facts_of
+from texelcore.sorting.sort import Sorting, sort_files
+from texelcore.surface.ledger import FileFacts, Finding, Ledger
+from texelcore.surface.properties import property_of
+from texelcore.targets.document import Target, find_target
+
+GLYPHS = {"error": "✕", "warning": "◆", "note": "·"}
+
+
+@dataclass(frozen=True)
+class Arrival:
+    """A folder that was read: facts by relative path, and the errors of files that could not be."""
+
+    folder: Path
+    files: dict[str, FileFacts]
+    unreadable: list[TexelError]
+    passed_over: list[str]
+
+
+def sort_folder(folder: Path, as_json: bool) -> int:
+    """Sort a folder, print what was found, and give the exit code. Raises TexelError for a folder that cannot be used."""
+    arrival = _read_folder(folder)
+    sorting = sort_files(arrival.files.values())
+    if as_json:
+        print(json.dumps(_sorting_json(arrival, sorting), indent=2, ensure_ascii=False))
+    else:
+        for ledger in sorting.ledgers:
+            _print_ledger(ledger, arrival.files)
+        _print_rest(arrival, sorting)
+    return UNUSABLE if arrival.unreadable else DONE
+
+
+def build_folder(folder: Path, target_name: str, out: Path, project: str, as_json: bool) -> int:
+    """Sort a folder, build every set for a target into `out`, print what was made, and give the exit code.
+
+    Raises TexelError for a folder or target that cannot be used, or an `out` inside the folder or on a full disk.
+    """
+    target = find_target(target_name)
+    _refuse_overlap(folder, out)
+    arrival = _read_folder(folder)
+    sorting = sort_files(arrival.files.values())
+    results, worst = [], DONE
+    codes = _codes(sorting.ledgers)
+    for ledger, code in zip(sorting.ledgers, codes, strict=True):
+        plan = plan_build(ledger, target, arrival.files, project, code)
+        findings = check_set(ledger, arrival.files, target, plan)
+        if any(finding.severity == "error" for finding in findings):
+            worst = FOUND
+        results.append(_build_set(arrival, plan, target, findings, out / code, project))
+    if as_json:
+        report = _sorting_json(arrival, sorting) | {"target": target.name, "builds": results}
+        print(json.dumps(report, indent=2, ensure_ascii=False))
+    else:
+        for result in results:
+            _print_build(result)
+        _print_rest(arrival, sorting)
+    return UNUSABLE if arrival.unreadable else worst
+
+
+def _build_set(
+    arrival: Arrival, plan: Plan, target: Target, findings: tuple[Finding, ...], folder: Path, project: str
+) -> dict[str, Any]:
+    sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+    with _Progress(plan.set_name) as progress:
+        made = make_outputs(plan, sources, folder, progress.show)
+    manifest = make_manifest(plan, target, arrival.files, made, project)
+    if made:
+        write_whole(folder / f"{folder.name}.manifest.json", lambda part: _write_text(part, manifest.to_json()))
+    return {
+        "set": plan.set_name,
+        "folder": str(folder),
+        "manifest": json.loads(manifest.to_json()),
+        "findings": [finding.model_dump(mode="json") for finding in findings],
+    }
+
+
+def _write_text(path: Path, text: str) -> None:
+    path.write_text(text, "utf-8")
+
+
+def _refuse_overlap(folder: Path, out: Path) -> None:
+    """Outputs among the sources would be sorted as sources the next time."""
+    if out.resolve() == folder.resolve() or folder.resolve() in out.resolve().parents:
+        raise TexelError(str(out), "lies inside the folder of sources.", "Choose a folder outside of it.")
+
+
+def _read_folder(folder: Path) -> Arrival:
+    if not folder.is_dir():
+        raise TexelError(str(folder), "is not a folder.", "Name a folder that holds texture maps.")
+    paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.name.startswith("."))
+    pictures = [path for path in paths if path.suffix.lower() in PICTURE_SUFFIXES]
+    passed = [path.relative_to(folder).as_posix() for path in paths if path.suffix.lower() not in PICTURE_SUFFIXES]
+    files: dict[str, FileFacts] = {}
+    unreadable: list[TexelError] = []
+
+    def look(path: Path) -> FileFacts | TexelError:
+        try:
+            return facts_of(path, path.relative_to(folder).as_posix())
+        except TexelError as error:
+            return error
+
+    with _Progress("Reading") as progress, ThreadPoolExecutor(2) as pool:
+        for index, result in enumerate(pool.map(look, pictures), 1):
+            progress.show(index / len(pictures), pictures[index - 1].name)
+            if isinstance(result, FileFacts):
+                files[result.id] = result
+            else:
+                unreadable.append(result)
+    if not pictures:
+        raise TexelError(str(folder), "holds no texture maps.", f"Known endings: {' '.join(sorted(PICTURE_SUFFIXES))}.")
+    return Arrival(folder, files, unreadable, passed)
+
+
+def _codes(ledgers: Sequence[Ledger]) -> list[str]:
+    """One code for each set; sets with one name are numbered so that no output overwrites another."""
+    codes: list[str] = []
+    for ledger in ledgers:
+        code, number = code_of(ledger.name), 2
+        while code in codes:
+            code, number = f"{code_of(ledger.name)}_{number}", number + 1
+        codes.append(code)
+    return codes
+
+
+def _sorting_json(arrival: Arrival, sorting: Sorting) -> dict[str, Any]:
+    return {
+        "sets": [ledger.model_dump(mode="json") for ledger in sorting.ledgers],
+        "open": [{"file": entry.file, "why": entry.why} for entry in sorting.open],
+        "unreadable": [
+            {"file": error.subject, "problem": error.problem, "way_out": error.way_out} for error in arrival.unreadable
+        ],
+        "passed_over": arrival.passed_over,
+    }
+
+
+def _print_ledger(ledger: Ledger, files: dict[str, FileFacts]) -> None:
+    print(f"{ledger.name}  ({len(ledger.files())} files)")
+    for row in ledger.rows:
+        facts = files[row.file]
+        channels = "".join(row.channels)
+        read = " inverted" if row.inverted else f" {row.normal_y.replace('-', '−')}" if row.normal_y else ""
+        title = property_of(row.property).title
+        print(f"  {title:<15} {facts.path} [{channels}]{read}  {facts.width}×{facts.height} {facts.sample}  {row.why}")
+    for entry in ledger.left_out:
+        print(f"  {'left out':<15} {entry.file}  {entry.why}")
+    print()
+
+
+def _print_build(result: dict[str, Any]) -> None:
+    print(f"{result['set']} → {result['folder']}")
+    for output in result["manifest"]["outputs"]:
+        layout = "".join(channel["channel"] for channel in output["channels"])
+        kind = "sRGB" if output["srgb"] else "linear"
+        print(f"  {output['file']}  {output['width']}×{output['height']} {layout} {output['sample']} {kind}")
+    for finding in result["findings"]:
+        print(f"  {GLYPHS[finding['severity']]} {finding['subject']}: {finding['message']} {finding['way_out']}")
+    print()
+
+
+def _print_rest(arrival: Arrival, sorting: Sorting) -> None:
+    if sorting.open:
+        print("Not recognised:")
+        for entry in sorting.open:
+            print(f"  {entry.file}  {entry.why}")
+    for error in arrival.unreadable:
+        print(f"✕ {error}", file=sys.stderr)
+
+
+class _Progress:
+    """A bar on standard error when that is a terminal; silent otherwise."""
+
+    def __init__(self, title: str) -> None:
+        self.title = title
+        self.visible = sys.stderr.isatty()
+
+    def __enter__(self) -> _Progress:
+        return self
+
+    def show(self, share: float, doing: str) -> None:
+        if self.visible:
+            filled = round(share * 24)
+            sys.stderr.write(f"\r\x1b[K{self.title} {'▇' * filled}{'·' * (24 - filled)} {share:4.0%} {doing}")
+            sys.stderr.flush()
+
+    def __exit__(self, *_: object) -> None:
+        if self.visible:
+            sys.stderr.write("\r\x1b[K")

@@ -1,0 +1,185 @@
+"""Laws of building: the same bytes every time, sources untouched, keys that follow what matters, clean stops."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image as Pillow
+
+from texelcore.build.execute import SourcePath, make_outputs
+from texelcore.build.explain import explain_property
+from texelcore.build.manifest import make_manifest
+from texelcore.build.plan import Plan, plan_build
+from texelcore.checks.ledger_rules import check_set
+from texelcore.pixels.errors import Cancelled
+from texelcore.sorting.facts import facts_of
+from texelcore.sorting.sort import sort_files
+from texelcore.surface.ledger import FileFacts, Ledger, Row
+from texelcore.targets.document import find_target, shipped
+
+Maker = Callable[..., Path]
+ORBIT, MILL = find_target("orbit-desktop"), find_target("millrace-handheld")
+
+
+def digest(folder: Path) -> dict[str, str]:
+    return {path.name: hashlib.sha256(path.read_bytes()).hexdigest() for path in sorted(folder.iterdir()) if path.is_file()}
+
+
+def sorted_set(folder: Path) -> tuple[Ledger, dict[str, FileFacts], dict[str, SourcePath]]:
+    paths = sorted(path for path in folder.iterdir() if path.is_file())
+    files = {path.name: facts_of(path, path.name) for path in paths}
+    (ledger,) = sort_files(files.values()).ledgers
+    return ledger, files, {path.name: SourcePath(path, path.name) for path in paths}
+
+
+@pytest.fixture
+def oak(picture: Maker, tmp_path: Path) -> Path:
+    picture("oak/oak_albedo.png")
+    picture("oak/oak_normal_gl.png", seed=2)
+    picture("oak/oak_rough.png", (16, 16, 1), seed=3)
+    return tmp_path / "oak"
+
+
+def test_building_twice_gives_the_same_bytes_and_leaves_sources_alone(oak: Path, tmp_path: Path) -> None:
+    before = digest(oak)
+    ledger, files, sources = sorted_set(oak)
+    results = []
+    for run in ("one", "two"):
+        plan = plan_build(ledger, MILL, files)
+        made = make_outputs(plan, sources, tmp_path / run, threads=1 if run == "one" else 3)
+        (tmp_path / run / "manifest.json").write_text(make_manifest(plan, MILL, files, made).to_json())
+        results.append(digest(tmp_path / run))
+    assert results[0] == results[1]
+    assert digest(oak) == before
+
+
+def test_manifest_says_hash_size_channels_meaning_flag_and_sources(oak: Path, tmp_path: Path) -> None:
+    ledger, files, sources = sorted_set(oak)
+    plan = plan_build(ledger, MILL, files, "gn")
+    made = make_outputs(plan, sources, tmp_path / "out")
+    manifest = json.loads(make_manifest(plan, MILL, files, made, "gn").to_json())
+    packed = next(entry for entry in manifest["outputs"] if entry["file"] == "oak_ms.tga")
+    body = (tmp_path / "out" / "oak_ms.tga").read_bytes()
+    assert (packed["sha256"], packed["bytes"]) == (hashlib.sha256(body).hexdigest(), len(body))
+    assert (packed["width"], packed["height"], packed["srgb"]) == (16, 16, False)
+    alpha = packed["channels"][3]
+    assert (alpha["meaning"], alpha["sources"], alpha["done"]) == ("Smoothness", ["oak_rough.png#Y"], ["inverted (1 − value)"])
+    assert packed["channels"][0]["done"] == ["filled with 0"]
+    colour = next(entry for entry in manifest["outputs"] if entry["file"] == "oak_albedo.tga")
+    assert colour["srgb"] is True
+    assert {entry["name"] for entry in manifest["sources"]} == {"oak_albedo.png", "oak_normal_gl.png", "oak_rough.png"}
+
+
+def test_content_keys_follow_bytes_and_rules_and_nothing_else(oak: Path, picture: Maker) -> None:
+    ledger, files, _ = sorted_set(oak)
+
+    def keys(**changes: object) -> dict[str, str]:
+        plan = plan_build(**({"ledger": ledger, "target": ORBIT, "files": files} | changes))  # type: ignore[arg-type]
+        return {planned.key: planned.content_key for planned in plan.outputs}
+
+    first = keys()
+    assert keys(project="other", set_code="another") == first
+    renamed = {name: facts.model_copy(update={"path": f"elsewhere/{facts.path}"}) for name, facts in files.items()}
+    assert keys(files=renamed) == first
+    other = files | {"oak_rough.png": files["oak_rough.png"].model_copy(update={"sha256": "f" * 64})}
+    assert {key for key, value in keys(files=other).items() if value != first[key]} == {"packed"}
+    flipped = ledger.with_row(ledger.row("normal").model_copy(update={"normal_y": "-Y"}))  # type: ignore[union-attr]
+    assert {key for key, value in keys(ledger=flipped).items() if value != first[key]} == {"normal"}
+
+
+def test_a_cancelled_build_leaves_only_whole_files(oak: Path, tmp_path: Path) -> None:
+    ledger, files, sources = sorted_set(oak)
+    plan = plan_build(ledger, ORBIT, files)
+    told: list[float] = []
+
+    def stop_at_the_second(share: float, doing: str) -> None:
+        told.append(share)
+        if doing.endswith("_n.png"):
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        make_outputs(plan, sources, tmp_path / "out", stop_at_the_second)
+    assert [path.name for path in (tmp_path / "out").iterdir()] == ["oak_c.png"]
+    assert told == sorted(told)
+
+
+def rules(ledger: Ledger, files: dict[str, FileFacts], plan: Plan | None = None) -> dict[str, str]:
+    plan = plan or plan_build(ledger, ORBIT, files)
+    return {finding.rule: finding.severity for finding in check_set(ledger, files, ORBIT, plan)}
+
+
+def test_sizes_that_differ_inside_one_output_stop_that_output_and_say_which_files(picture: Maker, tmp_path: Path) -> None:
+    picture("oak/oak_albedo.png", (32, 32, 3))
+    picture("oak/oak_rough.png", (16, 16, 1))
+    picture("oak/oak_ao.png", (8, 8, 1))
+    ledger, files, sources = sorted_set(tmp_path / "oak")
+    plan = plan_build(ledger, ORBIT, files)
+    packed = next(planned for planned in plan.outputs if planned.key == "packed")
+    assert packed.problem and "oak_rough.png 16 × 16" in packed.problem and "oak_ao.png 8 × 8" in packed.problem
+    assert rules(ledger, files)["sizes-differ"] == "error"
+    made = make_outputs(plan, sources, tmp_path / "out")
+    assert [item.path.name for item in made] == ["oak_c.png"]
+
+
+def test_findings_say_what_a_practitioner_would_miss(picture: Maker, tmp_path: Path) -> None:
+    picture("oak/oak_normal.png")
+    white = np.full((16, 16), 255, np.uint8)
+    Pillow.fromarray(white).save(tmp_path / "oak" / "oak_ao.png")
+    ledger, files, _ = sorted_set(tmp_path / "oak")
+    found = rules(ledger, files)
+    assert found["missing"] == "error"
+    assert found["normal-direction-assumed"] == found["occlusion-carries-nothing"] == found["default-stands-in"] == "warning"
+    picture("oak/oak_albedo_extra.png")
+
+
+def test_the_ledger_says_what_is_done(oak: Path) -> None:
+    ledger, files, _ = sorted_set(oak)
+
+    def said(key: str, target: str) -> str:
+        chosen = find_target(target)
+        return explain_property(ledger, chosen, plan_build(ledger, chosen, files), key)
+
+    assert said("normal", "millrace-handheld") == "green flipped: reads +Y, target wants −Y"
+    assert said("normal", "orbit-desktop") == "as it is: reads +Y"
+    assert said("roughness", "millrace-handheld") == "inverted: roughness to smoothness"
+    assert said("roughness", "orbit-desktop") == "as it is"
+    gloss = ledger.row("roughness").model_copy(update={"inverted": True})  # type: ignore[union-attr]
+    ledger = ledger.with_row(gloss)
+    assert said("roughness", "millrace-handheld") == "gloss, as the target wants it"
+    assert said("roughness", "orbit-desktop") == "inverted: gloss to roughness"
+
+
+@pytest.mark.parametrize("target", list(shipped()))
+def test_shipped_targets_ask_for_what_they_are_said_to(target: str) -> None:
+    document = find_target(target)
+    layout = {
+        output.key: [(entry.channel, entry.property, entry.inverted) for entry in output.channels] for output in document.outputs
+    }
+    if target == "orbit-desktop":
+        # glTF 2.0, section Materials: occlusion in R, roughness in G, metallic in B, +Y.
+        assert document.normal_y == "+Y"
+        assert layout["packed"] == [("R", "occlusion", False), ("G", "roughness", False), ("B", "metallic", False)]
+    else:
+        assert document.normal_y == "-Y"
+        assert layout["metal_smooth"][0] == ("R", "metallic", False)
+        assert layout["metal_smooth"][3] == ("A", "roughness", True)
+    for output in document.outputs:
+        colour = any(entry.property in ("base_colour", "emissive") for entry in output.channels)
+        assert colour or output.encoding == "linear"
+
+
+def test_a_grey_file_can_stand_for_colour_and_floats_are_linear(picture: Maker, tmp_path: Path) -> None:
+    picture("oak/oak_albedo.exr", (8, 8, 3), "float32")
+    ledger, files, sources = sorted_set(tmp_path / "oak")
+    row = ledger.row("base_colour")
+    assert isinstance(row, Row) and row.encoding == "linear"
+    plan = plan_build(ledger, ORBIT, files)
+    made = make_outputs(plan, sources, tmp_path / "out")
+    assert {item.path.name for item in made} == {"oak_c.png", "oak_orm.png"}
+    packed = next(item for item in made if item.path.name == "oak_orm.png")
+    assert np.asarray(Pillow.open(packed.path)).shape == (4, 4, 3)

@@ -1,0 +1,106 @@
+"""The command line, run whole: exit codes, JSON, and that one bad file stops one file."""
+
+from __future__ import annotations
+
+import json
+import os
+import pty
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image as Pillow
+
+Maker = Callable[..., Path]
+
+
+def fairtexel(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "texelcli", *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, check=False)
+
+
+@pytest.fixture
+def oak(picture: Maker, tmp_path: Path) -> Path:
+    picture("in/oak_albedo.png")
+    picture("in/oak_ARM.png", seed=2)
+    picture("in/deep/elm_albedo.png", seed=3)
+    picture("in/what is this.png", seed=4)
+    (tmp_path / "in" / "notes.txt").write_text("passed over")
+    return tmp_path / "in"
+
+
+def test_sort_says_sets_and_what_is_open(oak: Path) -> None:
+    done = fairtexel("sort", oak, "--json")
+    assert done.returncode == 0 and done.stderr == ""
+    report = json.loads(done.stdout)
+    assert [ledger["name"] for ledger in report["sets"]] == ["Elm", "Oak"]
+    assert report["open"][0]["file"] == "what is this.png"
+    assert report["passed_over"] == ["notes.txt"]
+    plain = fairtexel("sort", oak)
+    assert "“ARM” puts occlusion in R." in plain.stdout and "what is this.png" in plain.stdout
+
+
+def test_build_writes_outputs_and_manifest(oak: Path, tmp_path: Path) -> None:
+    done = fairtexel("build", oak, "--target", "orbit-desktop", "--out", tmp_path / "out", "--json")
+    assert done.returncode == 0, done.stderr
+    assert {path.name for path in (tmp_path / "out" / "oak").iterdir()} == {"oak_c.png", "oak_orm.png", "oak.manifest.json"}
+    assert {result["set"] for result in json.loads(done.stdout)["builds"]} == {"Oak", "Elm"}
+
+
+def test_errors_found_exit_with_1_and_good_outputs_are_still_written(picture: Maker, tmp_path: Path) -> None:
+    picture("in/oak_rough.png", (16, 16, 1))
+    picture("in/oak_normal_gl.png")
+    done = fairtexel("build", tmp_path / "in", "--target", "orbit-desktop", "--out", tmp_path / "out")
+    assert done.returncode == 1
+    assert "Base colour is missing" in done.stdout
+    assert (tmp_path / "out" / "oak" / "oak_n.png").is_file()
+
+
+def test_one_unreadable_file_stops_one_file_and_exits_with_2(oak: Path, tmp_path: Path) -> None:
+    (oak / "ash_albedo.png").write_text("words")
+    done = fairtexel("build", oak, "--target", "orbit-desktop", "--out", tmp_path / "out")
+    assert done.returncode == 2
+    assert "ash_albedo.png" in done.stderr and "Export it as" in done.stderr
+    assert (tmp_path / "out" / "oak" / "oak_c.png").is_file()
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (["build", "{in}", "--target", "nowhere", "--out", "{tmp}/o"], "Known targets: millrace-handheld, orbit-desktop"),
+        (["build", "{in}", "--target", "orbit-desktop", "--out", "{in}/o"], "lies inside the folder of sources"),
+        (["sort", "{tmp}/absent"], "is not a folder"),
+        (["sort", "{tmp}/empty"], "holds no texture maps"),
+        (["paint", "{in}"], "invalid choice"),
+        (["pack", "R={in}/oak_albedo.png", "--out", "{tmp}/p.png"], "Say R=FILE G=FILE B=FILE"),
+    ],
+)
+def test_wrong_usage_exits_with_2_and_says_the_way_out(oak: Path, tmp_path: Path, arguments: list[str], said: str) -> None:
+    (tmp_path / "empty").mkdir()
+    filled = [text.replace("{in}", str(oak)).replace("{tmp}", str(tmp_path)) for text in arguments]
+    done = fairtexel(*filled)
+    assert done.returncode == 2
+    assert said in done.stderr
+
+
+def test_pack_puts_maps_into_channels(picture: Maker, tmp_path: Path) -> None:
+    grey = [picture(f"{name}.png", (12, 20, 1), seed=seed) for seed, name in enumerate("abc")]
+    colour = picture("colour.png", (12, 20, 3), seed=9)
+    out = tmp_path / "packed.png"
+    done = fairtexel("pack", f"R={grey[0]}", f"G={grey[1]}", f"B={grey[2]}", f"A={colour}:G", "--out", out)
+    assert done.returncode == 0, done.stderr
+    want = [np.asarray(Pillow.open(path)) for path in grey] + [np.asarray(Pillow.open(colour))[:, :, 1]]
+    np.testing.assert_array_equal(np.asarray(Pillow.open(out)), np.stack(want, -1))
+
+
+def test_progress_shows_on_a_terminal_only(oak: Path) -> None:
+    ours, theirs = pty.openpty()
+    command = [sys.executable, "-m", "texelcli", "sort", str(oak)]
+    with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=theirs) as process:
+        process.wait()
+    os.close(theirs)
+    assert "100%" in os.read(ours, 65536).decode()
+    os.close(ours)

@@ -1,0 +1,138 @@
+"""Readers and writers against other libraries, and every damaged file that the trade produces."""
+
+from __future__ import annotations
+
+import struct
+import zlib
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+import pytest
+import tifffile
+from imagecodecs import jpeg8_encode, webp_encode
+from PIL import Image as Pillow
+
+from texelcore.pixels.errors import TexelError, UnreadableImage
+from texelcore.pixels.image import Image
+from texelcore.pixels.read import read
+from texelcore.pixels.strips import StripSource, of_image
+from texelcore.pixels.write import write
+
+RGBA = np.random.default_rng(7).integers(0, 256, (33, 21, 4), dtype=np.uint8)
+
+
+def save(data: np.ndarray, kind: str, path: Path) -> Path:
+    write(of_image(Image.of(data)), kind, "linear", path)  # type: ignore[arg-type]
+    return path
+
+
+@pytest.mark.parametrize("channels", [1, 3, 4])
+def test_tga_and_tiff_are_read_alike_by_other_libraries(tmp_path: Path, channels: int) -> None:
+    """Also that no library on the way multiplies colour by alpha: the alpha here is random, with zeros."""
+    data = RGBA[:, :, :channels].copy()
+    data[:4, :, -1] = 0
+    tga, tiff = save(data, "tga", tmp_path / "a.tga"), save(data, "tiff", tmp_path / "a.tif")
+    np.testing.assert_array_equal(np.asarray(Pillow.open(tga)).reshape(data.shape), data)
+    np.testing.assert_array_equal(tifffile.imread(tiff).reshape(data.shape), data)
+    np.testing.assert_array_equal(read(tga).data, data)
+    np.testing.assert_array_equal(read(tiff).data, data)
+
+
+@pytest.mark.parametrize("dtype", [np.float16, np.float32])
+def test_openexr_keeps_half_and_float(tmp_path: Path, dtype: type) -> None:
+    data = (np.random.default_rng(8).random((9, 17, 4)) * 40 - 3).astype(dtype)
+    path = save(data, "exr", tmp_path / "a.exr")
+    with OpenEXR.File(str(path)) as file:
+        np.testing.assert_array_equal(file.channels()["RGBA"].pixels, data)
+    assert read(path).sample == ("f16" if dtype is np.float16 else "f32")
+    np.testing.assert_array_equal(read(path).data, data)
+
+
+def test_other_programs_files_are_read_as_stored(tmp_path: Path) -> None:
+    Pillow.fromarray(RGBA).save(tmp_path / "a.png")
+    Pillow.fromarray(RGBA).quantize(16).save(tmp_path / "palette.png")
+    Pillow.fromarray(RGBA[:, :, 0] > 90).save(tmp_path / "one_bit.png")
+    tifffile.imwrite(tmp_path / "deep.tif", np.arange(12, dtype=np.uint16).reshape(3, 4) * 5000)
+    # Named wrongly on purpose: what a file is, its first bytes say.
+    (tmp_path / "photo.png").write_bytes(jpeg8_encode(RGBA[:, :, :3].copy(), level=95))
+    (tmp_path / "a.webp").write_bytes(webp_encode(RGBA, lossless=True))
+    np.testing.assert_array_equal(read(tmp_path / "a.png").data, RGBA)
+    np.testing.assert_array_equal(read(tmp_path / "a.webp").data[RGBA[:, :, 3] > 0], RGBA[RGBA[:, :, 3] > 0])
+    assert read(tmp_path / "palette.png").sample == "u8"
+    np.testing.assert_array_equal(read(tmp_path / "one_bit.png").data[:, :, 0] > 0, RGBA[:, :, 0] > 90)
+    assert read(tmp_path / "deep.tif").data[2, 3, 0] == 55000
+    assert read(tmp_path / "photo.png").channels == ("R", "G", "B")
+
+
+def claims_huge(path: Path) -> None:
+    body = struct.pack(">IIBBBBB", 60000, 60000, 8, 2, 0, 0, 0)
+    head = b"\x89PNG\r\n\x1a\n" + struct.pack(">I", 13) + b"IHDR" + body + struct.pack(">I", zlib.crc32(b"IHDR" + body))
+    data = zlib.compress(b"\0" * 100)
+    path.write_bytes(head + struct.pack(">I", len(data)) + b"IDAT" + data + struct.pack(">I", zlib.crc32(b"IDAT" + data)))
+
+
+def cut(kind: str) -> Callable[[Path], None]:
+    def make(path: Path) -> None:
+        data = RGBA if kind != "exr" else RGBA.astype(np.float16)
+        whole = save(np.tile(data, (8, 8, 1)), kind, path).read_bytes()
+        path.write_bytes(whole[: len(whole) * 2 // 3])
+
+    return make
+
+
+BAD = {
+    "empty.png": (lambda path: path.write_bytes(b""), "is empty"),
+    "text.png": (lambda path: path.write_text("not a picture, only words"), "not a picture"),
+    "noise.tga": (lambda path: path.write_bytes(bytes(range(256)) * 4), "damaged or cut short"),
+    "huge.png": (claims_huge, "60000 × 60000"),
+    "cut.png": (cut("png"), "damaged or cut short"),
+    "cut.tga": (cut("tga"), "damaged or cut short"),
+    "cut.exr": (cut("exr"), "damaged or cut short"),
+    "cut.tif": (cut("tiff"), "damaged or cut short"),
+    "cut.jpg": (lambda path: path.write_bytes(jpeg8_encode(RGBA[:, :, :3].copy())[:300]), "damaged or cut short"),
+}
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_a_bad_file_is_refused_by_name_with_a_way_out(tmp_path: Path, name: str) -> None:
+    make, expected = BAD[name]
+    make(tmp_path / name)
+    with pytest.raises(UnreadableImage) as refused:
+        read(tmp_path / name)
+    assert refused.value.subject == name
+    assert expected in refused.value.problem
+    assert refused.value.way_out
+    assert str(tmp_path) not in str(refused.value)
+
+
+@pytest.mark.parametrize("kind", ["png", "tga", "tiff", "exr"])
+def test_a_flat_picture_is_not_taken_for_an_attack(tmp_path: Path, kind: str) -> None:
+    """An all-white occlusion map compresses a thousandfold, and must be read all the same."""
+    data = np.ones((2048, 2048, 1), np.float16) if kind == "exr" else np.full((2048, 2048, 1), 255, np.uint8)
+    path = save(data, kind, tmp_path / f"white.{kind}")
+    np.testing.assert_array_equal(read(path).data, data)
+
+
+def test_a_write_that_fails_leaves_the_old_file_and_no_part(tmp_path: Path) -> None:
+    place = save(RGBA, "png", tmp_path / "a.png")
+    before = place.read_bytes()
+
+    def breaks(start: int, stop: int) -> np.ndarray:
+        if start > 0:
+            raise RuntimeError("stop")
+        return np.zeros((stop - start, 4096, 3), np.uint8)
+
+    for kind in ("png", "tga"):
+        with pytest.raises(RuntimeError):
+            write(StripSource(4096, 4096, 3, "u8", breaks), kind, "linear", place)  # type: ignore[arg-type]
+    assert place.read_bytes() == before
+    assert [path.name for path in tmp_path.iterdir()] == ["a.png"]
+
+
+def test_a_disk_that_refuses_is_named(tmp_path: Path) -> None:
+    with pytest.raises(TexelError, match="could not be written"):
+        save(RGBA, "png", tmp_path / "no such folder" / "a.png")
+    with pytest.raises(TexelError, match="could not be written"):
+        save(np.tile(RGBA, (60, 60, 1)), "png", Path("/dev/full/a.png"))

@@ -1,0 +1,100 @@
+"""Names as exporters write them. The families are common practice; the names here are ours."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from texelcore.naming.lexicon import packed_meanings, read_name
+from texelcore.naming.templates import RESERVED, code_of, fill
+from texelcore.pixels.errors import TexelError
+
+READ = [
+    ("weir_gate_BaseColor.png", "weir gate", "base_colour", None),
+    ("weir_gate_Base_Color.png", "weir gate", "base_colour", None),
+    ("WeirGateAlbedo.tga", "weir gate", "base_colour", None),
+    ("weir-gate-diff-4k.jpg", "weir gate", "base_colour", None),
+    ("WEIR_GATE_COL.PNG", "weir gate", "base_colour", None),
+    ("weir gate nor_gl 2k.exr", "weir gate", "normal", "+Y"),
+    ("weir_gate_normal_DX_01.png", "weir gate", "normal", "-Y"),
+    ("WeirGateNormalOpenGL.png", "weir gate", "normal", "+Y"),
+    ("Weir Gate - Normal DirectX.png", "weir gate", "normal", "-Y"),
+    ("weir_gate_dx_normal.png", "weir gate", "normal", "-Y"),
+    ("weir_gate_NRM.png", "weir gate", "normal", None),
+    ("weir_gate_2048_rough.png", "weir gate", "roughness", None),
+    ("rough_weir_metal_Roughness.png", "rough weir metal", "roughness", None),
+    ("weir_gate_Smoothness.png", "weir gate", "gloss", None),
+    ("weir_gate_mtl.png", "weir gate", "metallic", None),
+    ("weir_gate_Ambient_Occlusion.png", "weir gate", "occlusion", None),
+    ("weir_gate_AmbientOcclusion.png", "weir gate", "occlusion", None),
+    ("weir_gate_disp_1k.exr", "weir gate", "height", None),
+    ("weir_gate_Emission.exr", "weir gate", "emissive", None),
+    ("weir_gate_refl.png", "weir gate", "specular", None),
+    ("weir_gate_Transparency.png", "weir gate", "opacity", None),
+    ("水車_Normal_GL.png", "水車", "normal", "+Y"),
+]
+
+
+@pytest.mark.parametrize(("name", "stem", "meaning", "direction"), READ, ids=[row[0] for row in READ])
+def test_a_clear_name_is_read(name: str, stem: str, meaning: str, direction: str | None) -> None:
+    reading = read_name(f"some folder/{name}")
+    assert reading is not None
+    assert (reading.stem_key, reading.meanings, reading.direction) == (stem, (meaning,), direction)
+    assert reading.strength == "strong"
+
+
+@pytest.mark.parametrize(
+    ("name", "meanings"),
+    [
+        ("gate_ARM.png", ("occlusion", "roughness", "metallic")),
+        ("gate_ORM_2k.png", ("occlusion", "roughness", "metallic")),
+        ("gate_MRA.png", ("metallic", "roughness", "occlusion")),
+        ("gate_MRAO.png", ("metallic", "roughness", "occlusion")),
+        ("gate_RMAO.png", ("roughness", "metallic", "occlusion")),
+        ("GateARD.png", ("occlusion", "roughness", "height")),
+        ("gate_OcclusionRoughnessMetallic.png", ("occlusion", "roughness", "metallic")),
+        ("gate_AO_Rough_Metal.png", ("occlusion", "roughness", "metallic")),
+        ("gate_MetallicSmoothness.png", ("metallic", "gloss")),
+    ],
+)
+def test_a_packed_name_gives_its_channel_order(name: str, meanings: tuple[str, ...]) -> None:
+    reading = read_name(name)
+    assert reading is not None and reading.meanings == meanings and reading.stem_key == "gate"
+
+
+@pytest.mark.parametrize("name", ["gate_n.png", "gate_D.png", "robot_arm.png", "normal_gate.png"])
+def test_weak_evidence_is_called_weak(name: str) -> None:
+    reading = read_name(name)
+    assert reading is not None and reading.strength == "weak"
+
+
+@pytest.mark.parametrize("name", ["gate.png", "IMG_0042.png", "metal_gate.png.bak.png", "CON.png", "写真.png", "2k.png"])
+def test_what_says_nothing_is_not_guessed(name: str) -> None:
+    reading = read_name(name)
+    assert reading is None or reading.strength == "weak"
+
+
+@given(st.permutations([("ao", "occlusion"), ("r", "roughness"), ("m", "metallic"), ("h", "height")]), st.integers(3, 4))
+def test_any_order_of_letters_is_unpacked_in_that_order(letters: list[tuple[str, str]], count: int) -> None:
+    chosen = letters[:count]
+    assert packed_meanings("".join(letter for letter, _ in chosen)) == tuple(meaning for _, meaning in chosen)
+
+
+@given(st.text(max_size=400))
+def test_any_name_becomes_a_safe_code(name: str) -> None:
+    read_name(name)
+    code = code_of(name)
+    assert 1 <= len(code) <= 49
+    assert code not in RESERVED
+    assert set(code) <= set("abcdefghijklmnopqrstuvwxyz0123456789_")
+    assert code == code_of(name)
+
+
+def test_templates_fill_and_refuse() -> None:
+    values = {"project": "gn", "set": "weir_gate", "suffix": "orm"}
+    assert fill("{project}_{set}_{suffix}", values) == "gn_weir_gate_orm"
+    assert fill("{project}_{set}_{suffix}", values | {"project": ""}) == "weir_gate_orm"
+    for template, problem in [("{colour}", "unknown token"), ("{project}", "keep for devices"), ("{set}" * 20, "characters")]:
+        with pytest.raises(TexelError, match=problem):
+            fill(template, values | {"project": "con"})
