@@ -86,8 +86,8 @@ def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
     return views.arrival_view(arrival)
 
 
-@router.delete("/arrivals/{arrival_id}", response={200: None, 409: ErrorBody}, operation_id="drop_arrival")
-def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> None:
+@router.delete("/arrivals/{arrival_id}", response={204: None, 409: ErrorBody}, operation_id="drop_arrival")
+def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> tuple[int, None]:
     """Forget an arrival whose upload was cancelled."""
     arrival, _ = _enter(request, arrival_id, Role.ARTIST)
     if arrival.state != Arrival.State.OPEN:
@@ -95,3 +95,4 @@ def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> None:
     for staged in arrival.items.values_list("staged", flat=True):
         default_storage.delete(staged)
     arrival.delete()
+    return 204, None

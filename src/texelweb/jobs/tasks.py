@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from importlib import import_module
 
-from django.db import close_old_connections
+from django.db import close_old_connections, connection
 from django.db.models import F
 from django.utils import timezone
 from procrastinate.contrib.django import app
@@ -49,7 +49,7 @@ class Reporter:
 @app.task(name="run_job", queue="texel")
 def run_job(job_id: str) -> None:
     """Run a queued job to its end and record how it ended. A job that is not queued any more is left alone."""
-    close_old_connections()
+    _refresh_connections()
     taken = Job.objects.filter(id=job_id, state=Job.State.QUEUED).update(
         state=Job.State.RUNNING, started=timezone.now(), attempt=F("attempt") + 1
     )
@@ -68,6 +68,12 @@ def run_job(job_id: str) -> None:
         problem = "stopped on a fault of the application; the server's log has the details."
         _end(job, Job.State.FAILED, problem=problem, way_out="Try again; if it fails again, report the job's number.")
     finally:
+        _refresh_connections()
+
+
+def _refresh_connections() -> None:
+    """A worker lives long: connections that went bad are closed between jobs, but never a caller's own transaction."""
+    if not connection.in_atomic_block:
         close_old_connections()
 
 

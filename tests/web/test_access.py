@@ -1,0 +1,149 @@
+"""Who may do what, asked of every endpoint that the API has."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from tests.web.conftest import Caller, run_queued
+from texelweb.api.main import api
+from texelweb.builds.models import Build, Output
+from texelweb.jobs.models import Job
+from texelweb.projects.models import Project
+from texelweb.sets.models import Arrival, SourceFile, TextureSet
+
+OPEN_TO_ALL = {("GET", "/api/session"), ("POST", "/api/session")}
+OPEN_TO_USERS = {("DELETE", "/api/session"), ("GET", "/api/projects")}
+BODIES: dict[str, Any] = {
+    "/api/projects/{slug}/sets": {"name": "New"},
+    "/api/sets/{set_id}": {"name": "Other"},
+    "/api/sets/{set_id}/rows/{key}": {"file": 1, "channels": ["Y"]},
+    "/api/sets/{set_id}/builds": {"target": "orbit-desktop"},
+}
+
+
+def endpoints() -> list[tuple[str, str]]:
+    paths = api.get_openapi_schema()["paths"]
+    return [(method.upper(), path) for path, methods in paths.items() for method in methods]
+
+
+@pytest.fixture
+def filled(project: Project, artist: Caller, body: Callable[..., bytes]) -> dict[str, Any]:
+    """A project in which there is one of everything; gives the ids."""
+    artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1))})
+    texture_set = TextureSet.objects.get()
+    artist.ask("POST", f"/sets/{texture_set.pk}/builds", {"target": "orbit-desktop"})
+    run_queued()
+    return {
+        "slug": "weir",
+        "set_id": texture_set.pk,
+        "key": "roughness",
+        "file_id": SourceFile.objects.first().pk,
+        "arrival_id": Arrival.objects.get().pk,
+        "build_id": Build.objects.get().pk,
+        "output_id": Output.objects.first().pk,
+        "job_id": Job.objects.first().pk,
+    }
+
+
+def address(path: str, ids: dict[str, Any]) -> str:
+    query = "?column=0&row=0" if path.endswith("/tile") else ""
+    return re.sub(r"{(\w+)}", lambda match: str(ids[match.group(1)]), path).removeprefix("/api") + query
+
+
+def test_every_endpoint_refuses_who_is_not_signed_in(filled: dict[str, Any]) -> None:
+    nobody = Caller(None)
+    for method, path in endpoints():
+        if (method, path) in OPEN_TO_ALL:
+            continue
+        answer = nobody(method, address(path, filled), BODIES.get(path))
+        assert answer.status_code in (401, 403), (method, path, answer.status_code)
+
+
+def test_nobody_sees_a_project_that_is_not_theirs(filled: dict[str, Any], stranger: Caller, body: Callable[..., bytes]) -> None:
+    for method, path in endpoints():
+        if (method, path) in OPEN_TO_ALL | OPEN_TO_USERS:
+            continue
+        where = address(path, filled)
+        if path.endswith("/arrivals/{arrival_id}/files"):
+            answer = stranger.client.post(f"/api{where}", {"path": "a.png", "file": __import__("io").BytesIO(body())})
+        else:
+            answer = stranger(method, where, BODIES.get(path))
+        assert answer.status_code == 404, (method, path, answer.status_code, answer.content)
+        assert b"oak" not in answer.content.lower()
+    assert stranger.get("/projects") == []
+
+
+def test_a_guest_looks_and_changes_nothing(filled: dict[str, Any], guest: Caller) -> None:
+    before = (TextureSet.objects.get().ledger_json, Job.objects.count(), Arrival.objects.count())
+    for method, path in endpoints():
+        if (method, path) in OPEN_TO_ALL | OPEN_TO_USERS or path.endswith("/arrivals/{arrival_id}/files"):
+            continue
+        answer = guest(method, address(path, filled), BODIES.get(path))
+        expected = 200 if method == "GET" else 403
+        assert answer.status_code == expected, (method, path, answer.status_code, answer.content[:200])
+        if expected == 403:
+            assert "artist" in answer.json()["problem"]
+    assert (TextureSet.objects.get().ledger_json, Job.objects.count(), Arrival.objects.count()) == before
+
+
+def test_another_projects_file_cannot_be_assigned(filled: dict[str, Any], artist: Caller) -> None:
+    other = Project.objects.create(slug="other", code="ot", title="Other", target="orbit-desktop")
+    SourceFile.objects.filter(pk=filled["file_id"]).update(project=other)
+    asked = {"file": filled["file_id"], "channels": ["R"]}
+    assert artist("PUT", f"/sets/{filled['set_id']}/rows/height", asked).status_code == 404
+
+
+@pytest.fixture
+def browser(users: dict[str, Any]) -> Client:
+    return Client(enforce_csrf_checks=True)
+
+
+def token(browser: Client) -> str:
+    browser.get("/api/session")
+    return browser.cookies["csrftoken"].value
+
+
+def sign_in(browser: Client, name: str, password: str, csrf: str) -> Any:
+    body = {"name": name, "password": password}
+    return browser.post("/api/session", body, content_type="application/json", headers={"X-CSRFToken": csrf})
+
+
+def test_signing_in_and_out(browser: Client) -> None:
+    assert sign_in(browser, "artist", "artist-password", token(browser)).json() == {"user": "artist"}
+    assert browser.get("/api/session").json() == {"user": "artist"}
+    csrf = browser.cookies["csrftoken"].value
+    assert browser.delete("/api/session", headers={"X-CSRFToken": csrf}).json() == {"user": None}
+    assert browser.get("/api/projects").status_code == 401
+
+
+def test_a_wrong_csrf_token_changes_nothing_and_says_to_reload(browser: Client, project: Project) -> None:
+    sign_in(browser, "artist", "artist-password", token(browser))
+    answer = browser.post("/api/projects/weir/arrivals", headers={"X-CSRFToken": "wrong" * 8})
+    assert answer.status_code == 403
+    assert "Reload" in answer.json()["way_out"]
+    assert not Arrival.objects.exists()
+    fresh = Client(enforce_csrf_checks=True)
+    assert sign_in(fresh, "artist", "artist-password", "").status_code == 403
+
+
+def test_the_door_closes_after_too_many_wrong_passwords(browser: Client) -> None:
+    csrf = token(browser)
+    answers = [sign_in(browser, "artist", f"guess {number}", csrf).status_code for number in range(7)]
+    assert answers[:5] == [401] * 5 and answers[-1] == 429
+    # The right password does not open it either, and other names are not locked out.
+    assert sign_in(browser, "artist", "artist-password", csrf).status_code == 429
+    assert sign_in(browser, "guest", "guest-password", csrf).status_code == 200
+
+
+def test_the_page_carries_a_strict_policy(client: Client, db: None) -> None:
+    answer = client.get("/projects/anything")
+    policy = answer["Content-Security-Policy"]
+    nonce = re.search(r"'nonce-([^']+)'", policy)
+    assert nonce and nonce.group(1).encode() in answer.content
+    assert "script-src 'self';" in policy + ";" and "unsafe" not in policy and "default-src 'none'" in policy
+    assert answer["X-Frame-Options"] == "DENY" and answer["X-Content-Type-Options"] == "nosniff"

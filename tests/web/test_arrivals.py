@@ -1,0 +1,202 @@
+"""Arrivals: what comes is sorted; what is bad is named, with the way out, and leaves everything else as it was."""
+
+from __future__ import annotations
+
+import io
+import struct
+import zipfile
+import zlib
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from django.core.files.storage import default_storage
+
+from tests.web.conftest import Caller, run_queued, zip_of
+from texelweb.jobs import control
+from texelweb.jobs.models import Job
+from texelweb.sets.models import Arrival, ArrivalItem, SourceFile, TextureSet
+
+Body = Callable[..., bytes]
+
+
+def outcome(report: Any) -> dict[str, str]:
+    return {item["path"]: item["outcome"] for item in report["items"]}
+
+
+def item(report: Any, path: str) -> Any:
+    return next(entry for entry in report["items"] if entry["path"] == path)
+
+
+def test_a_folder_becomes_a_set_and_what_says_nothing_stays_open(artist: Caller, body: Body) -> None:
+    report = artist.send(
+        "weir",
+        {"oak/oak_albedo.png": body(), "oak/oak_ORM.tga": body("b.tga", seed=2), "oak/scan.png": body(seed=3)},
+    )
+    assert report["state"] == "done" and report["job"]["state"] == "done"
+    assert set(outcome(report).values()) == {"accepted"}
+    (texture_set,) = artist.get("/projects/weir/board")["sets"]
+    lines = {line["property"]: line["file"] for line in artist.get(f"/sets/{texture_set['id']}")["lines"]}
+    assert lines["base_colour"]["name"] == "oak_albedo.png" and lines["metallic"]["name"] == "oak_ORM.tga"
+    (left,) = artist.get("/projects/weir/open-files")
+    assert left["name"] == "scan.png" and "lexicon" in left["why_open"]
+    # Nothing waits in storage once it has been sorted.
+    assert default_storage.listdir("staged")[1] == []
+
+
+def huge_png(body: Body) -> bytes:
+    head = struct.pack(">IIBBBBB", 60000, 60000, 8, 6, 0, 0, 0)
+    return body()[:8] + struct.pack(">I", 13) + b"IHDR" + head + struct.pack(">I", zlib.crc32(b"IHDR" + head)) + body()[33:]
+
+
+def locked_zip(body: Body) -> bytes:
+    data = bytearray(zip_of({"oak_rough.png": body()}))
+    for mark, offset in ((b"PK\x03\x04", 6), (b"PK\x01\x02", 8)):
+        data[data.index(mark) + offset] |= 1
+    return bytes(data)
+
+
+BAD: dict[str, tuple[Callable[[Body], bytes], str]] = {
+    "empty.png": (lambda body: b"", "is empty"),
+    "words.png": (lambda body: b"these are words", "not a picture"),
+    "cut.png": (lambda body: body(shape=(64, 64, 3))[:5000], "damaged or cut short"),
+    "cut.tga": (lambda body: body("c.tga", shape=(64, 64, 3))[:5000], "damaged or cut short"),
+    "cut.exr": (lambda body: body("c.exr", shape=(64, 64, 3), dtype="float32")[:9000], "damaged or cut short"),
+    "huge.png": (huge_png, "60000 × 60000"),
+    "x" * 300 + ".png": (lambda body: body(), "304 characters"),
+    "../climb_albedo.png": (lambda body: body(), "no plain file name"),
+    "climbs.zip": (lambda body: zip_of({"../../oak_rough.png": body()}), "leads out of the zip"),
+    "absolute.zip": (lambda body: zip_of({"/etc/oak_rough.png": body()}), "leads out of the zip"),
+    "drive.zip": (lambda body: zip_of({"C:\\oak_rough.png": body()}), "leads out of the zip"),
+    "many.zip": (lambda body: zip_of({f"{n}.png": b"" for n in range(10_000)}), "10,000 files"),
+    "bomb.zip": (lambda body: zip_of({"oak_rough.png": b"\0" * 3_000_000}), "would unpack to"),
+    "locked.zip": (locked_zip, "locked with a password"),
+    "broken.zip": (lambda body: zip_of({"oak_rough.png": body()})[:-30], "damaged zip"),
+}
+
+
+@pytest.mark.parametrize("name", BAD, ids=lambda name: name[:24])
+def test_one_bad_file_stops_one_file(artist: Caller, body: Body, name: str) -> None:
+    artist.send("weir", {"oak_albedo.png": body()})
+    before = TextureSet.objects.values().get()
+    make, said = BAD[name]
+    report = artist.send("weir", {name: make(body), "elm_albedo.png": body(seed=5)})
+    refused = [entry for entry in report["items"] if entry["outcome"] == "refused"]
+    assert len(refused) == 1 and refused[0]["path"] == name[:1024]
+    assert said in refused[0]["problem"] and refused[0]["way_out"]
+    assert item(report, "elm_albedo.png")["outcome"] == "accepted"
+    assert TextureSet.objects.values().get(code="oak") == before
+    assert set(SourceFile.objects.values_list("path", flat=True)) == {"oak_albedo.png", "elm_albedo.png"}
+
+
+def test_odd_names_are_taken_and_the_person_told_what_happens_to_them(artist: Caller, body: Body) -> None:
+    files = {"水車_albedo.png": body(seed=1), "two words albedo.png": body(seed=2), "CON.png": body(seed=3)}
+    report = artist.send("weir", files)
+    assert set(outcome(report).values()) == {"accepted"}
+    assert "plain letters" in item(report, "水車_albedo.png")["problem"]
+    assert "devices" in item(report, "CON.png")["problem"]
+    codes = set(TextureSet.objects.values_list("code", flat=True))
+    assert "two_words" in codes and all(code.isascii() for code in codes)
+
+
+def test_two_names_that_differ_in_letter_case_are_not_both_taken(artist: Caller, body: Body) -> None:
+    report = artist.send("weir", {"oak_albedo.png": body(), "OAK_Albedo.png": body(seed=2)})
+    assert sorted(outcome(report).values()) == ["accepted", "refused"]
+    refused = next(entry for entry in report["items"] if entry["outcome"] == "refused")
+    assert "letter case" in refused["problem"] and "Rename" in refused["way_out"]
+
+
+def test_maps_of_different_sizes_are_taken_but_not_packed_together(artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(8, 8, 1)), "oak_ao.png": body(shape=(4, 4, 1))})
+    page = artist.get(f"/sets/{TextureSet.objects.get().pk}")
+    finding = page["findings"][0]
+    assert finding["rule"] == "sizes-differ" and "oak_rough.png 8 × 8" in finding["message"] and finding["way_out"]
+    artist.ask("POST", f"/sets/{page['id']}/builds", {"target": "orbit-desktop"})
+    run_queued()
+    page = artist.get(f"/sets/{page['id']}")
+    assert page["job"]["state"] == "failed" and "different sizes" in page["job"]["problem"] and page["build"] is None
+
+
+def test_a_zip_is_taken_in_with_its_folders(artist: Caller, body: Body) -> None:
+    entries = {"oak/oak_albedo.png": body(), "oak/notes.txt": b"x", "__MACOSX/oak/._oak_albedo.png": b"x"}
+    report = artist.send("weir", {"drop.zip": zip_of(entries)})
+    assert outcome(report) == {"drop.zip": "passed over", "oak/oak_albedo.png": "accepted"}
+    assert SourceFile.objects.get().path == "drop/oak/oak_albedo.png"
+
+
+def test_a_zip_that_lies_about_a_size_is_caught_while_unpacking(artist: Caller, body: Body) -> None:
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w") as archive:
+        archive.writestr("oak_albedo.png", body())
+    data = bytearray(file.getvalue())
+    for mark, offset in ((b"PK\x03\x04", 22), (b"PK\x01\x02", 24)):
+        place = data.index(mark) + offset
+        data[place : place + 4] = struct.pack("<I", 10)
+    report = artist.send("weir", {"lies.zip": bytes(data)})
+    assert outcome(report)["lies.zip"] == "refused"
+    assert not SourceFile.objects.exists()
+
+
+def test_a_reexport_becomes_a_revision_and_the_ledger_keeps_its_decisions(artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak_albedo.png": body(), "oak_normal.png": body(seed=2)})
+    texture_set = TextureSet.objects.get()
+    file = SourceFile.objects.get(path="oak_normal.png")
+    row = {"file": file.pk, "channels": ["R", "G", "B"], "normal_y": "-Y"}
+    artist.ask("PUT", f"/sets/{texture_set.pk}/rows/normal", row)
+    report = artist.send("weir", {"oak_normal.png": body(seed=9), "oak_albedo.png": body()})
+    assert outcome(report) == {"oak_normal.png": "replaced", "oak_albedo.png": "known"}
+    page = artist.get(f"/sets/{texture_set.pk}")
+    normal = next(line for line in page["lines"] if line["property"] == "normal")
+    assert normal["row"]["normal_y"] == "-Y" and normal["file"]["revision"] == 2
+    assert default_storage.exists(file.blob.place)
+
+
+def test_new_files_join_their_set_and_never_undo_a_decision(artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1))})
+    texture_set = TextureSet.objects.get()
+    artist.ask("DELETE", f"/sets/{texture_set.pk}/rows/roughness")
+    artist.send("weir", {"oak_ao.png": body(shape=(16, 16, 1), seed=4), "oak_diffuse.png": body(seed=6)})
+    ledger = TextureSet.objects.get().ledger
+    assert {row.property for row in ledger.rows} == {"base_colour", "occlusion"}
+    assert ledger.row("base_colour").file == str(SourceFile.objects.get(path="oak_albedo.png").pk)
+    (left,) = artist.get("/projects/weir/open-files")
+    assert left["name"] == "oak_rough.png" and "taken out" in left["why_open"]
+
+
+def test_a_cancelled_sort_takes_nothing_and_can_be_tried_again(artist: Caller, body: Body) -> None:
+    arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
+    artist.client.post(f"/api/arrivals/{arrival}/files", {"path": "oak_albedo.png", "file": io.BytesIO(body())})
+    job = artist.ask("POST", f"/arrivals/{arrival}/sort")["job"]["id"]
+    assert artist.ask("POST", f"/jobs/{job}/cancel")["state"] == "cancelled"
+    run_queued()
+    assert not SourceFile.objects.exists()
+    assert artist.ask("POST", f"/jobs/{job}/retry")["state"] == "queued"
+    run_queued()
+    assert SourceFile.objects.count() == 1
+    assert artist("POST", f"/jobs/{job}/retry").status_code == 409
+
+
+def test_a_worker_that_died_in_the_middle_is_made_good(artist: Caller, body: Body) -> None:
+    arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
+    artist.client.post(f"/api/arrivals/{arrival}/files", {"path": "oak.zip", "file": io.BytesIO(zip_of({"oak_bc.png": body()}))})
+    job = artist.ask("POST", f"/arrivals/{arrival}/sort")["job"]["id"]
+    # What a kill leaves behind: the job runs for nobody, and an entry of the zip was listed already.
+    Job.objects.filter(pk=job).update(state=Job.State.RUNNING, attempt=1)
+    ArrivalItem.objects.create(arrival=Arrival.objects.get(), path="oak_bc.png", bytes=1)
+    assert control.recover() == 1
+    run_queued()
+    report = artist.get(f"/arrivals/{arrival}")
+    assert outcome(report) == {"oak.zip": "passed over", "oak_bc.png": "accepted"}
+    Job.objects.filter(pk=job).update(state=Job.State.RUNNING, attempt=3)
+    control.recover()
+    assert artist.get(f"/jobs/{job}")["state"] == "failed"
+
+
+def test_an_upload_that_was_given_up_leaves_nothing(artist: Caller, body: Body) -> None:
+    arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
+    artist.client.post(f"/api/arrivals/{arrival}/files", {"path": "oak_albedo.png", "file": io.BytesIO(body())})
+    staged = ArrivalItem.objects.get().staged
+    assert artist("DELETE", f"/arrivals/{arrival}").status_code == 204
+    assert not default_storage.exists(staged) and not Arrival.objects.exists()
+    empty = artist.ask("POST", "/projects/weir/arrivals")["id"]
+    assert artist("POST", f"/arrivals/{empty}/sort").status_code == 409
