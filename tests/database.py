@@ -20,6 +20,8 @@ FAST = ("-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writ
 
 def _begin() -> tuple[Server, Path] | None:
     if "PYTEST_XDIST_WORKER" in os.environ:
+        # Processes of one run share the server, each with a database of its own, but not the folder.
+        os.environ["FAIRTEXEL_DATA"] += f"-{os.environ['PYTEST_XDIST_WORKER']}"
         return None
     place = Path(tempfile.mkdtemp(prefix="fairtexel-tests-"))
     place.chmod(0o755)
@@ -28,6 +30,8 @@ def _begin() -> tuple[Server, Path] | None:
     os.environ |= server.environment()
     os.environ["FAIRTEXEL_DATA"] = str(place / "data")
     os.environ["FAIRTEXEL_SECRET_KEY"] = secrets.token_urlsafe(32)
+    # Browser tests leave an event loop running in the process that other tests may share.
+    os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
     return server, place
 
 

@@ -257,7 +257,6 @@ def built(request: pytest.FixtureRequest, world: Path, tmp_path_factory: pytest.
     return request.param, out
 
 
-@pytest.mark.xdist_group("demo")
 @pytest.mark.parametrize("code", HELD)
 def test_outputs_agree_with_an_independent_computation(built: tuple[str, Path], world: Path, code: str) -> None:
     target, out = built
@@ -271,7 +270,6 @@ def test_outputs_agree_with_an_independent_computation(built: tuple[str, Path], 
     assert {entry["file"] for entry in manifest["outputs"]} == looked
 
 
-@pytest.mark.xdist_group("demo")
 def test_every_demo_set_was_judged() -> None:
     assert set(HELD) == set(FOLDERS)
     assert len(HELD) >= 10

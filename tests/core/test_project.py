@@ -10,9 +10,10 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[2]
 # SPDX names, and the older words that some packages still use, of licences that the Open Source Initiative approves.
 OPEN = re.compile(
-    r"\b(MIT|MIT-0|MIT-CMU|BSD|0BSD|BSD-[23]-Clause|Apache([ -](Software )?(License)?,? ?(Version )?2(\.0)?)?|ISC|MPL[- ]2\.0|"
-    r"Mozilla Public License|PSF|PSF-2\.0|Python Software Foundation|LGPL|LGPL-3\.0(-only|-or-later)?|"
-    r"GNU Lesser General Public|Zlib|Unlicense|CC0-1\.0|OFL-1\.1|HPND|Artistic License|BlueOak-1\.0\.0|Python-2\.0|Artistic-2\.0)\b",
+    r"\b(MIT|MIT-0|MIT-CMU|BSD|0BSD|BSD-[23]-Clause|ISC|HPND|Zlib|Unlicense|CC0-1\.0|OFL-1\.1|BlueOak-1\.0\.0|"
+    r"Apache([ -](Software )?(License)?,? ?(Version )?2(\.0)?)?|MPL[- ]2\.0|Mozilla Public License|"
+    r"PSF|PSF-2\.0|Python-2\.0|Python Software Foundation|Artistic License|Artistic-2\.0|"
+    r"LGPL|LGPL-3\.0(-only|-or-later)?|GNU Lesser General Public)\b",
     re.IGNORECASE,
 )
 # Data, not code: browser tables and the like, under a free licence for data.

@@ -56,6 +56,11 @@ def run_queued() -> None:
         tasks.run_job(job_id=str(job.id))
 
 
+@pytest.fixture(autouse=True)
+def quick_passwords(settings: Any) -> None:
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
 @pytest.fixture
 def users(db: None) -> dict[str, Any]:
     names = ("lead", "artist", "guest", "stranger")

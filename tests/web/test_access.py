@@ -99,31 +99,31 @@ def test_another_projects_file_cannot_be_assigned(filled: dict[str, Any], artist
 
 
 @pytest.fixture
-def browser(users: dict[str, Any]) -> Client:
+def visitor(users: dict[str, Any]) -> Client:
     return Client(enforce_csrf_checks=True)
 
 
-def token(browser: Client) -> str:
-    browser.get("/api/session")
-    return browser.cookies["csrftoken"].value
+def token(visitor: Client) -> str:
+    visitor.get("/api/session")
+    return visitor.cookies["csrftoken"].value
 
 
-def sign_in(browser: Client, name: str, password: str, csrf: str) -> Any:
+def sign_in(visitor: Client, name: str, password: str, csrf: str) -> Any:
     body = {"name": name, "password": password}
-    return browser.post("/api/session", body, content_type="application/json", headers={"X-CSRFToken": csrf})
+    return visitor.post("/api/session", body, content_type="application/json", headers={"X-CSRFToken": csrf})
 
 
-def test_signing_in_and_out(browser: Client) -> None:
-    assert sign_in(browser, "artist", "artist-password", token(browser)).json() == {"user": "artist"}
-    assert browser.get("/api/session").json() == {"user": "artist"}
-    csrf = browser.cookies["csrftoken"].value
-    assert browser.delete("/api/session", headers={"X-CSRFToken": csrf}).json() == {"user": None}
-    assert browser.get("/api/projects").status_code == 401
+def test_signing_in_and_out(visitor: Client) -> None:
+    assert sign_in(visitor, "artist", "artist-password", token(visitor)).json() == {"user": "artist"}
+    assert visitor.get("/api/session").json() == {"user": "artist"}
+    csrf = visitor.cookies["csrftoken"].value
+    assert visitor.delete("/api/session", headers={"X-CSRFToken": csrf}).json() == {"user": None}
+    assert visitor.get("/api/projects").status_code == 401
 
 
-def test_a_wrong_csrf_token_changes_nothing_and_says_to_reload(browser: Client, project: Project) -> None:
-    sign_in(browser, "artist", "artist-password", token(browser))
-    answer = browser.post("/api/projects/weir/arrivals", headers={"X-CSRFToken": "wrong" * 8})
+def test_a_wrong_csrf_token_changes_nothing_and_says_to_reload(visitor: Client, project: Project) -> None:
+    sign_in(visitor, "artist", "artist-password", token(visitor))
+    answer = visitor.post("/api/projects/weir/arrivals", headers={"X-CSRFToken": "wrong" * 8})
     assert answer.status_code == 403
     assert "Reload" in answer.json()["way_out"]
     assert not Arrival.objects.exists()
@@ -131,13 +131,13 @@ def test_a_wrong_csrf_token_changes_nothing_and_says_to_reload(browser: Client, 
     assert sign_in(fresh, "artist", "artist-password", "").status_code == 403
 
 
-def test_the_door_closes_after_too_many_wrong_passwords(browser: Client) -> None:
-    csrf = token(browser)
-    answers = [sign_in(browser, "artist", f"guess {number}", csrf).status_code for number in range(7)]
+def test_the_door_closes_after_too_many_wrong_passwords(visitor: Client) -> None:
+    csrf = token(visitor)
+    answers = [sign_in(visitor, "artist", f"guess {number}", csrf).status_code for number in range(7)]
     assert answers[:5] == [401] * 5 and answers[-1] == 429
     # The right password does not open it either, and other names are not locked out.
-    assert sign_in(browser, "artist", "artist-password", csrf).status_code == 429
-    assert sign_in(browser, "guest", "guest-password", csrf).status_code == 200
+    assert sign_in(visitor, "artist", "artist-password", csrf).status_code == 429
+    assert sign_in(visitor, "guest", "guest-password", csrf).status_code == 200
 
 
 def test_the_page_carries_a_strict_policy(client: Client, db: None) -> None:

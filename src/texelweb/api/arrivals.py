@@ -8,7 +8,7 @@ from django.conf import settings
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.http import HttpRequest
-from ninja import File, Form, Router, UploadedFile
+from ninja import File, Form, Router, Status, UploadedFile
 
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
@@ -87,7 +87,7 @@ def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
 
 
 @router.delete("/arrivals/{arrival_id}", response={204: None, 409: ErrorBody}, operation_id="drop_arrival")
-def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> tuple[int, None]:
+def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> Status[None]:
     """Forget an arrival whose upload was cancelled."""
     arrival, _ = _enter(request, arrival_id, Role.ARTIST)
     if arrival.state != Arrival.State.OPEN:
@@ -95,4 +95,4 @@ def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> tuple[int, None
     for staged in arrival.items.values_list("staged", flat=True):
         default_storage.delete(staged)
     arrival.delete()
-    return 204, None
+    return Status(204, None)

@@ -1,0 +1,99 @@
+"""The real application for the browser: server and worker processes over a database and data folder of their own."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+from playwright.sync_api import Page, expect
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "tools"))
+from postgres import free_port
+
+DATABASE = f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
+SECONDS = 60
+FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    return browser_type_launch_args | {"executable_path": "/usr/bin/chromium", "args": FLAGS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args: dict[str, Any], site: str) -> dict[str, Any]:
+    return browser_context_args | {"viewport": {"width": 1280, "height": 800}, "base_url": site}
+
+
+@pytest.fixture(scope="session")
+def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The address of the running application, with a small demo world."""
+    port = free_port(0)
+    environment = os.environ | {
+        "FAIRTEXEL_DB_NAME": DATABASE,
+        "FAIRTEXEL_DATA": str(tmp_path_factory.mktemp("data")),
+        "FAIRTEXEL_DEMO_SIZE": "128",
+        "DJANGO_SETTINGS_MODULE": "texelweb.settings",
+    }
+    _make_database()
+    subprocess.run([sys.executable, "-m", "texelweb", "prepare"], env=environment, check=True, stdout=subprocess.DEVNULL)
+    serve = ["gunicorn", "texelweb.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "6", "--log-level", "error"]
+    work = ["texelweb", "procrastinate", "worker", "--concurrency", "1"]
+    processes = [
+        subprocess.Popen([sys.executable, "-m", *command], env=environment, stderr=subprocess.DEVNULL)
+        for command in (serve, work)
+    ]
+    address = f"http://127.0.0.1:{port}"
+    try:
+        _wait_until_it_answers(address)
+        yield address
+    finally:
+        for process in processes:
+            process.terminate()
+        for process in processes:
+            process.wait()
+
+
+def _make_database() -> None:
+    settings = {name: os.environ[f"FAIRTEXEL_DB_{name.upper()}"] for name in ("host", "port", "user", "password")}
+    with psycopg.connect(**settings, dbname="postgres", autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {DATABASE}")
+
+
+def _wait_until_it_answers(address: str) -> None:
+    deadline = time.monotonic() + SECONDS
+    while time.monotonic() < deadline:
+        try:
+            urllib.request.urlopen(f"{address}/api/session", timeout=5)
+            return
+        except (urllib.error.URLError, ConnectionError):
+            continue
+    raise TimeoutError(f"{address} did not answer within {SECONDS} s")
+
+
+@pytest.fixture
+def enter(page: Page) -> Iterator[Callable[[str], Page]]:
+    """Sign in by hand as one of the demo's users. Faults that the page reports fail the test at its end."""
+    faults: list[str] = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    page.on("console", lambda message: faults.append(message.text) if "Content Security Policy" in message.text else None)
+
+    def sign_in(name: str) -> Page:
+        page.goto("/")
+        page.get_by_label("Name").fill(name)
+        page.get_by_label("Password").fill("thistledown")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("heading", name="Projects")).to_be_visible()
+        return page
+
+    yield sign_in
+    assert faults == []

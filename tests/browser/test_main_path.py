@@ -1,0 +1,126 @@
+"""The whole slice by mouse and keyboard: drop a folder, see the ledger, fix it, build, download, hold against the sources."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image as Pillow
+from playwright.sync_api import Locator, Page, expect
+
+from texelcore.pixels.image import Image
+from texelcore.pixels.strips import of_image
+from texelcore.pixels.write import write
+
+rng = np.random.default_rng(77)
+BASE = rng.integers(0, 256, (64, 64, 3), dtype=np.uint8)
+NORMAL = rng.integers(0, 256, (64, 64, 3), dtype=np.uint8)
+GLOSS = rng.integers(0, 256, (64, 64), dtype=np.uint8)
+ODD = rng.integers(0, 256, (64, 64, 3), dtype=np.uint8)
+
+
+def drop(page: Page, path: Path) -> None:
+    """Drop a file or folder of this machine on the page, as the desktop would."""
+    session = page.context.new_cdp_session(page)
+    data = {"items": [], "files": [str(path)], "dragOperationsMask": 1}
+    for kind in ("dragEnter", "dragOver", "drop"):
+        session.send("Input.dispatchDragEvent", {"type": kind, "x": 640, "y": 400, "data": data})
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    place = tmp_path / "seed drawer"
+    place.mkdir()
+    for name, data in {
+        "SeedDrawer_BaseColor.png": BASE,
+        "SeedDrawer_Normal.png": NORMAL,
+        "SeedDrawer_Gloss.png": GLOSS,
+        "export 7.png": ODD,
+    }.items():
+        write(of_image(Image.of(data)), "png", "linear", place / name)
+    (place / "broken_BaseColor.png").write_text("words")
+    return place
+
+
+def row(page: Page, key: str) -> Locator:
+    return page.locator(f'[data-property="{key}"]')
+
+
+def test_from_a_dropped_folder_to_verified_bytes(enter: Callable[[str], Page], folder: Path) -> None:
+    page = enter("artist")
+    page.get_by_text("Glasshouse Nine").click()
+    expect(page.get_by_role("heading", name="What keeps us from delivering")).to_be_visible()
+
+    drop(page, folder)
+    came = page.get_by_role("region", name="What came")
+    expect(came.get_by_text("broken_BaseColor.png")).to_be_visible()
+    expect(came.get_by_text("Export it as PNG")).to_be_visible()
+
+    # What was not recognised is assigned by hand, one channel of it.
+    page.get_by_role("combobox", name="Property").click()
+    page.get_by_role("option", name="Metallic").click()
+    page.get_by_role("group", name="Channel").get_by_role("button", name="B").click()
+    page.get_by_role("combobox", name="Set").click()
+    page.get_by_role("option", name="Seed drawer").click()
+    page.get_by_role("button", name="Assign").click()
+    expect(page.get_by_role("region", name="Belongs to no set")).to_have_count(0)
+
+    came.get_by_role("link", name="Seed drawer").first.click()
+    expect(page.get_by_role("heading", name="Seed drawer")).to_be_visible()
+    expect(row(page, "roughness")).to_contain_text("inverted: gloss to roughness")
+    expect(row(page, "metallic")).to_contain_text("export 7.png")
+    expect(row(page, "base_colour")).to_contain_text("gn_seed_drawer_c.png")
+
+    # The name did not say the direction: a person does, and the ledger says at once what follows.
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text("+Y is assumed")
+    findings.get_by_role("button", name="Show").first.click()
+    page.get_by_role("group", name="Normal direction").get_by_role("button", name="−Y").click()
+    expect(row(page, "normal")).to_contain_text("green flipped: reads −Y, target wants +Y")
+    expect(findings).not_to_contain_text("assumed")
+
+    page.get_by_role("button", name="Build").click()
+    outputs = page.get_by_role("region", name="Outputs")
+    expect(outputs.get_by_text("✓ current")).to_be_visible(timeout=30_000)
+    with page.expect_download() as download:
+        outputs.get_by_role("link", name="Download all").click()
+    with zipfile.ZipFile(io.BytesIO(Path(download.value.path()).read_bytes())) as bundle:
+        names = {name.rpartition("_")[2]: name for name in bundle.namelist()}
+        colour, normal, packed = (np.asarray(Pillow.open(bundle.open(names[end]))) for end in ("c.png", "n.png", "orm.png"))
+        manifest = json.loads(bundle.read(next(name for name in bundle.namelist() if name.endswith(".json"))))
+    np.testing.assert_array_equal(colour, BASE)
+    np.testing.assert_array_equal(normal, np.dstack([NORMAL[:, :, 0], 255 - NORMAL[:, :, 1], NORMAL[:, :, 2]]))
+    np.testing.assert_array_equal(packed, np.dstack([np.full((64, 64), 255), 255 - GLOSS, ODD[:, :, 2]]))
+    assert {entry["file"]: entry["srgb"] for entry in manifest["outputs"]}[names["orm.png"]] is False
+
+
+def test_the_ledger_by_keyboard_and_by_dragging_a_channel(enter: Callable[[str], Page]) -> None:
+    page = enter("lead")
+    page.goto("/projects/tidewheel")
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="Barnacle stone").click()
+    expect(row(page, "base_colour")).to_have_attribute("aria-selected", "true")
+    well = page.get_by_role("region", name="Picture")
+    page.keyboard.press("j")
+    page.keyboard.press("j")
+    expect(row(page, "normal")).to_have_attribute("aria-selected", "true")
+    page.keyboard.press("3")
+    expect(well.get_by_role("button", name="G", exact=True)).to_have_attribute("aria-pressed", "true")
+    expect(well.get_by_role("img")).to_have_attribute("alt", "barnacle_stone_nor_gl_1k.png, G")
+    page.keyboard.press("z")
+    expect(well.locator("img.tile").first).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # A drag by script cannot scroll on its way, as a hand can: both ends must be in sight.
+    page.set_viewport_size({"width": 1280, "height": 1500})
+    page.locator(".file", has_text="scan 0042.png").get_by_role("button", name="Y", exact=True).drag_to(row(page, "metallic"))
+    expect(row(page, "metallic")).to_contain_text("scan 0042.png")
+    page.get_by_role("heading", name="Files").click()
+    page.keyboard.press("u")
+    expect(row(page, "metallic")).not_to_contain_text("scan 0042.png")
