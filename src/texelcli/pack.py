@@ -31,7 +31,7 @@ def pack(assignments: list[str], out: Path, encoding: Literal["srgb", "linear"] 
     if file_format is None:
         raise TexelError(out.name, "has an ending that cannot be written.", f"Known endings: {' '.join(SUFFIXES.values())}.")
     paths = list(dict.fromkeys(path for path, _ in wanted.values()))
-    with ThreadPoolExecutor(2) as pool:
+    with ThreadPoolExecutor(len(paths)) as pool:
         images = dict(zip(paths, pool.map(read, paths), strict=True))
     first = images[paths[0]]
     for path, image in images.items():
