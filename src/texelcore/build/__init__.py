@@ -1,0 +1,1 @@
+"""From ledger and target to a plan, and the executor that runs it."""

@@ -1,0 +1,120 @@
+"""The manifest: what each output is, means and came from. The same build writes the same manifest."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Literal
+
+from texelcore.build.execute import Made
+from texelcore.build.plan import Plan, PlannedChannel, files_of
+from texelcore.build.recipe import STEP_WORDS, Constant, FromSpecular, Take
+from texelcore.surface.ledger import Document, FileFacts
+from texelcore.surface.properties import Encoding
+from texelcore.targets.document import Target
+
+
+class ManifestSource(Document):
+    """A source file: its name as it arrived, size and SHA-256."""
+
+    name: str
+    bytes: int
+    sha256: str
+
+
+class ManifestChannel(Document):
+    """One channel: what it means, which files and channels it came from, and what was done on the way."""
+
+    channel: str
+    meaning: str
+    property: str
+    sources: tuple[str, ...]
+    done: tuple[str, ...]
+
+
+class ManifestOutput(Document):
+    """One output file, with everything that an importer must be told."""
+
+    file: str
+    bytes: int
+    sha256: str
+    width: int
+    height: int
+    sample: str
+    encoding: Encoding
+    srgb: bool
+    channels: tuple[ManifestChannel, ...]
+    content_key: str
+
+
+class Manifest(Document):
+    """A build's record, written as JSON beside its outputs."""
+
+    format: Literal["fair-texel-manifest"] = "fair-texel-manifest"
+    version: Literal[1] = 1
+    set: str
+    project: str
+    target: str
+    target_version: int
+    normal_y: str
+    outputs: tuple[ManifestOutput, ...]
+    sources: tuple[ManifestSource, ...]
+
+    def to_json(self) -> str:
+        """The manifest as indented JSON, ending with a line feed."""
+        return self.model_dump_json(indent=2) + "\n"
+
+
+def make_manifest(
+    plan: Plan, target: Target, files: Mapping[str, FileFacts], made: Sequence[Made], project: str = ""
+) -> Manifest:
+    """Describe outputs that were made from `plan`. `files` holds the facts of every file that the plan reads."""
+    outputs = tuple(
+        ManifestOutput(
+            file=item.planned.file_name,
+            bytes=item.bytes,
+            sha256=item.sha256,
+            width=item.planned.width,
+            height=item.planned.height,
+            sample=item.planned.output.sample,
+            encoding=item.planned.output.encoding,
+            srgb=item.planned.output.encoding == "srgb",
+            channels=tuple(_describe(entry, files) for entry in item.planned.channels),
+            content_key=item.planned.content_key,
+        )
+        for item in made
+    )
+    used = dict.fromkeys(name for item in made for name in item.planned.files)
+    sources = [ManifestSource(name=files[name].path, bytes=files[name].bytes, sha256=files[name].sha256) for name in used]
+    return Manifest(
+        set=plan.set_name,
+        project=project,
+        target=target.name,
+        target_version=target.version,
+        normal_y=target.normal_y,
+        outputs=outputs,
+        sources=tuple(sorted(sources, key=lambda source: source.name)),
+    )
+
+
+def describe_steps(entry: PlannedChannel) -> tuple[str, ...]:
+    """What a planned channel's recipe does, in words, in order. Empty when the values are copied as they are."""
+    recipe = entry.recipe
+    if isinstance(recipe, Constant):
+        return (f"filled with {recipe.value:g}",)
+    words = tuple(STEP_WORDS[step] for step in recipe.steps)
+    return ("from the specular workflow", *words) if isinstance(recipe, FromSpecular) else words
+
+
+def _describe(entry: PlannedChannel, files: Mapping[str, FileFacts]) -> ManifestChannel:
+    recipe = entry.recipe
+    if isinstance(recipe, Take):
+        sources: tuple[str, ...] = (f"{files[recipe.file].path}#{recipe.channel}",)
+    else:
+        sources = tuple(files[name].path for name in files_of(recipe))
+    return ManifestChannel(
+        channel=entry.channel,
+        meaning=entry.meaning,
+        property=entry.property,
+        sources=sources,
+        done=describe_steps(entry),
+    )

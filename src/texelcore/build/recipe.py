@@ -1,0 +1,116 @@
+"""What is done to stored values on their way from a source channel to an output channel."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from texelcore.colour.srgb import from_linear, to_linear
+from texelcore.derive.invert import invert
+from texelcore.normals.flip import flip_green
+from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample
+from texelcore.surface.ledger import ChannelName, Document
+
+Step = Literal["srgb_to_linear", "linear_to_srgb", "invert", "flip_green"]
+STEPS: dict[Step, Callable[[NDArray[np.float64]], NDArray[np.float64]]] = {
+    "srgb_to_linear": to_linear,
+    "linear_to_srgb": from_linear,
+    "invert": invert,
+    "flip_green": flip_green,
+}
+STEP_WORDS: dict[Step, str] = {
+    "srgb_to_linear": "sRGB to linear",
+    "linear_to_srgb": "linear to sRGB",
+    "invert": "inverted (1 − value)",
+    "flip_green": "green flipped",
+}
+# Raised when an operation changes what it computes, so that content keys change with it.
+OPERATIONS_VERSION = 1
+
+
+class Take(Document):
+    """One source channel, through pointwise steps in order."""
+
+    kind: Literal["take"] = "take"
+    file: str
+    channel: ChannelName
+    steps: tuple[Step, ...] = ()
+
+
+class Constant(Document):
+    """The same canonical value everywhere, already in the output's encoding."""
+
+    kind: Literal["constant"] = "constant"
+    value: float
+
+
+class FromSpecular(Document):
+    """Base colour (component 0–2, encoded as the output wants) or metallic (3) of a set in the specular workflow."""
+
+    kind: Literal["from_specular"] = "from_specular"
+    diffuse: tuple[Take, Take, Take]
+    specular: tuple[Take, Take, Take]
+    component: Literal[0, 1, 2, 3]
+    steps: tuple[Step, ...] = ()
+
+
+Recipe = Take | Constant | FromSpecular
+
+
+def simplify(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    """Steps without neighbours that undo each other, so that a map that needs nothing is copied exactly."""
+    undone = {("srgb_to_linear", "linear_to_srgb"), ("linear_to_srgb", "srgb_to_linear")}
+    undone |= {("invert", "invert"), ("flip_green", "flip_green")}
+    kept: list[Step] = []
+    for step in steps:
+        if kept and (kept[-1], step) in undone:
+            kept.pop()
+        else:
+            kept.append(step)
+    return tuple(kept)
+
+
+def apply_steps(values: Pixels, steps: tuple[Step, ...], sample: Sample) -> Pixels:
+    """Carry stored values (any shape, any sample type) through `steps` into stored values of type `sample`.
+
+    Integers are read as value / maximum; integer results are rounded to the nearest level and clipped to 0–1, halves up.
+    Integer inputs go through a table over all their levels, so the result is exact for each level.
+    """
+    if not steps and values.dtype == SAMPLE_DTYPES[sample]:
+        return values
+    if values.dtype.kind == "u":
+        return np.take(_table(values.dtype.itemsize, steps, sample), values)
+    return quantise(_through(values.astype(np.float64), steps), sample)
+
+
+def as_float(values: Pixels, steps: tuple[Step, ...]) -> NDArray[np.float64]:
+    """Stored values to floats through `steps`; integers are read as value / maximum."""
+    top = float(np.iinfo(values.dtype).max) if values.dtype.kind == "u" else 1.0
+    return _through(values.astype(np.float64) / top, steps)
+
+
+def quantise(values: NDArray[np.float64], sample: Sample) -> Pixels:
+    """Floats (0–1 for integer results) to stored values: nearest level, halves up; floats are cast."""
+    dtype: type[Any] = SAMPLE_DTYPES[sample]
+    if sample in ("f16", "f32"):
+        return values.astype(dtype)
+    top = np.iinfo(dtype).max
+    # Values that are not numbers become 0: an engine would otherwise see black or white at random.
+    clean = np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0)
+    return np.asarray(np.floor(clean * top + 0.5), dtype)
+
+
+def _through(values: NDArray[np.float64], steps: tuple[Step, ...]) -> NDArray[np.float64]:
+    for step in steps:
+        values = STEPS[step](values)
+    return values
+
+
+@lru_cache(maxsize=64)
+def _table(itemsize: int, steps: tuple[Step, ...], sample: Sample) -> Pixels:
+    top = 255 if itemsize == 1 else 65535
+    return quantise(_through(np.arange(top + 1, dtype=np.float64) / top, steps), sample)
