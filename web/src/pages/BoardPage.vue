@@ -4,8 +4,8 @@ import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import type { Board } from '@/api/client';
 import { useBoard, useMayWork } from '@/api/queries';
+import { standingOf } from '@/lib/board';
 import { useKeys } from '@/lib/keys';
 import StateGlyph from '@/parts/StateGlyph.vue';
 
@@ -17,13 +17,9 @@ const mayWork = useMayWork(slug);
 const at = ref(0);
 
 const sets = computed(() => board.data.value?.sets ?? []);
-function standing(set: Board['sets'][number]): 'wrong' | 'look' | 'holds' {
-  const states = Object.values(set.cells).map((cell) => cell.state);
-  return states.includes('wrong') ? 'wrong' : states.includes('look') ? 'look' : 'holds';
-}
 const counts = computed(() => {
   const found = { holds: 0, look: 0, wrong: 0 };
-  for (const set of sets.value) found[standing(set)]++;
+  for (const set of sets.value) found[standingOf(set)]++;
   return found;
 });
 const built = computed(() => sets.value.filter((set) => set.cells.built?.state === 'holds').length);

@@ -114,6 +114,7 @@ const when = computed(() =>
   grid-template-columns: 14px minmax(0, 1fr) minmax(0, 1.6fr);
   gap: 8px;
   padding: 4px 0;
+  align-items: baseline;
 }
 .path {
   overflow-wrap: anywhere;

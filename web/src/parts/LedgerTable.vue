@@ -207,6 +207,7 @@ function drop(event: DragEvent, property: string): void {
   display: flex;
   gap: 10px;
   align-items: baseline;
+  white-space: nowrap;
 }
 .absent .goes .soft {
   display: none;

@@ -13,6 +13,7 @@ import { ofFile, pictureUrl, viewOfChannels } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
 
 import FileName from './FileName.vue';
+import PickOne from './PickOne.vue';
 
 const props = defineProps<{ file: FileView; sets: Board['sets']; slug: string; mayWork: boolean }>();
 const NEW = -1;
@@ -98,18 +99,14 @@ function makeSet() {
           placeholder="is …"
           aria-label="Property"
         />
-        <div v-if="single" class="chips" role="group" aria-label="Channel">
-          <button
-            v-for="entry in file.channels"
-            :key="entry"
-            type="button"
-            class="pick mono"
-            :aria-pressed="(channel ?? file.channels[0]) === entry"
-            @click="channel = entry"
-          >
-            {{ entry }}
-          </button>
-        </div>
+        <PickOne
+          v-if="single"
+          mono
+          label="Channel"
+          :choices="file.channels.map((entry) => ({ value: entry, text: entry }))"
+          :model-value="channel ?? file.channels[0] ?? null"
+          @update:model-value="channel = $event"
+        />
         <Select
           v-model="set"
           :options="choices"
@@ -156,21 +153,5 @@ function makeSet() {
 }
 .form .p-select {
   width: 168px;
-}
-.chips {
-  display: flex;
-}
-.pick {
-  border: 1px solid color-mix(in srgb, var(--ink) 26%, transparent);
-  margin-right: -1px;
-  background: none;
-  color: var(--soft);
-  height: 28px;
-  padding: 0 10px;
-  cursor: pointer;
-}
-.pick[aria-pressed='true'] {
-  background: var(--ink);
-  color: var(--paper);
 }
 </style>

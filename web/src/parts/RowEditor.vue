@@ -6,9 +6,24 @@ import { computed } from 'vue';
 import type { Assignment, ChannelName, FileView, LineView } from '@/api/client';
 import { channelsFor } from '@/lib/channels';
 
+import PickOne from './PickOne.vue';
+
 const props = defineProps<{ line: LineView; files: FileView[]; openFiles: FileView[]; mayWork: boolean }>();
 const emit = defineEmits<{ assign: [body: Assignment]; clear: [] }>();
 
+const DIRECTIONS = [
+  { value: '+Y', text: '+Y' },
+  { value: '-Y', text: '−Y' },
+] as const;
+const ENCODINGS = [
+  { value: 'srgb', text: 'sRGB' },
+  { value: 'linear', text: 'linear' },
+] as const;
+
+const meanings = computed(() => [
+  { value: false, text: props.line.title.toLowerCase() },
+  { value: true, text: props.line.property === 'roughness' ? 'gloss, 1 − it' : 'one minus it' },
+]);
 const choices = computed(() => [
   { label: 'Files of this set', items: props.files.map((file) => ({ label: file.name, value: file.id })) },
   ...(props.openFiles.length
@@ -36,18 +51,19 @@ function body(changes: Partial<Assignment>): Assignment {
     ...changes,
   };
 }
+function change(changes: Partial<Assignment>): void {
+  emit('assign', body(changes));
+}
 function chooseFile(id: number): void {
   const picked = [...props.files, ...props.openFiles].find((entry) => entry.id === id);
   if (picked)
-    emit(
-      'assign',
-      body({ file: id, channels: channelsFor(picked, props.line.components, null), encoding: null }),
-    );
+    change({ file: id, channels: channelsFor(picked, props.line.components, null), encoding: null });
 }
-function chooseChannel(component: number, channel: ChannelName): void {
+function chooseChannel(component: number, channel: ChannelName | null): void {
+  if (!channel) return;
   const channels = [...(props.line.row?.channels ?? [])];
   channels[component] = channel;
-  emit('assign', body({ channels }));
+  change({ channels });
 }
 </script>
 
@@ -77,64 +93,41 @@ function chooseChannel(component: number, channel: ChannelName): void {
       <template v-if="line.row && file">
         <div v-for="(name, component) in componentNames" :key="name" class="field">
           <span class="soft">{{ name }}</span>
-          <div class="chips" role="group" :aria-label="name">
-            <button
-              v-for="channel in file.channels"
-              :key="channel"
-              class="pick mono"
-              :aria-pressed="line.row.channels[component] === channel"
-              @click="chooseChannel(component, channel)"
-            >
-              {{ channel }}
-            </button>
-          </div>
+          <PickOne
+            mono
+            :label="name"
+            :choices="file.channels.map((channel) => ({ value: channel, text: channel }))"
+            :model-value="line.row.channels[component] ?? null"
+            @update:model-value="chooseChannel(component, $event)"
+          />
         </div>
         <div v-if="line.property === 'normal'" class="field">
           <span class="soft">reads</span>
-          <div class="chips" role="group" aria-label="Normal direction">
-            <button
-              v-for="way in ['+Y', '-Y'] as const"
-              :key="way"
-              class="pick mono"
-              :aria-pressed="line.row.normal_y === way"
-              @click="emit('assign', body({ normal_y: way }))"
-            >
-              {{ way === '-Y' ? '−Y' : way }}
-            </button>
-          </div>
+          <PickOne
+            mono
+            label="Normal direction"
+            :choices="DIRECTIONS"
+            :model-value="line.row.normal_y ?? null"
+            @update:model-value="change({ normal_y: $event })"
+          />
         </div>
         <div v-if="line.components === 1" class="field">
           <span class="soft">holds</span>
-          <div class="chips" role="group" aria-label="What the values mean">
-            <button
-              class="pick"
-              :aria-pressed="!line.row.inverted"
-              @click="emit('assign', body({ inverted: false }))"
-            >
-              {{ line.title.toLowerCase() }}
-            </button>
-            <button
-              class="pick"
-              :aria-pressed="line.row.inverted"
-              @click="emit('assign', body({ inverted: true }))"
-            >
-              {{ line.property === 'roughness' ? 'gloss, 1 − it' : 'one minus it' }}
-            </button>
-          </div>
+          <PickOne
+            label="What the values mean"
+            :choices="meanings"
+            :model-value="line.row.inverted"
+            @update:model-value="change({ inverted: $event ?? false })"
+          />
         </div>
         <div v-if="line.property !== 'normal'" class="field">
           <span class="soft">stored</span>
-          <div class="chips" role="group" aria-label="Encoding">
-            <button
-              v-for="kind in ['srgb', 'linear'] as const"
-              :key="kind"
-              class="pick"
-              :aria-pressed="line.row.encoding === kind"
-              @click="emit('assign', body({ encoding: kind }))"
-            >
-              {{ kind === 'srgb' ? 'sRGB' : 'linear' }}
-            </button>
-          </div>
+          <PickOne
+            label="Encoding"
+            :choices="ENCODINGS"
+            :model-value="line.row.encoding"
+            @update:model-value="change({ encoding: $event })"
+          />
         </div>
         <button class="plain link clear" @click="emit('clear')">Clear this row</button>
       </template>
@@ -157,27 +150,6 @@ function chooseChannel(component: number, channel: ChannelName): void {
   grid-template-columns: 82px minmax(0, 1fr);
   align-items: center;
   min-height: 28px;
-}
-.chips {
-  display: flex;
-}
-.pick {
-  border: 1px solid color-mix(in srgb, var(--ink) 26%, transparent);
-  margin-right: -1px;
-  background: none;
-  color: var(--soft);
-  height: 26px;
-  padding: 0 10px;
-  cursor: pointer;
-}
-.pick:hover {
-  color: var(--ink);
-}
-.pick[aria-pressed='true'] {
-  background: var(--ink);
-  border-color: var(--ink);
-  color: var(--paper);
-  position: relative;
 }
 .clear {
   justify-self: start;

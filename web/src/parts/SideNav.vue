@@ -2,8 +2,8 @@
 import { computed, ref, toRef } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import type { Board } from '@/api/client';
 import { useBoard } from '@/api/queries';
+import { standingOf } from '@/lib/board';
 import { useKeys } from '@/lib/keys';
 
 import StateGlyph from './StateGlyph.vue';
@@ -19,11 +19,6 @@ const sets = computed(() => {
   const word = wanted.value.trim().toLowerCase();
   return (board.data.value?.sets ?? []).filter((set) => set.name.toLowerCase().includes(word));
 });
-
-function worst(set: Board['sets'][number]): 'wrong' | 'look' | 'holds' {
-  const states = Object.values(set.cells).map((cell) => cell.state);
-  return states.includes('wrong') ? 'wrong' : states.includes('look') ? 'look' : 'holds';
-}
 
 function go(by: number): void {
   const list = sets.value;
@@ -73,7 +68,7 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
         active-class="here"
       >
         <span class="name">{{ set.name }}</span>
-        <StateGlyph v-if="worst(set) !== 'holds'" :state="worst(set)" />
+        <StateGlyph v-if="standingOf(set) !== 'holds'" :state="standingOf(set)" />
       </RouterLink>
       <p v-if="board.data.value && !sets.length" class="soft none">
         {{ wanted ? 'No set of that name.' : 'No sets yet.' }}
@@ -104,6 +99,9 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
 }
 .item:hover {
   color: var(--ink);
+}
+.item:focus-visible {
+  outline-offset: -2px;
 }
 .here {
   color: var(--ink);

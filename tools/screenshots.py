@@ -1,0 +1,120 @@
+"""Refresh docs/screenshots from a running application with fresh demo data: .venv/bin/python tools/screenshots.py ADDRESS."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+
+
+def main() -> int:
+    """Take one picture of each main view, at 1280 × 800."""
+    if len(sys.argv) != 2:
+        print(__doc__, file=sys.stderr)
+        return 2
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        day, evening = open_page(browser, "light"), open_page(browser, "dark")
+        shoot(day, "sign-in")
+        for page in (day, evening):
+            sign_in(page)
+        shoot(day, "projects")
+        take_board_and_sets(day)
+        take_arrivals(day)
+        take_evening(evening)
+        browser.close()
+    return 0
+
+
+def open_page(browser: Browser, scheme: str) -> Page:
+    """A window of the usual size, on the day or the evening sheet."""
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800},
+        color_scheme=scheme,  # type: ignore[arg-type]
+        base_url=sys.argv[1],
+    )
+    page = context.new_page()
+    page.goto("/sign-in")
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+    return page
+
+
+def sign_in(page: Page) -> None:
+    """Sign in as the demo's lead."""
+    page.get_by_label("Name").fill("lead")
+    page.get_by_label("Password").fill("thistledown")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", name="Projects")).to_be_visible()
+
+
+def open_set(page: Page, name: str) -> None:
+    """Go to a set by its name in the list of sets."""
+    page.get_by_role("navigation", name="Project").get_by_role("link", name=name).click()
+    expect(page.get_by_role("heading", name=name)).to_be_visible()
+
+
+def build(page: Page) -> None:
+    """Build the set that is open."""
+    page.get_by_role("button", name="Build").click()
+    expect(page.get_by_text("✓ current")).to_be_visible(timeout=60_000)
+
+
+def take_board_and_sets(page: Page) -> None:
+    """The board, a ledger, its outputs, and the well at 100 %."""
+    page.goto("/projects/glasshouse-nine")
+    for name in ("Copper mister", "Fern planter", "Lattice pane"):
+        open_set(page, name)
+        build(page)
+    open_set(page, "Copper mister")
+    page.keyboard.press("j")
+    page.keyboard.press("j")
+    page.hover('[data-property="metallic"]')
+    shoot(page, "ledger")
+    page.get_by_role("region", name="Outputs").scroll_into_view_if_needed()
+    page.locator("main .main").evaluate("area => area.scrollTo(0, area.scrollHeight)")
+    shoot(page, "outputs")
+    open_set(page, "Lattice pane")
+    page.keyboard.press("w")
+    page.keyboard.press("z")
+    shoot(page, "well")
+    page.goto("/projects/glasshouse-nine")
+    shoot(page, "board")
+
+
+def take_arrivals(page: Page) -> None:
+    """Arrivals: a file of no set, and a drop of which one file was refused."""
+    page.goto("/projects/tidewheel/arrivals")
+    with tempfile.TemporaryDirectory() as folder:
+        broken = Path(folder) / "net_float_BaseColor.png"
+        broken.write_text("an export that went wrong")
+        page.locator("[data-choose=files]").set_input_files(broken)
+        expect(page.get_by_text("Export it as PNG")).to_be_visible()
+    shoot(page, "arrivals")
+
+
+def take_evening(page: Page) -> None:
+    """The ledger on the evening sheet, for a target of other habits."""
+    page.goto("/projects/tidewheel")
+    open_set(page, "Sailcloth")
+    build(page)
+    page.keyboard.press("j")
+    page.keyboard.press("j")
+    shoot(page, "ledger-evening")
+
+
+def shoot(page: Page, name: str) -> None:
+    """Take a picture when nothing is being fetched any more."""
+    page.wait_for_load_state("networkidle")
+    page.evaluate("document.fonts.ready")
+    shown = "[...document.images].filter(image => image.offsetParent && image.getBoundingClientRect().top < innerHeight)"
+    page.evaluate(f"Promise.all({shown}.map(image => image.decode().catch(() => null)))")
+    page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
+
+
+if __name__ == "__main__":
+    sys.exit(main())
