@@ -19,7 +19,7 @@ from types import FrameType
 from postgres import Server, ServerError, end_with_parent, free_port
 
 ROOT = Path(__file__).resolve().parents[1]
-VAR = ROOT / "var"
+VAR = Path(os.environ.get("FAIRTEXEL_DATA", ROOT / "var"))
 USUAL_PORT = 8400
 PYTHON = sys.executable
 

@@ -33,6 +33,9 @@ def cloud(seed: int, size: int, slope: float = 1.6, scale: float = 2.0, stretch:
     coefficients *= np.where(radius < scale, 0.0, radius**-slope)
     field = _sample_spectrum(coefficients, size)
     low, high = np.percentile(field, [0.5, 99.5])
+    if high - low < 1e-12:
+        # A picture too small to show anything this fine shows its mean.
+        return np.full((size, size), 0.5)
     return np.asarray(np.clip((field - low) / (high - low), 0, 1))
 
 

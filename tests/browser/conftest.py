@@ -9,14 +9,13 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
-from pathlib import Path
 from typing import Any
 
 import psycopg
 import pytest
 from playwright.sync_api import Page, expect
 
-sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "tools"))
+# tests/database.py has put the folder of tools on the path.
 from postgres import free_port
 
 DATABASE = f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"

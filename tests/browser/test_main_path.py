@@ -124,3 +124,58 @@ def test_the_ledger_by_keyboard_and_by_dragging_a_channel(enter: Callable[[str],
     page.get_by_role("heading", name="Files").click()
     page.keyboard.press("u")
     expect(row(page, "metallic")).not_to_contain_text("scan 0042.png")
+
+
+def test_a_zip_is_chosen_and_a_set_renamed_undone_and_shown_in_the_evening(
+    enter: Callable[[str], Page], folder: Path, tmp_path: Path
+) -> None:
+    bundle = tmp_path / "barrels.zip"
+    with zipfile.ZipFile(bundle, "w") as archive:
+        for path in folder.iterdir():
+            archive.write(path, f"staves/{path.name.replace('SeedDrawer', 'BarrelStave')}")
+    page = enter("artist")
+    page.goto("/projects/tidewheel/arrivals")
+    page.locator("[data-choose=files]").set_input_files(bundle)
+    came = page.get_by_role("region", name="What came")
+    came.get_by_role("link", name="Barrel stave").click()
+
+    page.get_by_role("heading", name="Barrel stave").click()
+    page.get_by_label("Name of the set").fill("Cask")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("navigation", name="Project").get_by_role("link", name="Cask")).to_be_visible()
+    expect(row(page, "base_colour")).to_contain_text("cask_albedo.tga")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("heading", name="Barrel stave")).to_be_visible()
+    page.get_by_role("button", name="Do again").click()
+    expect(page.get_by_role("heading", name="Cask")).to_be_visible()
+
+    # Another target says at once what it will do to the same row.
+    expect(row(page, "roughness")).to_contain_text("gloss, as the target wants it")
+    page.get_by_role("combobox", name="Target").click()
+    page.get_by_role("option", name="Orbit desktop").click()
+    expect(row(page, "roughness")).to_contain_text("inverted: gloss to roughness")
+
+    page.get_by_role("button", name="Evening sheet").click()
+    assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(24, 27, 32)"
+    # The well stays the same neutral grey: sRGB 119, no hue.
+    assert page.locator(".well > .frame").evaluate("frame => getComputedStyle(frame).backgroundColor") == "rgb(119, 119, 119)"
+    page.reload()
+    expect(page.get_by_role("button", name="Day sheet")).to_be_visible()
+
+
+def test_a_build_that_cannot_be_made_says_why_before_it_is_asked_for(enter: Callable[[str], Page], tmp_path: Path) -> None:
+    rough, ao = tmp_path / "keel_rough.png", tmp_path / "keel_ao.png"
+    write(of_image(Image.of(GLOSS)), "png", "linear", rough)
+    write(of_image(Image.of(GLOSS[:32, :32])), "png", "linear", ao)
+    page = enter("lead")
+    page.goto("/projects/tidewheel/arrivals")
+    page.locator("[data-choose=files]").set_input_files([rough, ao])
+    page.get_by_role("region", name="What came").get_by_role("link", name="Keel").click()
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text("Base colour is missing")
+    expect(page.get_by_role("button", name="Build")).to_be_disabled()
+    page.get_by_role("combobox", name="Target").click()
+    page.get_by_role("option", name="Orbit desktop").click()
+    expect(findings).to_contain_text("keel_ao.png 32 × 32")
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="Board").click()
+    expect(page.get_by_role("grid", name="Board").get_by_role("row", name="Keel").get_by_label("wrong")).to_be_visible()

@@ -1,0 +1,119 @@
+"""The start command, run whole: it comes up, refuses a second self, survives kill −9 with its data, and stops cleanly."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+
+# tests/database.py has put the folder of tools on the path.
+from postgres import Server, free_port
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class Running:
+    """One run of tools/serve.py over a data folder, as ./start would make it."""
+
+    def __init__(self, data: Path, *arguments: str) -> None:
+        # What the test run's own server is told must not reach this one.
+        environment = {key: value for key, value in os.environ.items() if not key.startswith("FAIRTEXEL_")}
+        environment |= {"FAIRTEXEL_DATA": str(data), "FAIRTEXEL_DEMO_SIZE": "32", "PYTHONUNBUFFERED": "1"}
+        command = [sys.executable, str(ROOT / "tools" / "serve.py"), "--port", str(free_port(0)), *arguments]
+        self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+        self.said = ""
+
+    def address(self) -> str:
+        """Wait for the greeting and give the address in it."""
+        assert self.process.stdout
+        for line in self.process.stdout:
+            self.said += line
+            if "Fair Texel is at" in line:
+                return line.split()[-1]
+        raise AssertionError(self.said)
+
+    def stop(self, sent: signal.Signals) -> int:
+        self.process.send_signal(sent)
+        return self.process.wait(timeout=60)
+
+
+@pytest.fixture
+def data(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
+    place = tmp_path_factory.mktemp("var")
+    # PostgreSQL runs as another user when root starts it, and must get in.
+    for folder in (place, place.parent, place.parent.parent, place.parent.parent.parent):
+        if folder != Path("/tmp"):
+            folder.chmod(0o755)
+    yield place
+
+
+def answers(address: str) -> bool:
+    try:
+        with urllib.request.urlopen(f"{address}api/session", timeout=10) as answer:
+            return json.loads(answer.read()) == {"user": None}
+    except OSError:
+        return False
+
+
+def users_of(data: Path, address_of: Running) -> int:
+    """How many users the database of a running application holds."""
+    pid, *_ = (data / "postgres" / "postmaster.pid").read_text().split("\n")
+    port = int((data / "postgres" / "postmaster.pid").read_text().split("\n")[3])
+    password = json.loads((data / "secrets.json").read_text())["database"]
+    with psycopg.connect(host="127.0.0.1", port=port, user="fairtexel", password=password, dbname="fairtexel") as connection:
+        row = connection.execute("SELECT count(*) FROM auth_user").fetchone()
+    assert pid and row and address_of.process.poll() is None
+    return int(row[0])
+
+
+def test_it_starts_survives_a_kill_and_stops_everything(data: Path) -> None:
+    first = Running(data)
+    address = first.address()
+    assert answers(address)
+    assert users_of(data, first) == 3
+    assert (data / "secrets.json").stat().st_mode & 0o077 == 0
+
+    second = Running(data)
+    assert second.process.wait(timeout=60) == 1
+    assert second.process.stdout and f"runs already from this folder: {address}" in second.process.stdout.read()
+
+    assert first.stop(signal.SIGKILL) == -signal.SIGKILL
+    again = Running(data)
+    address = again.address()
+    assert answers(address) and users_of(data, again) == 3
+    # The demo was loaded once, not again.
+    assert "Painting" in first.said and "Painting" not in again.said
+
+    assert again.stop(signal.SIGINT) == 0
+    assert not answers(address)
+    assert not (data / "postgres" / "postmaster.pid").exists()
+
+
+def test_the_database_takes_another_port_when_the_usual_one_is_taken(data: Path) -> None:
+    with socket.socket() as holder:
+        holder.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        holder.bind(("127.0.0.1", 0))
+        holder.listen()
+        taken = holder.getsockname()[1]
+        assert free_port(taken) != taken
+    server = Server(data / "postgres", "secret")
+    server.start()
+    try:
+        with psycopg.connect(host="127.0.0.1", port=server.port, user="fairtexel", password="secret", dbname="fairtexel"):
+            pass
+        # Loopback is open to every user of the machine: without the password nobody gets in.
+        with pytest.raises(psycopg.OperationalError):
+            psycopg.connect(host="127.0.0.1", port=server.port, user="fairtexel", password="guess", dbname="fairtexel")
+    finally:
+        server.stop()
+        server.remove()
+    assert not server.folder.exists()

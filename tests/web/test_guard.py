@@ -1,0 +1,69 @@
+"""The guarded look: a file that takes its reader down costs that file alone."""
+
+from __future__ import annotations
+
+import resource
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from texelcore.pixels.errors import UnreadableImage
+from texelweb.storage import guard as guarding
+from texelweb.storage.guard import Guard
+
+Maker = Callable[..., Path]
+
+
+def helper(monkeypatch: pytest.MonkeyPatch, code: str) -> None:
+    """Put another program in the helper's place, once; the next start is the real one again."""
+    real, used = guarding.subprocess.Popen, []
+
+    def start(command: list[str], **options: object) -> object:
+        chosen = command if used else [sys.executable, "-c", code]
+        used.append(chosen)
+        return real(chosen, **options)  # type: ignore[call-overload]
+
+    monkeypatch.setattr(guarding.subprocess, "Popen", start)
+
+
+def test_good_files_pass_and_bad_ones_are_named(picture: Maker, tmp_path: Path) -> None:
+    good, bad = picture("good.png"), tmp_path / "stored under a hash"
+    bad.write_text("words")
+    with Guard() as guard:
+        assert guard.facts(good, "set/good.png").width == 16
+        with pytest.raises(UnreadableImage) as refused:
+            guard.facts(bad, "set/bad.png")
+        assert refused.value.subject == "bad.png"
+        assert guard.facts(good, "again.png").path == "again.png"
+
+
+@pytest.mark.parametrize(
+    "code",
+    ["import os; os.kill(os.getpid(), 11)", "print('no JSON')", "print('{\"facts\": {}}')", "import sys; sys.stdin.readline()"],
+    ids=["crashes", "babbles", "lies", "ends"],
+)
+def test_a_helper_that_fails_costs_one_file(picture: Maker, monkeypatch: pytest.MonkeyPatch, code: str) -> None:
+    path = picture("good.png")
+    helper(monkeypatch, code)
+    with Guard() as guard:
+        with pytest.raises(UnreadableImage, match="more time or memory"):
+            guard.facts(path, "hostile.png")
+        assert guard.facts(path, "good.png").height == 16
+
+
+def test_a_helper_that_hangs_is_ended(picture: Maker, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = picture("good.png")
+    helper(monkeypatch, "import signal; signal.pause()")
+    monkeypatch.setattr(guarding, "SECONDS_PER_FILE", 0.2)
+    with Guard() as guard, pytest.raises(UnreadableImage):
+        guard.facts(path, "slow.png")
+
+
+def test_the_helper_cannot_write_files_nor_take_all_memory(monkeypatch: pytest.MonkeyPatch) -> None:
+    set_to: dict[int, tuple[int, int]] = {}
+    monkeypatch.setattr(resource, "setrlimit", lambda which, limits: set_to.update({which: limits}))
+    guarding._limit()
+    assert set_to[resource.RLIMIT_FSIZE] == (0, 0)
+    assert 0 < set_to[resource.RLIMIT_AS][0] <= 6 * 1024**3
