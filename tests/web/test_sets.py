@@ -165,3 +165,19 @@ def test_pictures_show_the_whole_each_channel_and_tiles(artist: Caller, body: Bo
     first = artist.client.get(f"/api/files/{file.pk}/picture")
     again = artist.client.get(f"/api/files/{file.pk}/picture", headers={"If-None-Match": first["ETag"]})
     assert again.status_code == 304
+
+
+def test_a_removed_set_leaves_its_files_and_a_file_goes_only_when_nothing_names_it(artist: Caller, oak: int) -> None:
+    build(artist, oak)
+    scan, normal = (SourceFile.objects.get(path=name) for name in ("scan.png", "oak_normal_gl.png"))
+    assert artist("DELETE", f"/files/{normal.pk}").status_code == 409
+    artist.ask("DELETE", f"/sets/{oak}/rows/normal")
+    refused = artist("DELETE", f"/files/{normal.pk}")
+    assert refused.status_code == 409 and "history of Oak" in refused.json()["problem"]
+    assert artist("DELETE", f"/files/{scan.pk}").status_code == 204
+    assert artist("DELETE", f"/sets/{oak}").status_code == 204
+    left = artist.get("/projects/weir/open-files")
+    assert {file["name"] for file in left} == {"oak_albedo.png", "oak_ARM.png", "oak_normal_gl.png"}
+    assert any("was removed" in file["why_open"] for file in left)
+    assert TextureSet.objects.count() == 0
+    assert artist("DELETE", f"/files/{normal.pk}").status_code == 204

@@ -1,6 +1,7 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
 import { createPinia } from 'pinia';
 import PrimeVue from 'primevue/config';
+import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
 import Tooltip from 'primevue/tooltip';
 import { createApp } from 'vue';
@@ -30,6 +31,7 @@ createApp(App)
   .use(VueQueryPlugin, { queryClient: queries })
   .use(PrimeVue, { theme: { preset: Print, options: { darkModeSelector: '.evening' } }, csp: { nonce } })
   .use(ToastService)
+  .use(ConfirmationService)
   .directive('tooltip', Tooltip)
   .mount('#app');
 

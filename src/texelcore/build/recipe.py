@@ -28,7 +28,7 @@ STEP_WORDS: dict[Step, str] = {
     "invert": "inverted (1 − value)",
     "flip_green": "green flipped",
 }
-# Raised when an operation changes what it computes, so that content keys change with it.
+# Raised when an operation or a writer changes the bytes that it makes, so that content keys change with it.
 OPERATIONS_VERSION = 1
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Status
 
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
@@ -42,6 +42,27 @@ def change_set(request: HttpRequest, set_id: int, body: SetChange) -> SetView:
     if body.name is not None:
         texture_set = ledgers.rename(texture_set, body.name, access.user)
     return views.set_view(texture_set, access)
+
+
+@router.delete("/sets/{set_id}", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="remove_set")
+def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
+    """Remove a set and its builds; its files stay."""
+    texture_set, _ = enter_set(request, set_id, Role.ARTIST)
+    ledgers.remove_set(texture_set)
+    return Status(204, None)
+
+
+@router.delete(
+    "/files/{file_id}", response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="remove_file"
+)
+def remove_file(request: HttpRequest, file_id: int) -> Status[None]:
+    """Remove a file that belongs to no set."""
+    file = SourceFile.objects.filter(pk=file_id).select_related("project").first()
+    if file is None:
+        raise not_found("The file")
+    enter(request, file.project, Role.ARTIST)
+    ledgers.remove_file(file)
+    return Status(204, None)
 
 
 @router.put("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="assign_row")

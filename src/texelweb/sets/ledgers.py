@@ -107,6 +107,29 @@ def rename(texture_set: TextureSet, name: str, user: Any) -> TextureSet:
     return changed
 
 
+def remove_set(texture_set: TextureSet) -> None:
+    """Remove a set with its builds. Its files stay, belong to no set, and are not sorted again by themselves."""
+    with transaction.atomic():
+        why = f"Its set {texture_set.name} was removed."
+        SourceFile.objects.filter(set=texture_set).update(set=None, set_aside=True, why_open=why)
+        texture_set.delete()
+
+
+def remove_file(file: SourceFile) -> None:
+    """Remove a file that belongs to no set; its bytes stay in storage. Raises TexelError for one that belongs to one."""
+    name = file.facts.name
+    with transaction.atomic():
+        # Earlier revisions of ledgers may name it: undo must not bring back what is gone.
+        named = [entry.name for entry in TextureSet.objects.filter(project=file.project) if _ever_named(entry, str(file.pk))]
+        if named:
+            raise TexelError(name, f"is named in the history of {', '.join(named)}.", "Leave it, or remove that set first.")
+        file.delete()
+
+
+def _ever_named(texture_set: TextureSet, file_id: str) -> bool:
+    return any(file_id in Ledger.model_validate(entry.ledger_json).files() for entry in texture_set.revisions.all())
+
+
 def step(texture_set: TextureSet, direction: int) -> TextureSet:
     """Undo (−1) or do again (+1) the last change. Raises TexelError when there is none."""
     with transaction.atomic():

@@ -4,11 +4,12 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, nextTick, ref, watch } from 'vue';
-import { useRoute } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 
-import type { Assignment, ChannelName, FileView, OutputView } from '@/api/client';
+import { api, take, type Assignment, type ChannelName, type FileView, type OutputView } from '@/api/client';
 import { isOpen, useBuild, useJobControl, useMayWork, useRefresh, useSet, useSetChange } from '@/api/queries';
 import { assignmentOf, type Carried } from '@/lib/channels';
+import { useAsk } from '@/lib/ask';
 import { useKeys } from '@/lib/keys';
 import { VIEWS, ofFile, ofOutput, viewOfChannels, viewOfLine, type Subject, type View } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
@@ -22,6 +23,8 @@ import RowEditor from '@/parts/RowEditor.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
+const router = useRouter();
+const ask = useAsk();
 const slug = computed(() => String(route.params.slug));
 const id = computed(() => Number(route.params.id));
 const set = useSet(id);
@@ -136,6 +139,28 @@ function rename(): void {
   renaming.value = false;
   change.mutate({ kind: 'change', name: newName.value }, { onError: say.wrong, onSuccess: () => refresh() });
 }
+
+function remove(): void {
+  const name = view.value?.name ?? '';
+  ask(
+    `Remove ${name}?`,
+    'Its ledger and builds go; this cannot be undone. Its files stay, in Arrivals.',
+    'Remove',
+    () => {
+      take(api.DELETE('/api/sets/{set_id}', { params: { path: { set_id: id.value } } }))
+        .then(() => router.push({ name: 'board', params: { slug: slug.value } }))
+        .then(() => refresh())
+        .catch(say.wrong);
+    },
+  );
+}
+// A set that is reached through another project's address is shown at its own.
+watch(
+  () => view.value?.project,
+  (own) =>
+    own && own !== slug.value && void router.replace({ name: 'set', params: { slug: own, id: id.value } }),
+  { immediate: true },
+);
 
 useKeys({
   j: () => move(1),
@@ -283,6 +308,7 @@ useKeys({
           @hover="litFile = $event"
         />
       </section>
+      <button v-if="mayWork" class="plain link soft remove" @click="remove">Remove this set</button>
     </section>
 
     <aside class="side">
@@ -367,6 +393,9 @@ useKeys({
 }
 .part {
   margin-top: 28px;
+}
+.remove {
+  margin-top: 26px;
 }
 .gets {
   display: flex;

@@ -7,6 +7,7 @@ import { computed, ref } from 'vue';
 
 import { api, take, type Assignment, type Board, type ChannelName, type FileView } from '@/api/client';
 import { useRefresh } from '@/api/queries';
+import { useAsk } from '@/lib/ask';
 import { assignmentOf } from '@/lib/channels';
 import { sampleWords, sizeWords } from '@/lib/format';
 import { ofFile, pictureUrl, viewOfChannels } from '@/lib/pictures';
@@ -37,6 +38,7 @@ const property = ref<string | null>(null);
 const channel = ref<ChannelName | null>(null);
 const busy = ref(false);
 const say = useSay();
+const ask = useAsk();
 const refresh = useRefresh(computed(() => props.slug));
 const choices = computed(() => [
   ...props.sets.map((entry) => ({ label: entry.name, value: entry.id })),
@@ -67,6 +69,14 @@ async function assign(): Promise<void> {
   } finally {
     busy.value = false;
   }
+}
+function remove(): void {
+  ask(`Remove ${props.file.name}?`, 'It goes from this project; this cannot be undone.', 'Remove', () => {
+    take(api.DELETE('/api/files/{file_id}', { params: { path: { file_id: props.file.id } } })).then(
+      refresh,
+      say.wrong,
+    );
+  });
 }
 function makeSet() {
   return take(
@@ -123,6 +133,7 @@ function makeSet() {
           aria-label="Name of the new set"
         />
         <Button type="submit" label="Assign" :disabled="!ready" :loading="busy" />
+        <Button type="button" label="Remove" severity="secondary" text @click="remove" />
       </form>
     </div>
   </article>
