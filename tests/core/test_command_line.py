@@ -96,6 +96,36 @@ def test_pack_puts_maps_into_channels(picture: Maker, tmp_path: Path) -> None:
     np.testing.assert_array_equal(np.asarray(Pillow.open(out)), np.stack(want, -1))
 
 
+@pytest.mark.parametrize(
+    ("channels", "out", "said"),
+    [
+        (["R={a}", "G={a}", "B={small}"], "p.png", "8 × 8 u8, but a.png is 12 × 20 u8"),
+        (["R={a}", "G={a}", "B={deep}"], "p.png", "u16, but a.png is 12 × 20 u8"),
+        (["R={a}:B", "G={a}", "B={a}"], "p.png", "has no channel B"),
+        (["R={a}", "G={a}", "B={a}"], "p.exr", "cannot store u8"),
+        (["R={a}", "G={a}", "B={a}"], "p.gif", "Known endings"),
+        (["R={a}", "R={a}", "G={a}", "B={a}"], "p.png", "once each"),
+        (["R={a}", "G={a}", "B=nowhere.png"], "p.png", "with an existing file"),
+        (["R={a}", "G={a}", "B={words}"], "p.png", "words.png: is not a picture"),
+    ],
+)
+def test_pack_refuses_what_does_not_fit_and_writes_nothing(
+    picture: Maker, tmp_path: Path, channels: list[str], out: str, said: str
+) -> None:
+    words = tmp_path / "words.png"
+    words.write_text("words")
+    files = {
+        "a": picture("a.png", (20, 12, 1)),
+        "small": picture("small.png", (8, 8, 1)),
+        "deep": picture("deep.png", (20, 12, 1), "uint16"),
+        "words": words,
+    }
+    filled = [text.format(**files) for text in channels]
+    done = fairtexel("pack", *filled, "--out", tmp_path / out)
+    assert done.returncode == 2 and said in done.stderr, done.stderr
+    assert not (tmp_path / out).exists()
+
+
 def test_progress_shows_on_a_terminal_only(oak: Path) -> None:
     ours, theirs = pty.openpty()
     command = [sys.executable, "-m", "texelcli", "sort", str(oak)]

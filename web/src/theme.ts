@@ -53,7 +53,6 @@ export const Print = definePreset(Aura, {
       paddingX: '0.5rem',
       paddingY: '0.25rem',
       borderRadius: '2px',
-      focusBorderColor: '{text.color}',
     },
     colorScheme: {
       light: {
@@ -65,6 +64,13 @@ export const Print = definePreset(Aura, {
           activeColor: '#7e2522',
         },
         text: { color: '#1b2430', mutedColor: '#5d646d' },
+        formField: { focusBorderColor: '#1b2430' },
+        highlight: {
+          background: '#ebe7de',
+          focusBackground: '#e2ddd2',
+          color: '#1b2430',
+          focusColor: '#1b2430',
+        },
         content: { background: '#fbfaf7', borderColor: '#dcd8cf', hoverBackground: '#ebe7de' },
       },
       dark: {
@@ -76,6 +82,13 @@ export const Print = definePreset(Aura, {
           activeColor: '#a83a36',
         },
         text: { color: '#e9e6df', mutedColor: '#a3a5a8' },
+        formField: { focusBorderColor: '#e9e6df' },
+        highlight: {
+          background: '#383d45',
+          focusBackground: '#454b54',
+          color: '#e9e6df',
+          focusColor: '#e9e6df',
+        },
         content: { background: '#1f2329', borderColor: '#383d45', hoverBackground: '#282d34' },
       },
     },
