@@ -17,7 +17,7 @@ from texelcore.surface.ledger import FileFacts
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Project
-from texelweb.sets.ledgers import create_set, files_of_project, merge_rows
+from texelweb.sets.ledgers import create_set, merge_rows
 from texelweb.sets.models import Arrival, ArrivalItem, SourceFile
 from texelweb.sets.names import clean_path, remark_on
 from texelweb.storage.blobs import keep, local_file
@@ -126,12 +126,14 @@ def _take(project: Project, looked: Looked) -> SourceFile | None:
 
 
 def sort_into_sets(project: Project, new: list[SourceFile], user: Any) -> None:
-    """Sort new and open files by name, together with all others as siblings; grow known sets, make new ones."""
-    movable = {str(file.pk) for file in new}
-    waiting = SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False)
-    movable |= {str(pk) for pk in waiting.values_list("pk", flat=True)}
-    sorting = sort_files(files_of_project(project).values())
-    owner = {str(file.pk): file.set for file in SourceFile.objects.filter(project=project).select_related("set")}
+    """Sort new and open files by name, together with all others as siblings; grow known sets, make new ones.
+
+    Files that were set aside by hand take no part.
+    """
+    files = {str(file.pk): file for file in SourceFile.objects.filter(project=project, set_aside=False).select_related("set")}
+    owner = {key: file.set for key, file in files.items()}
+    movable = {str(file.pk) for file in new} | {key for key, home in owner.items() if home is None}
+    sorting = sort_files(file.facts for file in files.values())
     for ledger in sorting.ledgers:
         fresh = [file for file in ledger.files() if file in movable]
         if not fresh:

@@ -9,7 +9,7 @@ from django.db import transaction
 
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.ledger import ChannelName, FileFacts, Ledger, LeftOut, Row, default_encoding, row_problem
+from texelcore.surface.ledger import ChannelName, Ledger, LeftOut, Row, default_encoding, row_problem
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelweb.projects.models import Project
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
@@ -30,11 +30,6 @@ def free_code(project: Project, name: str) -> str:
     while code in taken:
         code, number = f"{code_of(name)}_{number}", number + 1
     return code
-
-
-def files_of_project(project: Project) -> dict[str, FileFacts]:
-    """The facts of every file of a project, by ledger id."""
-    return {str(file.pk): file.facts for file in SourceFile.objects.filter(project=project)}
 
 
 def change(texture_set: TextureSet, edit: Callable[[Ledger], Ledger], what: str, user: Any) -> TextureSet:

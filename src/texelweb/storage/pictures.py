@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import io
-from functools import lru_cache
+from collections import OrderedDict
 from pathlib import Path
+from threading import Lock
 
 from django.core.files.storage import default_storage
 
@@ -19,6 +20,10 @@ from texelweb.storage.models import place_of
 TILE = 512
 # The longest edge of a picture by the name that the API gives the size.
 EDGES = {"small": 96, "whole": 1024}
+# Decoded pictures that one server process keeps at hand, for tiles: one 8192² picture, or a dozen of 2048².
+MOST_BYTES_KEPT = 256 * 1024**2
+_recent: OrderedDict[str, Image] = OrderedDict()
+_lock = Lock()
 
 
 def whole_picture(sha256: str, suffix: str, view: str, size: str) -> bytes:
@@ -63,11 +68,22 @@ def _place(sha256: str, view: str, size: str) -> str:
     return f"pictures/{sha256[:2]}/{sha256}-{view}-{size}.png"
 
 
-@lru_cache(maxsize=3)
 def _decoded(sha256: str, suffix: str) -> Image:
-    """The last few pictures looked at. Every stored file has been decoded under guard before, by the same reader."""
+    """A stored picture, from the last few looked at where it is among them.
+
+    Every stored file has been decoded under guard before, by the same reader.
+    """
+    with _lock:
+        if sha256 in _recent:
+            _recent.move_to_end(sha256)
+            return _recent[sha256]
     with local_file(place_of(sha256)) as path:
-        return read(path, f"picture{suffix}")
+        image = read(path, f"picture{suffix}")
+    with _lock:
+        _recent[sha256] = image
+        while len(_recent) > 1 and sum(kept.data.nbytes for kept in _recent.values()) > MOST_BYTES_KEPT:
+            _recent.popitem(last=False)
+    return image
 
 
 def _png(pixels: Pixels) -> bytes:
