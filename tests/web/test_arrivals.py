@@ -151,6 +151,17 @@ def test_a_reexport_becomes_a_revision_and_the_ledger_keeps_its_decisions(artist
     assert default_storage.exists(file.blob.place)
 
 
+def test_a_reexport_that_lost_a_channel_is_a_finding_and_not_a_fault(artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak_albedo.png": body(), "oak_ORM.png": body(seed=2)})
+    artist.send("weir", {"oak_ORM.png": body(shape=(16, 16, 1), seed=3)})
+    page = artist.get(f"/sets/{TextureSet.objects.get().pk}")
+    assert page["findings"][0]["rule"] == "channel-missing"
+    assert "oak_ORM.png has no channel R any more" in page["findings"][0]["message"]
+    artist.ask("POST", f"/sets/{page['id']}/builds", {"target": "orbit-desktop"})
+    run_queued()
+    assert "no channel R any more" in artist.get(f"/sets/{page['id']}")["job"]["problem"]
+
+
 def test_new_files_join_their_set_and_never_undo_a_decision(artist: Caller, body: Body) -> None:
     artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1))})
     texture_set = TextureSet.objects.get()

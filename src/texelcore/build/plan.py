@@ -84,6 +84,14 @@ def _plan_output(
         channels.append(
             PlannedChannel(channel=entry.channel, property=entry.property, meaning=entry.meaning(), recipe=recipe, fills=fills)
         )
+    lost = next((take for channel in channels for take in takes_of(channel.recipe) if _is_lost(take, files)), None)
+    if lost:
+        facts = files[lost.file]
+        problem = problem or (
+            f"{facts.name} has no channel {lost.channel} any more; it has {', '.join(facts.channels)}.",
+            "channel-missing",
+            "Choose another channel in the row, or export the file as it was.",
+        )
     names = tuple(dict.fromkeys(name for channel in channels for name in files_of(channel.recipe)))
     sizes = {name: (files[name].width, files[name].height) for name in names}
     if len(set(sizes.values())) > 1:
@@ -111,13 +119,21 @@ def _plan_output(
     return planned.model_copy(update={"content_key": _content_key(planned, files)})
 
 
+def takes_of(recipe: Recipe) -> tuple[Take, ...]:
+    """The source channels that a recipe reads."""
+    if isinstance(recipe, Take):
+        return (recipe,)
+    return recipe.diffuse + recipe.specular if isinstance(recipe, FromSpecular) else ()
+
+
 def files_of(recipe: Recipe) -> tuple[str, ...]:
     """The ids of the files that a recipe reads, each once."""
-    if isinstance(recipe, Take):
-        return (recipe.file,)
-    if isinstance(recipe, FromSpecular):
-        return tuple(dict.fromkeys(take.file for take in recipe.diffuse + recipe.specular))
-    return ()
+    return tuple(dict.fromkeys(take.file for take in takes_of(recipe)))
+
+
+def _is_lost(take: Take, files: Mapping[str, FileFacts]) -> bool:
+    """A file that was exported again may have fewer channels than the ledger reads."""
+    return take.channel not in files[take.file].channels
 
 
 def _provided(ledger: Ledger, key: str) -> bool:

@@ -51,7 +51,7 @@ def outputs_possible(subject: Subject) -> Iterator[Finding]:
             yield Finding(
                 rule=planned.problem_rule,
                 severity="error",
-                stage="sorted" if planned.problem_rule == "missing" else "packed",
+                stage="packed" if planned.problem_rule == "sizes-differ" else "sorted",
                 subject=planned.file_name,
                 property=missing,
                 message=planned.problem,
