@@ -64,22 +64,21 @@ def answers(address: str) -> bool:
         return False
 
 
-def users_of(data: Path, address_of: Running) -> int:
-    """How many users the database of a running application holds."""
-    pid, *_ = (data / "postgres" / "postmaster.pid").read_text().split("\n")
-    port = int((data / "postgres" / "postmaster.pid").read_text().split("\n")[3])
+def users_in(data: Path) -> int:
+    """How many users the database of the application that runs over `data` holds."""
+    # The fourth line of this file is the server's port.
+    port = int((data / "postgres" / "postmaster.pid").read_text().splitlines()[3])
     password = json.loads((data / "secrets.json").read_text())["database"]
     with psycopg.connect(host="127.0.0.1", port=port, user="fairtexel", password=password, dbname="fairtexel") as connection:
         row = connection.execute("SELECT count(*) FROM auth_user").fetchone()
-    assert pid and row and address_of.process.poll() is None
-    return int(row[0])
+    return int(row[0]) if row else 0
 
 
 def test_it_starts_survives_a_kill_and_stops_everything(data: Path) -> None:
     first = Running(data)
     address = first.address()
     assert answers(address)
-    assert users_of(data, first) == 3
+    assert users_in(data) == 3
     assert (data / "secrets.json").stat().st_mode & 0o077 == 0
 
     second = Running(data)
@@ -89,7 +88,7 @@ def test_it_starts_survives_a_kill_and_stops_everything(data: Path) -> None:
     assert first.stop(signal.SIGKILL) == -signal.SIGKILL
     again = Running(data)
     address = again.address()
-    assert answers(address) and users_of(data, again) == 3
+    assert answers(address) and users_in(data) == 3
     # The demo was loaded once, not again.
     assert "Painting" in first.said and "Painting" not in again.said
 

@@ -69,10 +69,29 @@ def test_weak_evidence_is_called_weak(name: str) -> None:
     assert reading is not None and reading.strength == "weak"
 
 
-@pytest.mark.parametrize("name", ["gate.png", "IMG_0042.png", "metal_gate.png.bak.png", "CON.png", "写真.png", "2k.png"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        "gate.png",
+        "x_ma_sk.png",
+        "gate_no_rm.png",
+        "ma_sk.png",
+        "IMG_0042.png",
+        "metal_gate.png.bak.png",
+        "CON.png",
+        "写真.png",
+        "2k.png",
+    ],
+)
 def test_what_says_nothing_is_not_guessed(name: str) -> None:
     reading = read_name(name)
     assert reading is None or reading.strength == "weak"
+
+
+@pytest.mark.parametrize(("name", "label"), [("gate_mask_02.png", "02"), ("gate_07_msk.png", "01"), ("Gate Mask3 2k.tga", "03")])
+def test_masks_are_told_apart_by_the_number_that_follows(name: str, label: str) -> None:
+    reading = read_name(name)
+    assert reading is not None and (reading.meanings, reading.label) == (("mask",), label)
 
 
 @given(st.permutations([("ao", "occlusion"), ("r", "roughness"), ("m", "metallic"), ("h", "height")]), st.integers(3, 4))

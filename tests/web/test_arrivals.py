@@ -124,17 +124,34 @@ def test_a_zip_is_taken_in_with_its_folders(artist: Caller, body: Body) -> None:
     assert SourceFile.objects.get().path == "drop/oak/oak_albedo.png"
 
 
-def test_a_zip_that_lies_about_a_size_is_caught_while_unpacking(artist: Caller, body: Body) -> None:
-    file = io.BytesIO()
-    with zipfile.ZipFile(file, "w") as archive:
-        archive.writestr("oak_albedo.png", body())
-    data = bytearray(file.getvalue())
+def damage(data: bytearray) -> None:
+    """Turn bytes over in the middle of the first entry's data."""
+    for place in range(60, 120):
+        data[place] ^= 0xFF
+
+
+def claim_less(data: bytearray) -> None:
+    """Say in both headers that the first entry unpacks to 10 bytes."""
     for mark, offset in ((b"PK\x03\x04", 22), (b"PK\x01\x02", 24)):
         place = data.index(mark) + offset
         data[place : place + 4] = struct.pack("<I", 10)
-    report = artist.send("weir", {"lies.zip": bytes(data)})
-    assert outcome(report)["lies.zip"] == "refused"
-    assert not SourceFile.objects.exists()
+
+
+@pytest.mark.parametrize("spoil", [damage, claim_less])
+@pytest.mark.parametrize("method", [zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED])
+def test_one_bad_entry_of_a_zip_stops_one_entry(
+    artist: Caller, body: Body, spoil: Callable[[bytearray], None], method: int
+) -> None:
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w", method) as archive:
+        archive.writestr("oak_rough.png", body(shape=(16, 16, 1)))
+        archive.writestr("oak_albedo.png", body(seed=2))
+    data = bytearray(file.getvalue())
+    spoil(data)
+    report = artist.send("weir", {"drop.zip": bytes(data)})
+    assert outcome(report) == {"drop.zip": "passed over", "oak_rough.png": "refused", "oak_albedo.png": "accepted"}
+    assert item(report, "oak_rough.png")["way_out"]
+    assert report["job"]["state"] == "done"
 
 
 def test_a_reexport_becomes_a_revision_and_the_ledger_keeps_its_decisions(artist: Caller, body: Body) -> None:

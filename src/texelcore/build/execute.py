@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from texelcore.build.plan import Plan, PlannedChannel, PlannedOutput, files_of
 from texelcore.build.recipe import Constant, FromSpecular, Take, apply_steps, as_float, quantise
 from texelcore.derive.from_specular import from_specular
-from texelcore.pixels.errors import Cancelled
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import StripSource
@@ -46,13 +45,12 @@ def make_outputs(
     sources: Mapping[str, SourcePath],
     folder: Path,
     progress: Progress = lambda share, doing: None,
-    cancelled: Callable[[], bool] = lambda: False,
     threads: int = 2,
 ) -> list[Made]:
     """Carry out every output of a plan that has no problem, into `folder`.
 
-    `sources` says where each file id lies. `progress` is told the share done (0–1) and what is being done; it and
-    `cancelled` are asked between strips. Each output appears whole or not at all. Raises Cancelled when asked to stop,
+    `sources` says where each file id lies. `progress` is told the share done (0–1) and what is being done, between
+    strips; it may raise Cancelled to stop. Each output appears whole or not at all. Raises what `progress` raises,
     UnreadableImage for a source that does not decode, TexelError when `folder` refuses.
     """
     ready = [planned for planned in plan.outputs if planned.problem is None]
@@ -66,8 +64,6 @@ def make_outputs(
         _decode_into(images, [name for name in planned.files if name not in images], sources, threads)
 
         def tell(share: float, index: int = index, planned: PlannedOutput = planned) -> None:
-            if cancelled():
-                raise Cancelled
             progress((index + share) / len(ready), planned.file_name)
 
         made.append(make_output(planned, images, folder, tell, threads))

@@ -46,6 +46,7 @@ PAIRS: dict[tuple[Meaning, ...], tuple[ChannelName, ...]] = {
 _MEANING_OF: dict[str, Meaning] = {alias: meaning for meaning, line in ALIASES.items() for alias in line.split()}
 _SINGLE_CHANNEL: frozenset[Meaning] = frozenset({"roughness", "gloss", "metallic", "occlusion", "height", "opacity"})
 _LONGEST_PHRASE = 3
+_SHORTEST_COMPOUND = len("basecolor")
 
 
 @dataclass(frozen=True)
@@ -89,7 +90,7 @@ def read_name(path: str) -> Reading | None:
         lone_letter = len(content) - start == 1 and len(content[start].key) == 1
         quiet_pack = len(meanings) > 1 and len(content) - start == 1 and content[start].text.islower()
         strength: Strength = "weak" if lone_letter or quiet_pack else "strong"
-        label = _mask_label(tokens) if meanings == ("mask",) else ""
+        label = _mask_label(tokens, content[start].end) if meanings == ("mask",) else ""
         return Reading(content[:start], meanings, strength, word, direction, label)
     return _leading(name, content, direction)
 
@@ -148,8 +149,8 @@ def _phrase_ending_at(tokens: tuple[Token, ...], end: int) -> tuple[tuple[Meanin
 def _alias_ending_at(tokens: tuple[Token, ...], end: int) -> tuple[Meaning, int] | None:
     for length in range(min(_LONGEST_PHRASE, end), 0, -1):
         joined = "".join(token.key for token in tokens[end - length : end])
-        # Letters that were apart do not join into a word of their own.
-        if joined in _MEANING_OF and (length == 1 or all(len(token.key) > 1 for token in tokens[end - length : end])):
+        # Only long words are written apart ("Base Color"); "no_rm" is no "norm".
+        if joined in _MEANING_OF and (length == 1 or len(joined) >= _SHORTEST_COMPOUND):
             return _MEANING_OF[joined], end - length
     return None
 
@@ -158,7 +159,7 @@ def _leading(name: str, tokens: tuple[Token, ...], direction: NormalY | None) ->
     """A property word at the very beginning ("normal_moss_bed"): weak, since it may be part of the stem."""
     for length in range(min(_LONGEST_PHRASE, len(tokens) - 1), 0, -1):
         joined = "".join(token.key for token in tokens[:length])
-        if joined in _MEANING_OF and len(joined) > 2:
+        if joined in _MEANING_OF and len(joined) > 2 and (length == 1 or len(joined) >= _SHORTEST_COMPOUND):
             meaning = _MEANING_OF[joined]
             return Reading(tokens[length:], (meaning,), "weak", _as_written(name, tokens[:length]), direction)
     return None
@@ -168,7 +169,7 @@ def _as_written(name: str, tokens: tuple[Token, ...]) -> str:
     return name[tokens[0].start : tokens[-1].end]
 
 
-def _mask_label(tokens: tuple[Token, ...]) -> str:
-    place = max(index for index, token in enumerate(tokens) if token.key in ("mask", "msk"))
-    number = next((token.text for token in tokens[place + 1 :] if token.text.isdigit() and len(token.text) <= 2), "1")
-    return number.zfill(2)
+def _mask_label(tokens: tuple[Token, ...], after: int) -> str:
+    """The number that follows the word "mask", which ends at `after`; 01 when none does."""
+    numbers = (token.text for token in tokens if token.start >= after and token.text.isdigit() and len(token.text) <= 2)
+    return next(numbers, "1").zfill(2)

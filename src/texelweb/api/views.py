@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from texelcore.build.explain import explain_property
+from texelcore.build.plan import PlannedOutput
 from texelcore.surface.ledger import Finding
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.targets.document import Target, TargetOutput, find_target, shipped
@@ -96,7 +95,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         findings=list(state.findings),
         files=[file_view(file) for file in files.values()],
         open_files=[file_view(file) for file in open_files[:500]],
-        planned=[_planned(state, planned) for planned in state.plan.outputs],
+        planned=[_planned(planned) for planned in state.plan.outputs],
         build=build_view(state.build, state.current) if state.build else None,
         job=job_view(job) if job and job.state != Job.State.DONE else None,
     )
@@ -133,7 +132,7 @@ def _line(key: str, state: State, target: Target, files: dict[str, SourceFile]) 
     )
 
 
-def _planned(state: State, planned: Any) -> schemas.PlannedView:
+def _planned(planned: PlannedOutput) -> schemas.PlannedView:
     return schemas.PlannedView(
         key=planned.key,
         title=planned.title,

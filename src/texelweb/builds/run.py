@@ -41,7 +41,7 @@ def run(job: Job, reporter: Reporter) -> None:
             # By the hash that was planned with: a re-export that arrives meanwhile does not change this build.
             place = open_files.enter_context(local_file(place_of(files[name].sha256)))
             sources[name] = SourcePath(place, files[name].name)
-        made = make_outputs(missing, sources, Path(folder), reporter.progress, reporter.cancelled)
+        made = make_outputs(missing, sources, Path(folder), reporter.progress)
         blobs = {item.planned.content_key: keep(item.path, item.sha256) for item in made}
     with transaction.atomic():
         for key, blob in blobs.items():

@@ -23,7 +23,7 @@ WORK = {Job.Kind.SORT: "texelweb.sets.arrive:run", Job.Kind.BUILD: "texelweb.bui
 
 
 class Reporter:
-    """What work tells while it runs. `cancelled` and `progress` look at the job at most five times a second."""
+    """What work tells while it runs. It looks at the job at most five times a second."""
 
     def __init__(self, job: Job) -> None:
         self._id = job.id
@@ -40,10 +40,6 @@ class Reporter:
             self._stop = mine.values_list("cancel_asked", flat=True).get()
         if self._stop:
             raise Cancelled
-
-    def cancelled(self) -> bool:
-        """Whether somebody asked to stop, as of the last look."""
-        return self._stop
 
 
 @app.task(name="run_job", queue="texel")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -48,8 +48,12 @@ def run(job: Job, reporter: Reporter) -> None:
     items = list(arrival.items.order_by("pk"))
     with Guard() as guard, tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
         for number, item in enumerate(items):
-            reporter.progress(0.9 * number / max(1, len(items)), item.path.rpartition("/")[2])
-            looked += list(_look_at(item, guard, Path(folder), reporter))
+
+            def tell(share: float, path: str, number: int = number) -> None:
+                reporter.progress(0.9 * (number + share) / len(items), path.rpartition("/")[2])
+
+            tell(0.0, item.path)
+            looked += list(_look_at(item, guard, Path(folder), tell))
     reporter.progress(0.92, "sorting into sets")
     with transaction.atomic():
         Project.objects.select_for_update().get(pk=arrival.project_id)
@@ -61,8 +65,11 @@ def run(job: Job, reporter: Reporter) -> None:
         default_storage.delete(item.staged)
 
 
-def _look_at(item: ArrivalItem, guard: Guard, folder: Path, reporter: Reporter) -> Iterator[Looked]:
-    """The good files of one item: itself, or what a zip holds. What is not good is recorded with its reason."""
+def _look_at(item: ArrivalItem, guard: Guard, folder: Path, tell: Callable[[float, str], None]) -> Iterator[Looked]:
+    """The good files of one item: itself, or what a zip holds. What is not good is recorded with its reason.
+
+    `tell` hears the share of the item that is done (0–1) and the path at hand.
+    """
     with local_file(item.staged) as staged:
         if not is_zip(staged):
             yield from _look_at_file(item, item.path, staged, guard)
@@ -70,11 +77,15 @@ def _look_at(item: ArrivalItem, guard: Guard, folder: Path, reporter: Reporter) 
         inside = item.path.removesuffix(".zip").removesuffix(".ZIP")
         count = 0
         try:
-            for name, place in unpack(staged, item.path.rpartition("/")[2], folder):
-                reporter.progress(0.0, name.rpartition("/")[2])
-                entry = ArrivalItem.objects.create(arrival=item.arrival, path=name[:1024], bytes=place.stat().st_size)
-                yield from _look_at_file(entry, f"{inside}/{name}", place, guard)
+            for name, place, share in unpack(staged, item.path.rpartition("/")[2], folder):
+                entry = ArrivalItem.objects.create(arrival=item.arrival, path=name[:1024])
                 count += 1
+                if isinstance(place, TexelError):
+                    _refuse(entry, place)
+                else:
+                    entry.bytes = place.stat().st_size
+                    yield from _look_at_file(entry, f"{inside}/{name}", place, guard)
+                tell(share, name)
         except TexelError as error:
             _refuse(item, error)
             return

@@ -132,7 +132,7 @@ def step(texture_set: TextureSet, direction: int) -> TextureSet:
         revision = current.revisions.filter(number=current.revision + direction).first()
         if revision is None:
             word = "undo" if direction < 0 else "do again"
-            raise TexelError(current.name, f"has nothing to {word}.", "")
+            raise TexelError(current.name, f"has nothing to {word}.", "Change something first.")
         renamed = current.name != revision.ledger_json["name"]
         current.revision = revision.number
         current.ledger_json, current.name = revision.ledger_json, revision.ledger_json["name"]

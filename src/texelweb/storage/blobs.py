@@ -46,7 +46,9 @@ def _save_whole(path: Path, place: str) -> None:
 
 
 def put(place: str, body: bytes) -> None:
-    """Store a small derived object, whole, over whatever lies there."""
+    """Store a small object whose place says what it holds; one that is there already is the same and stays."""
+    if default_storage.exists(place):
+        return
     with tempfile.NamedTemporaryFile() as file:
         file.write(body)
         file.flush()

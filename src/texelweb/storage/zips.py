@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import lzma
+import shutil
 import zipfile
+import zlib
 from collections.abc import Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import PICTURE_SUFFIXES
@@ -21,22 +25,31 @@ def is_zip(path: Path) -> bool:
         return file.read(4) in (b"PK\x03\x04", b"PK\x05\x06")
 
 
-def unpack(path: Path, name: str, folder: Path) -> Iterator[tuple[str, Path]]:
-    """Give each picture of a zip as its name inside and a numbered file in `folder`.
+class Entry(NamedTuple):
+    """One picture of a zip: its name inside, its bytes in a file or why there are none, and the share unpacked so far."""
 
-    Raises TexelError naming the zip for a damaged or encrypted one, more than 5,000 entries, a name that is absolute
-    or climbs with "..", or data that unpack to 100 times the zip's size or more. Names are checked before any data.
+    name: str
+    place: Path | TexelError
+    share: float
+
+
+def unpack(path: Path, name: str, folder: Path) -> Iterator[Entry]:
+    """Give each picture of a zip, its bytes in a numbered file in `folder` that lasts until the next one is asked for.
+
+    An entry that is damaged comes as its error. Raises TexelError naming the zip, before anything is unpacked, for a zip
+    without a readable directory, a locked one, more than 5,000 entries, a name that is absolute or climbs with "..", or
+    data that unpack to 100 times the zip's size or more.
     """
     try:
-        with zipfile.ZipFile(path) as archive:
-            entries = _checked(archive, path, name)
-            for number, entry in enumerate(entries):
-                place = folder / f"{number:05d}"
-                _copy(archive, entry, place, name)
-                yield entry.filename, place
-                place.unlink(missing_ok=True)
-    except (zipfile.BadZipFile, NotImplementedError, EOFError, OSError) as error:
+        archive = zipfile.ZipFile(path)
+    except zipfile.BadZipFile as error:
         raise TexelError(name, f"is a damaged zip ({error}).", "Pack it again, or drop the folder itself.") from error
+    with archive:
+        entries = _checked(archive, path, name)
+        for number, entry in enumerate(entries):
+            place = folder / f"{number:05d}"
+            yield Entry(entry.filename, _copy(archive, entry, place), (number + 1) / len(entries))
+            place.unlink(missing_ok=True)
 
 
 def _checked(archive: zipfile.ZipFile, path: Path, name: str) -> list[zipfile.ZipInfo]:
@@ -66,12 +79,11 @@ def _is_picture(name: str) -> bool:
     return not hidden and Path(parts[-1]).suffix.lower() in PICTURE_SUFFIXES
 
 
-def _copy(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, place: Path, name: str) -> None:
-    """Unpack one entry, trusting no size that the zip claims."""
-    written = 0
-    with archive.open(entry) as source, place.open("wb") as file:
-        while chunk := source.read(_CHUNK):
-            written += len(chunk)
-            if written > entry.file_size:
-                raise TexelError(name, f"lies about the size of “{entry.filename}”.", "Pack it again.")
-            file.write(chunk)
+def _copy(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, place: Path) -> Path | TexelError:
+    """Unpack one entry. No more is unpacked than its claimed size; a wrong claim fails the entry's check sum."""
+    try:
+        with archive.open(entry) as source, place.open("wb") as file:
+            shutil.copyfileobj(source, file, _CHUNK)
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError) as error:
+        return TexelError(entry.filename, f"is damaged inside its zip ({error}).", "Pack it again, or drop the file itself.")
+    return place

@@ -90,11 +90,6 @@ function swap(): void {
   side.value = side.value === 'source' ? 'output' : 'source';
   show();
 }
-// A build that has just ended makes its outputs visible.
-watch(building, (now, before) => {
-  if (before && !now) refresh();
-});
-
 function lookAt(file: FileView, channel: ChannelName | null): void {
   picked.value = ofFile(file);
   channels.value = channel ? viewOfChannels([channel]) : 'RGB';

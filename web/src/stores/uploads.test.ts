@@ -113,6 +113,7 @@ describe('an upload', () => {
     const uploads = useUploads();
     const first = uploads.send('weir', dropped('a.png'));
     expect(await uploads.send('weir', dropped('b.png'))).toBe(false);
+    expect(uploads.failure?.wayOut).toContain('Drop them again');
     await vi.waitFor(() => expect(asked.some((entry) => entry.endsWith('/files'))).toBe(true));
     await uploads.cancel();
     await first;

@@ -35,7 +35,16 @@ export const useUploads = defineStore('uploads', () => {
 
   /** Send files and ask for sorting. Gives whether sorting was asked for; what went wrong is in `failure`. */
   async function send(slug: string, dropped: Dropped[]): Promise<boolean> {
-    if (active.value || dropped.length === 0) return false;
+    if (dropped.length === 0) return false;
+    if (active.value) {
+      failure.value = new ApiError(
+        0,
+        'These files',
+        'were not sent: others still are.',
+        'Drop them again afterwards.',
+      );
+      return false;
+    }
     project.value = slug;
     failure.value = null;
     stopped = false;
