@@ -10,6 +10,7 @@ from texelcore.naming.templates import code_of, fill
 from texelcore.pixels.write import SUFFIXES
 from texelcore.surface.ledger import ChannelName, Document, FileFacts, Ledger, Row
 from texelcore.surface.properties import Encoding, property_of
+from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetChannel, TargetOutput
 
 
@@ -24,7 +25,10 @@ class PlannedChannel(Document):
 
 
 class PlannedOutput(Document):
-    """One output ready to be carried out. `problem` says why it cannot be; then there is no content key."""
+    """One output ready to be carried out. `problem` says why it cannot be; then there is no content key.
+
+    `storage` is how the engine is to store it: the set's own choice, or the target's.
+    """
 
     key: str
     title: str
@@ -32,6 +36,7 @@ class PlannedOutput(Document):
     width: int
     height: int
     output: TargetOutput
+    storage: Storage
     channels: tuple[PlannedChannel, ...]
     files: tuple[str, ...]
     problem: str | None = None
@@ -110,6 +115,7 @@ def _plan_output(
         width=width,
         height=height,
         output=output,
+        storage=ledger.storage_of(target.name, output.key) or output.stored(any(entry.channel == "A" for entry in channels)),
         channels=tuple(channels),
         files=names,
     )
@@ -183,7 +189,7 @@ def _linear_takes(row: Row) -> tuple[Take, Take, Take]:
 
 def _content_key(planned: PlannedOutput, files: Mapping[str, FileFacts]) -> str:
     """SHA-256 over all that the bytes depend on: sources by hash, recipes, format and the operations' version."""
-    body = planned.output.model_copy(update={"title": "", "suffix": "", "key": ""}).model_dump_json()
+    body = planned.output.model_dump_json(exclude={"title", "suffix", "key", "storage", "format_with_alpha"})
     recipes = "\n".join(f"{entry.channel} {entry.recipe.model_dump_json()}" for entry in planned.channels)
     for name in planned.files:
         recipes = recipes.replace(f'"file":"{name}"', f'"file":"{files[name].sha256}"')

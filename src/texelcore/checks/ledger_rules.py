@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from texelcore.build.plan import Plan
+from texelcore.checks.storage_rules import check_storage
 from texelcore.evidence.ranges import is_constant
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
 from texelcore.surface.properties import property_of
@@ -165,4 +166,9 @@ def check_set(ledger: Ledger, files: Mapping[str, FileFacts], target: Target, pl
     """All findings of a set for one target, worst first. `files` holds the facts of every file of the ledger."""
     subject = Subject(ledger, files, target, plan)
     findings = [finding for rule in RULES for finding in rule(subject)]
+    return worst_first([*findings, *check_storage(plan)])
+
+
+def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings by severity; those of one severity stay in their order."""
     return tuple(sorted(findings, key=lambda finding: _WORST_FIRST[finding.severity]))

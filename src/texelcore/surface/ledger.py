@@ -8,10 +8,11 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from texelcore.surface.properties import Encoding, NormalY, property_of
+from texelcore.surface.storage import Storage, StorageChoice
 
 Sureness = Literal["named", "assumed", "by hand"]
 Severity = Literal["error", "warning", "note"]
-Stage = Literal["sorted", "converted", "packed", "named", "built"]
+Stage = Literal["sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered"]
 ChannelName = Literal["R", "G", "B", "A", "Y"]
 
 
@@ -78,11 +79,12 @@ class LeftOut(Document):
 
 
 class Ledger(Document):
-    """A set's table. Every property has at most one row."""
+    """A set's table. Every property has at most one row; `storage` holds what the set decides against a target."""
 
     name: str
     rows: tuple[Row, ...] = ()
     left_out: tuple[LeftOut, ...] = ()
+    storage: tuple[StorageChoice, ...] = ()
 
     def row(self, key: str) -> Row | None:
         """The row of a property, or None."""
@@ -102,6 +104,16 @@ class Ledger(Document):
         rows = (*(old for old in self.rows if old.property != row.property), row)
         left = tuple(entry for entry in self.left_out if entry.file != row.file)
         return self.model_copy(update={"rows": rows, "left_out": left})
+
+    def storage_of(self, target: str, output: str) -> Storage | None:
+        """The set's own storage for an output of a target, or None where the target decides."""
+        return next((entry.storage for entry in self.storage if (entry.target, entry.output) == (target, output)), None)
+
+    def with_storage(self, target: str, output: str, storage: Storage | None) -> Ledger:
+        """This ledger with its own storage for an output of a target; None gives the decision back to the target."""
+        kept = tuple(entry for entry in self.storage if (entry.target, entry.output) != (target, output))
+        own = (StorageChoice(target=target, output=output, storage=storage),) if storage else ()
+        return self.model_copy(update={"storage": kept + own})
 
     def without_row(self, key: str) -> Ledger:
         """This ledger without a property's row."""

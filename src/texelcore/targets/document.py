@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import resources
+from pathlib import Path
 from typing import Literal
 
-from pydantic import model_validator
+from pydantic import ValidationError, model_validator
 
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.ledger import ChannelName, Document
 from texelcore.surface.properties import Encoding, NormalY, property_of
+from texelcore.surface.storage import Storage, TextureFormat
 
 
 class TargetChannel(Document):
@@ -32,7 +34,10 @@ class TargetChannel(Document):
 
 
 class TargetOutput(Document):
-    """One texture that a target asks for. `only_with` lists properties of which one must be there; empty is always."""
+    """One texture that a target asks for. `only_with` lists properties of which one must be there; empty is always.
+
+    `storage` is how the engine stores it; `format_with_alpha` takes the place of its format when there is an alpha channel.
+    """
 
     key: str
     title: str
@@ -42,6 +47,13 @@ class TargetOutput(Document):
     encoding: Encoding
     channels: tuple[TargetChannel, ...]
     only_with: tuple[str, ...] = ()
+    storage: Storage
+    format_with_alpha: TextureFormat | None = None
+
+    def stored(self, alpha: bool) -> Storage:
+        """The storage of this output, with or without an alpha channel."""
+        other = self.format_with_alpha if alpha else None
+        return self.storage.model_copy(update={"format": other}) if other else self.storage
 
 
 class Target(Document):
@@ -75,6 +87,18 @@ def shipped() -> dict[str, Target]:
     folder = resources.files("texelcore.targets") / "shipped"
     documents = [Target.model_validate_json(file.read_text("utf-8")) for file in folder.iterdir() if file.name.endswith(".json")]
     return {target.name: target for target in sorted(documents, key=lambda document: document.name)}
+
+
+def read_target(path: Path) -> Target:
+    """A target document from a JSON file. Raises TexelError that says what in it does not hold."""
+    try:
+        return Target.model_validate_json(path.read_text("utf-8"))
+    except OSError as error:
+        raise TexelError(path.name, f"could not be read: {error.strerror}.", "Name a target document.") from error
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"]) or "the document"
+        raise TexelError(path.name, f"is no target document: {where}: {first['msg']}.", "Correct it and try again.") from error
 
 
 def find_target(name: str) -> Target:

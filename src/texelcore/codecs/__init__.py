@@ -1,0 +1,1 @@
+"""Block compression and containers."""

@@ -1,0 +1,139 @@
+"""Textures: stored pixels become levels of blocks, and blocks become pixels again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import Any, cast
+
+import numpy as np
+
+from texelcore.codecs.blocks import BLOCK_EDGE, encode_blocks
+from texelcore.codecs.formats import FORMATS, Format, Lossy, level_sizes
+from texelcore.codecs.mips import MipKind, mip_levels
+from texelcore.codecs.workers import Workers, result_of
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
+from texelcore.surface.storage import Storage, TextureFormat
+
+# Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
+ENCODER_VERSION = 1
+# Texels in a run that one process encodes at a time: about a third of a second of BC7.
+RUN_TEXELS = 1 << 18
+
+
+@dataclass(frozen=True)
+class Texture:
+    """A texture as an engine stores it: `levels` from the largest on, each the bytes of its blocks, row by row."""
+
+    width: int
+    height: int
+    format: TextureFormat
+    srgb: bool
+    levels: tuple[bytes, ...]
+
+    @property
+    def memory(self) -> int:
+        """Bytes on the GPU."""
+        return sum(len(level) for level in self.levels)
+
+
+def encode(
+    image: Image,
+    storage: Storage,
+    kinds: tuple[MipKind, ...],
+    workers: Workers | None = None,
+    tell: Callable[[float], None] = lambda share: None,
+) -> Texture:
+    """Encode an image: channels that the format has not are dropped, missing ones are filled (alpha solid, colour black).
+
+    `kinds` says what each channel of the image holds, for the mips. Any size from 1 × 1 on; edges are repeated to whole
+    blocks. `workers` shares out slow formats. `tell` hears the share done (0–1) and may raise to stop. Raises ValueError
+    for a plain format whose sample type is not the image's, TexelError when a helper process is lost.
+    """
+    form = FORMATS[storage.format]
+    if image.sample != form.sample and not (form.edge > 1 and image.sample in ("u8", "u16")):
+        raise ValueError(f"{form.title} stores {form.sample}, not {image.sample}")
+    texels = sum(width * height for width, height in level_sizes(image.width, image.height, storage.mips))
+    colour = "srgb" in kinds
+    levels, done = [], 0
+    for level in mip_levels(image.data, kinds, storage.mips):
+        parts = []
+        for part, count in _encode_level(form, _arranged(level, image.channels, form), colour, workers):
+            parts.append(part)
+            done += count
+            tell(min(1.0, done / texels))
+        levels.append(b"".join(parts))
+    return Texture(image.width, image.height, storage.format, storage.srgb, tuple(levels))
+
+
+def decode(texture: Texture, level: int = 0) -> Pixels:
+    """The stored values of one level as (H, W, channels of the format), without sRGB decoding.
+
+    Raises TexelError for a level whose length is not what its size asks for, IndexError for one that is not there.
+    """
+    import texture2ddecoder
+
+    form = FORMATS[texture.format]
+    width, height = level_sizes(texture.width, texture.height, True)[level]
+    data = texture.levels[level]
+    wanted = form.level_bytes(width, height)
+    if len(data) != wanted:
+        problem = f"has {len(data)} bytes in level {level}, where {width} × {height} {form.title} takes {wanted}."
+        raise TexelError("The texture", problem, "Encode it again.")
+    if form.edge == 1:
+        plain = np.frombuffer(data, SAMPLE_DTYPES[form.sample]).reshape(height, width, len(form.channels))
+        return plain.copy()
+    decoders: dict[str, Callable[..., bytes]] = {
+        "bc1": texture2ddecoder.decode_bc1,
+        "bc3": texture2ddecoder.decode_bc3,
+        "bc4": texture2ddecoder.decode_bc4,
+        "bc5": texture2ddecoder.decode_bc5,
+        "bc7": texture2ddecoder.decode_bc7,
+    }
+    # The decoder answers in BGRA order.
+    bgra = np.frombuffer(decoders[texture.format](data, width, height), np.uint8).reshape(height, width, 4)
+    return np.ascontiguousarray(bgra[:, :, ["BGRA".index(channel) for channel in form.channels]])
+
+
+def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
+    """A level's channels in the order that the encoder takes: RGBA for blocks, the format's own for plain formats."""
+    names = tuple(channels)
+    wanted = "RGBA" if form.edge > 1 else form.channels
+    top: Any = np.iinfo(level.dtype).max if level.dtype.kind == "u" else 1.0
+    planes = []
+    for channel in wanted:
+        source = "Y" if "Y" in names and channel in "RGB" else channel
+        if source in names:
+            planes.append(level[:, :, names.index(source)])
+        else:
+            planes.append(np.full(level.shape[:2], top if channel == "A" else 0, level.dtype))
+    return np.stack(planes, axis=-1)
+
+
+def _encode_level(form: Format, level: Pixels, colour: bool, workers: Workers | None) -> Iterator[tuple[bytes, int]]:
+    """A level in runs: each run's bytes, and how many texels it covers."""
+    if form.edge == 1:
+        yield level.tobytes(), level.shape[0] * level.shape[1]
+        return
+    if level.dtype == np.uint16:
+        # Rounded to the nearest level, not cut off: 65535 / 257 = 255.
+        level = ((level.astype(np.uint32) + 128) // 257).astype(np.uint8)
+    key = cast(Lossy, form.key)
+    height, width = level.shape[:2]
+    pad_y, pad_x = -height % BLOCK_EDGE, -width % BLOCK_EDGE
+    if pad_y or pad_x:
+        level = np.pad(level, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge")
+    rows = max(BLOCK_EDGE, RUN_TEXELS // level.shape[1] // BLOCK_EDGE * BLOCK_EDGE)
+    runs = [np.ascontiguousarray(level[top : top + rows]) for top in range(0, level.shape[0], rows)]
+    if workers is None or key != "bc7" or len(runs) == 1:
+        for run in runs:
+            yield encode_blocks(key, run.tobytes(), run.shape[1], run.shape[0], colour), run.shape[0] * run.shape[1]
+        return
+    pending = [workers.encode(key, run.tobytes(), run.shape[1], run.shape[0], colour) for run in runs]
+    try:
+        for run, future in zip(runs, pending, strict=True):
+            yield result_of(future), run.shape[0] * run.shape[1]
+    finally:
+        for future in pending:
+            future.cancel()

@@ -1,0 +1,1 @@
+"""Packages, manifests, receipts."""

@@ -1,0 +1,1 @@
+"""Encode, decode with another library than the encoder's, measure, compare."""

@@ -1,0 +1,88 @@
+"""A proof: an output encoded for real, decoded again, and measured against what went in."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from texelcore.build.plan import PlannedOutput
+from texelcore.codecs.dds import write_dds
+from texelcore.codecs.formats import FORMATS
+from texelcore.codecs.mips import MipKind
+from texelcore.codecs.texture import ENCODER_VERSION, encode
+from texelcore.codecs.workers import Workers
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.image import Image
+from texelcore.proof.compare import compare, read_back
+from texelcore.proof.figures import Figures
+from texelcore.surface.properties import property_of
+
+# Raised when the measuring changes, so that old figures are not taken for new ones.
+MEASURE_VERSION = 1
+
+
+@dataclass(frozen=True)
+class Proved:
+    """A proof's figures and the encoded file's bytes."""
+
+    figures: Figures
+    dds: bytes
+
+
+def prove(
+    planned: PlannedOutput, built: Image, workers: Workers | None = None, tell: Callable[[float], None] = lambda share: None
+) -> Proved:
+    """Encode a built output as its plan's storage says, decode it with another library, and measure.
+
+    `tell` hears the share done (0–1) and may raise to stop. Raises TexelError for a format that cannot store the output.
+    """
+    problem = storage_problem(planned)
+    if problem:
+        raise TexelError(planned.file_name, problem, "Choose another format for this output.")
+    texture = encode(built, planned.storage, mip_kinds(planned), workers, lambda share: tell(share * 0.8))
+    data = write_dds(texture, opaque=not any(entry.channel == "A" for entry in planned.channels))
+    normal, colours, channels = compare(read_back(planned, texture, built))
+    tell(1.0)
+    figures = Figures(
+        output=planned.key,
+        width=built.width,
+        height=built.height,
+        storage=planned.storage,
+        levels=len(texture.levels),
+        bytes=len(data),
+        memory=texture.memory,
+        bits_per_texel=FORMATS[planned.storage.format].bits_per_texel,
+        normal=normal,
+        colours=colours,
+        data=channels,
+    )
+    return Proved(figures, data)
+
+
+def proof_key(planned: PlannedOutput) -> str:
+    """SHA-256 over all that a proof depends on: the output's own content key, its storage, and the encoder's version."""
+    meanings = ",".join(f"{entry.channel}={entry.property}" for entry in planned.channels)
+    versions = f"encoder {ENCODER_VERSION} measure {MEASURE_VERSION}"
+    text = f"{versions}\n{planned.content_key}\n{planned.storage.model_dump_json()}\n{meanings}"
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def storage_problem(planned: PlannedOutput) -> str | None:
+    """Why a format cannot store an output at all: its sample type. None when it can."""
+    form, sample = FORMATS[planned.storage.format], planned.output.sample
+    if form.sample == sample or (form.edge > 1 and sample == "u16"):
+        return None
+    words = {"u8": "8-bit", "u16": "16-bit", "f16": "half-float", "f32": "float"}
+    return f"has {words[sample]} samples, which {form.title} cannot store."
+
+
+def mip_kinds(planned: PlannedOutput) -> tuple[MipKind, ...]:
+    """How each channel of an output is averaged: by its meaning, whatever flag the texture carries."""
+    return tuple(_mip_kind(entry.property, planned.output.encoding) for entry in planned.channels)
+
+
+def _mip_kind(key: str, encoding: str) -> MipKind:
+    if key == "normal":
+        return "normal"
+    return "srgb" if property_of(key).colour and encoding == "srgb" else "linear"

@@ -1,0 +1,36 @@
+"""How an engine stores a texture: block format, sRGB flag, mips. Pure data; the codecs carry it out."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, model_validator
+
+TextureFormat = Literal["bc1", "bc3", "bc4", "bc5", "bc7", "r8", "rgba8", "r16", "rgba16f"]
+WITH_SRGB: tuple[TextureFormat, ...] = ("bc1", "bc3", "bc7", "rgba8")
+
+
+class Storage(BaseModel):
+    """A texture's format, whether the engine decodes it as sRGB when it samples, and whether it carries a mip chain."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    format: TextureFormat
+    srgb: bool = False
+    mips: bool = True
+
+    @model_validator(mode="after")
+    def _exists(self) -> Storage:
+        if self.srgb and self.format not in WITH_SRGB:
+            raise ValueError(f"{self.format.upper()} has no sRGB variant")
+        return self
+
+
+class StorageChoice(BaseModel):
+    """A set's own storage for one output of one target, instead of what the target says."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    target: str
+    output: str
+    storage: Storage
