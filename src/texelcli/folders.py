@@ -40,14 +40,14 @@ class Arrival:
 
 def sort_folder(folder: Path, as_json: bool) -> int:
     """Sort a folder, print what was found, and give the exit code. Raises TexelError for a folder that cannot be used."""
-    arrival = _read_folder(folder)
+    arrival = read_folder(folder)
     sorting = sort_files(arrival.files.values())
     if as_json:
         print(json.dumps(_sorting_json(arrival, sorting), indent=2, ensure_ascii=False))
     else:
         for ledger in sorting.ledgers:
             _print_ledger(ledger, arrival.files)
-        _print_rest(arrival, sorting)
+        print_rest(arrival, sorting)
     return UNUSABLE if arrival.unreadable else DONE
 
 
@@ -57,11 +57,11 @@ def build_folder(folder: Path, target_name: str, out: Path, project: str, as_jso
     Raises TexelError for a folder or target that cannot be used, or an `out` inside the folder or on a full disk.
     """
     target = find_target(target_name)
-    _refuse_overlap(folder, out)
-    arrival = _read_folder(folder)
+    refuse_overlap(folder, out)
+    arrival = read_folder(folder)
     sorting = sort_files(arrival.files.values())
     results, worst = [], DONE
-    codes = _codes(sorting.ledgers)
+    codes = codes_of(sorting.ledgers)
     for ledger, code in zip(sorting.ledgers, codes, strict=True):
         plan = plan_build(ledger, target, arrival.files, project, code)
         findings = check_set(ledger, arrival.files, target, plan)
@@ -74,7 +74,7 @@ def build_folder(folder: Path, target_name: str, out: Path, project: str, as_jso
     else:
         for result in results:
             _print_build(result)
-        _print_rest(arrival, sorting)
+        print_rest(arrival, sorting)
     return UNUSABLE if arrival.unreadable else worst
 
 
@@ -82,7 +82,7 @@ def _build_set(
     arrival: Arrival, plan: Plan, target: Target, findings: tuple[Finding, ...], folder: Path, project: str
 ) -> dict[str, Any]:
     sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
-    with _Progress(plan.set_name) as progress:
+    with Progress(plan.set_name) as progress:
         made = make_outputs(plan, sources, folder, progress.show)
     manifest = make_manifest(plan, target, arrival.files, made, project)
     if made:
@@ -99,13 +99,14 @@ def _write_text(path: Path, text: str) -> None:
     path.write_text(text, "utf-8")
 
 
-def _refuse_overlap(folder: Path, out: Path) -> None:
+def refuse_overlap(folder: Path, out: Path) -> None:
     """Outputs among the sources would be sorted as sources the next time."""
     if out.resolve() == folder.resolve() or folder.resolve() in out.resolve().parents:
         raise TexelError(str(out), "lies inside the folder of sources.", "Choose a folder outside of it.")
 
 
-def _read_folder(folder: Path) -> Arrival:
+def read_folder(folder: Path) -> Arrival:
+    """Look at every picture in a folder and below. Raises TexelError for one that is no folder or holds no pictures."""
     if not folder.is_dir():
         raise TexelError(str(folder), "is not a folder.", "Name a folder that holds texture maps.")
     paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.name.startswith("."))
@@ -120,7 +121,7 @@ def _read_folder(folder: Path) -> Arrival:
         except TexelError as error:
             return error
 
-    with _Progress("Reading") as progress, ThreadPoolExecutor(2) as pool:
+    with Progress("Reading") as progress, ThreadPoolExecutor(2) as pool:
         for index, result in enumerate(pool.map(look, pictures), 1):
             progress.show(index / len(pictures), pictures[index - 1].name)
             if isinstance(result, FileFacts):
@@ -132,7 +133,7 @@ def _read_folder(folder: Path) -> Arrival:
     return Arrival(folder, files, unreadable, passed)
 
 
-def _codes(ledgers: Sequence[Ledger]) -> list[str]:
+def codes_of(ledgers: Sequence[Ledger]) -> list[str]:
     """One code for each set; sets with one name are numbered so that no output overwrites another."""
     codes: list[str] = []
     for ledger in ledgers:
@@ -178,7 +179,8 @@ def _print_build(result: dict[str, Any]) -> None:
     print()
 
 
-def _print_rest(arrival: Arrival, sorting: Sorting) -> None:
+def print_rest(arrival: Arrival, sorting: Sorting) -> None:
+    """Say what belongs to no set, and what could not be read."""
     if sorting.open:
         print("Not recognised:")
         for entry in sorting.open:
@@ -187,17 +189,18 @@ def _print_rest(arrival: Arrival, sorting: Sorting) -> None:
         print(f"✕ {error}", file=sys.stderr)
 
 
-class _Progress:
+class Progress:
     """A bar on standard error when that is a terminal; silent otherwise."""
 
     def __init__(self, title: str) -> None:
         self.title = title
         self.visible = sys.stderr.isatty()
 
-    def __enter__(self) -> _Progress:
+    def __enter__(self) -> Progress:
         return self
 
     def show(self, share: float, doing: str) -> None:
+        """Draw the bar."""
         if self.visible:
             filled = round(share * 24)
             sys.stderr.write(f"\r\x1b[K{self.title} {'▇' * filled}{'·' * (24 - filled)} {share:4.0%} {doing}")

@@ -1,4 +1,4 @@
-"""`fairtexel`: sort, build and pack from the command line.
+"""`fairtexel`: sort, build, pack, deliver and receive from the command line.
 
 Exit code 0 done, 1 errors found, 2 wrong usage or unreadable input. Each command's own imports wait until it is asked
 for, so that packing three maps does not wait for what sorting needs.
@@ -44,7 +44,22 @@ def _parser() -> argparse.ArgumentParser:
     pack.add_argument("channels", nargs="+", metavar="CHANNEL=FILE", help="for example R=ao.png or G=scan.tga:B")
     pack.add_argument("--out", required=True, type=Path, metavar="FILE", help="ends with .png, .tga, .tif or .exr")
     pack.add_argument("--srgb", action="store_true", help="declare the result as sRGB; it is linear otherwise")
+    deliver = commands.add_parser("deliver", help="go the whole way: sort, build, encode, prove, dress, deliver, read back")
+    deliver.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
+    deliver.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
+    deliver.add_argument(
+        "--out", required=True, type=Path, metavar="DIR", help="folder of the delivery; an older one there is replaced"
+    )
+    deliver.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
+    deliver.add_argument("--zip", type=Path, metavar="FILE", help="also write the delivery as one zip")
+    dock = commands.add_parser("dock", help="read a delivered folder as an engine would, and print its receipt")
+    dock.add_argument("folder", type=Path, metavar="DIR", help="a delivered folder")
+    dock.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
+    for command in (deliver, dock):
+        command.add_argument("--json", action="store_true", help="print the result as JSON")
     sort.set_defaults(work=_sort)
+    deliver.set_defaults(work=_deliver)
+    dock.set_defaults(work=_dock)
     build.set_defaults(work=_build)
     pack.set_defaults(work=_pack)
     return parser
@@ -60,6 +75,18 @@ def _build(options: argparse.Namespace) -> int:
     from texelcli.folders import build_folder
 
     return build_folder(options.folder, options.target, options.out, options.project, options.json)
+
+
+def _deliver(options: argparse.Namespace) -> int:
+    from texelcli.deliver import deliver_folder
+
+    return deliver_folder(options.folder, options.target, options.out, options.project, options.zip, options.json)
+
+
+def _dock(options: argparse.Namespace) -> int:
+    from texelcli.deliver import dock_folder
+
+    return dock_folder(options.folder, options.target, options.json)
 
 
 def _pack(options: argparse.Namespace) -> int:

@@ -78,7 +78,7 @@ def make_manifest(
             sample=item.planned.output.sample,
             encoding=item.planned.output.encoding,
             srgb=item.planned.output.encoding == "srgb",
-            channels=tuple(_describe(entry, files) for entry in item.planned.channels),
+            channels=tuple(describe_channel(entry, files) for entry in item.planned.channels),
             content_key=item.planned.content_key,
         )
         for item in made
@@ -105,7 +105,8 @@ def describe_steps(entry: PlannedChannel) -> tuple[str, ...]:
     return ("from the specular workflow", *words) if isinstance(recipe, FromSpecular) else words
 
 
-def _describe(entry: PlannedChannel, files: Mapping[str, FileFacts]) -> ManifestChannel:
+def describe_channel(entry: PlannedChannel, files: Mapping[str, FileFacts]) -> ManifestChannel:
+    """What a planned channel means, where it comes from and what is done to it."""
     recipe = entry.recipe
     if isinstance(recipe, Take):
         sources: tuple[str, ...] = (f"{files[recipe.file].path}#{recipe.channel}",)

@@ -1,0 +1,168 @@
+"""`fairtexel deliver` and `fairtexel dock`: the whole way from a folder of maps to a receipt."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from texelcli.folders import GLYPHS, Arrival, Progress, codes_of, print_rest, read_folder, refuse_overlap
+from texelcli.main import DONE, FOUND, UNUSABLE
+from texelcore.build.execute import SourcePath, make_outputs
+from texelcore.build.plan import plan_build
+from texelcore.checks.ledger_rules import check_set, worst_first
+from texelcore.codecs.workers import Workers
+from texelcore.delivery.dock import ask_dock
+from texelcore.delivery.documents import Receipt
+from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
+from texelcore.delivery.probes import take_probes
+from texelcore.materials.binding import bind
+from texelcore.materials.document import Variant
+from texelcore.materials.masters import shipped_masters
+from texelcore.pixels.read import read
+from texelcore.proof.figures import Figures
+from texelcore.proof.prove import prove
+from texelcore.proof.tolerances import Tolerances, judge
+from texelcore.sorting.sort import sort_files
+from texelcore.surface.ledger import Finding, Ledger
+from texelcore.targets.document import Target, find_target, read_target
+
+USUAL_MASTER = "solid-surface"
+
+
+def target_of(name: str) -> Target:
+    """A shipped target by name, or a target document by the path of a .json file. Raises TexelError when there is none."""
+    return read_target(Path(name)) if name.endswith(".json") else find_target(name)
+
+
+def deliver_folder(folder: Path, target_name: str, out: Path, project: str, zip_file: Path | None, as_json: bool) -> int:
+    """Sort, build, encode, prove, dress and deliver a folder into `out`, read it back, and give the exit code.
+
+    Every set that can be made whole is delivered with a variant of the usual master. Raises TexelError for a folder or target
+    that cannot be used, or an `out` that cannot be written.
+    """
+    target = target_of(target_name)
+    refuse_overlap(folder, out)
+    arrival = read_folder(folder)
+    sorting = sort_files(arrival.files.values())
+    parcels, dressed, findings = [], [], []
+    with tempfile.TemporaryDirectory(prefix="fairtexel-deliver-") as scratch, Workers() as workers:
+        for ledger, code in zip(sorting.ledgers, codes_of(sorting.ledgers), strict=True):
+            parcel, found = _prepare(arrival, ledger, code, target, project, Path(scratch) / code, workers)
+            findings += [(ledger.name, finding) for finding in found]
+            if parcel:
+                parcels.append(parcel)
+                dressed.append(_dress(parcel, ledger, target))
+        write_delivery(out, project, target, parcels, dressed)
+    if zip_file:
+        zip_delivery(out, zip_file)
+    receipt = ask_dock(out, target)
+    if as_json:
+        print(json.dumps(_report(target, parcels, findings, receipt), indent=2, ensure_ascii=False))
+    else:
+        for parcel in parcels:
+            _print_parcel(parcel)
+        for name, finding in findings:
+            print(f"{GLYPHS[finding.severity]} {name}, {finding.subject}: {finding.message} {finding.way_out}")
+        _print_receipt(receipt)
+        print_rest(arrival, sorting)
+    if arrival.unreadable:
+        return UNUSABLE
+    wrong = not receipt.holds or any(finding.severity == "error" for _, finding in findings)
+    return FOUND if wrong else DONE
+
+
+def dock_folder(folder: Path, target_name: str, as_json: bool) -> int:
+    """Read a delivered folder as its receiver would, print the receipt, and give the exit code."""
+    receipt = ask_dock(folder, target_of(target_name))
+    if as_json:
+        print(receipt.to_json(), end="")
+    else:
+        _print_receipt(receipt)
+    return DONE if receipt.holds else FOUND
+
+
+def _prepare(
+    arrival: Arrival, ledger: Ledger, code: str, target: Target, project: str, scratch: Path, workers: Workers
+) -> tuple[Parcel | None, list[Finding]]:
+    """A set's outputs, built and encoded in `scratch`; None when one of them cannot be made."""
+    plan = plan_build(ledger, target, arrival.files, project, code)
+    findings = list(check_set(ledger, arrival.files, target, plan))
+    if any(planned.problem for planned in plan.outputs):
+        return None, findings
+    sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+    encoded = []
+    with Progress(ledger.name) as progress:
+        made = make_outputs(plan, sources, scratch, lambda share, doing: progress.show(share * 0.3, doing))
+        for index, item in enumerate(made):
+            name = item.planned.file_name
+
+            def tell(share: float, index: int = index, name: str = name) -> None:
+                progress.show(0.3 + 0.7 * (index + share) / len(made), f"encoding {name}")
+
+            proved = prove(item.planned, read(item.path), workers, tell)
+            path = item.path.with_suffix(".dds")
+            path.write_bytes(proved.dds)
+            encoded.append(Encoded(item.planned, path, proved.figures))
+            findings += judge(proved.figures, Tolerances(), name)
+    probes = take_probes(ledger, arrival.files, sources)
+    return Parcel(ledger.name, code, plan, arrival.files, encoded, probes), list(worst_first(findings))
+
+
+def _dress(parcel: Parcel, ledger: Ledger, target: Target) -> Dressed:
+    master = shipped_masters()[USUAL_MASTER]
+    present = [row.property for row in ledger.rows]
+    present += ["metallic", "base_colour"] if ledger.workflow == "specular" else []
+    bindings = bind(master, target, {encoded.planned.key: encoded.planned.storage for encoded in parcel.outputs}, present)
+    variant = Variant(name=parcel.name, master=master.name, version=master.version, set=parcel.code)
+    return Dressed(variant, master, bindings, parcel.code)
+
+
+def _report(target: Target, parcels: list[Parcel], findings: list[tuple[str, Finding]], receipt: Receipt) -> dict[str, Any]:
+    return {
+        "target": target.name,
+        "sets": [
+            {
+                "set": parcel.name,
+                "code": parcel.code,
+                "proofs": [entry.figures.model_dump(mode="json") for entry in parcel.outputs],
+            }
+            for parcel in parcels
+        ],
+        "findings": [{"set": name} | finding.model_dump(mode="json") for name, finding in findings],
+        "receipt": receipt.model_dump(mode="json"),
+    }
+
+
+def _print_parcel(parcel: Parcel) -> None:
+    print(parcel.name)
+    for entry in parcel.outputs:
+        figures = entry.figures
+        flag = "sRGB" if figures.storage.srgb else "linear"
+        size = f"{figures.width}×{figures.height}"
+        memory = f"{figures.memory / 1e6:.2f} MB"
+        print(f"  {entry.path.name:<34} {size:<10} {figures.storage.format.upper()} {flag}  {memory}  {said_of(figures)}")
+
+
+def said_of(figures: Figures) -> str:
+    """A proof's main figures in one line."""
+    said = []
+    if figures.normal:
+        said.append(f"turns {figures.normal.mean:.2f}° (95 %: {figures.normal.p95:.2f}°, worst {figures.normal.worst:.1f}°)")
+    for colour in figures.colours:
+        psnr = "nothing lost" if colour.psnr is None else f"{colour.psnr:.1f} dB"
+        said.append(f"{psnr}, ΔE {colour.delta_mean:.2f}")
+    said += [f"{entry.channel} {entry.mean:.2f} (worst {entry.worst:.0f})" for entry in figures.data]
+    return "; ".join(said)
+
+
+def _print_receipt(receipt: Receipt) -> None:
+    print(f"Receipt for {receipt.target}: {len(receipt.read)} textures read, {'holds' if receipt.holds else 'does not hold'}")
+    for entry in receipt.properties:
+        glyph = "✓" if entry.holds else "✕"
+        print(
+            f"  {glyph} {entry.set} {entry.property}: {entry.mean:.2f} {entry.unit} (worst {entry.worst:.1f}) {entry.reading}".rstrip()
+        )
+    for finding in receipt.findings:
+        print(f"  {GLYPHS[finding.severity]} {finding.subject} {finding.message} {finding.way_out}")

@@ -1,0 +1,179 @@
+"""What travels with a delivery, and what comes back: manifest, probes and receipt. The schema of the manifest is published."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from texelcore.surface.ledger import Document, Severity
+from texelcore.surface.properties import Encoding, NormalY
+from texelcore.surface.storage import TextureFormat
+
+MANIFEST_NAME = "delivery.json"
+
+
+class DeliveredFile(Document):
+    """A file of the delivery: its path inside, size and SHA-256."""
+
+    file: str
+    bytes: int
+    sha256: str
+
+
+class DeliveredSource(Document):
+    """A source file that outputs came from: its name as it arrived, size and SHA-256."""
+
+    name: str
+    bytes: int
+    sha256: str
+
+
+class DeliveredChannel(Document):
+    """What one channel holds: a component of a property, as it is or inverted; where it came from and what was done."""
+
+    channel: str
+    property: str
+    component: int
+    inverted: bool
+    meaning: str
+    sources: tuple[str, ...]
+    done: tuple[str, ...]
+
+
+class ImportSettings(Document):
+    """What the importer is to be told."""
+
+    srgb: bool
+    format: TextureFormat
+    mips: Literal["as delivered", "none"]
+    address: Literal["repeat"] = "repeat"
+    normal_y: NormalY | None = None
+    recompress: Literal[False] = False
+
+
+class DeliveredOutput(Document):
+    """One texture. `encoding` is how colour values are stored, `srgb` the flag by which the engine decodes them."""
+
+    key: str
+    title: str
+    file: DeliveredFile
+    width: int
+    height: int
+    levels: int
+    memory: int
+    bits_per_texel: float
+    format: TextureFormat
+    dxgi: int
+    encoding: Encoding
+    srgb: bool
+    channels: tuple[DeliveredChannel, ...]
+    import_settings: ImportSettings
+
+
+class DeliveredSet(Document):
+    """One texture set: its textures, its probes and what they were made of."""
+
+    name: str
+    code: str
+    outputs: tuple[DeliveredOutput, ...]
+    probes: DeliveredFile
+    sources: tuple[DeliveredSource, ...]
+
+
+class DeliveredVariant(Document):
+    """A variant: its document, its master's document, and where each texture input lies (“packed.g”), None where unbound."""
+
+    name: str
+    set: str
+    master: str
+    version: int
+    file: DeliveredFile
+    master_file: DeliveredFile
+    textures: dict[str, str | None]
+
+
+class DeliveryManifest(Document):
+    """Everything that a delivery holds. The same inputs give the same manifest."""
+
+    format: Literal["fair-texel-delivery"] = "fair-texel-delivery"
+    version: Literal[1] = 1
+    project: str
+    target: str
+    target_version: int
+    normal_y: NormalY
+    sets: tuple[DeliveredSet, ...]
+    variants: tuple[DeliveredVariant, ...]
+
+    def to_json(self) -> str:
+        """The manifest as indented JSON, ending with a line feed."""
+        return self.model_dump_json(indent=2) + "\n"
+
+    def files(self) -> tuple[DeliveredFile, ...]:
+        """Every file of the delivery but the manifest itself, each once."""
+        found = [output.file for entry in self.sets for output in entry.outputs]
+        found += [entry.probes for entry in self.sets]
+        found += [file for entry in self.variants for file in (entry.file, entry.master_file)]
+        return tuple({file.file: file for file in found}.values())
+
+
+class Probes(Document):
+    """Canonical values at points of a set's surface, so that a receiver can tell whether it read the set as it was meant.
+
+    `points` are texture coordinates from the upper left; a value is that of the texel around a point. Colours are linear light,
+    normals unit vectors with +Y up in the picture, all else 0–1.
+    """
+
+    format: Literal["fair-texel-probes"] = "fair-texel-probes"
+    version: Literal[1] = 1
+    set: str
+    points: tuple[tuple[float, float], ...]
+    values: dict[str, tuple[tuple[float, ...], ...]]
+
+
+class FileRead(Document):
+    """A texture as the receiving side read it."""
+
+    set: str
+    output: str
+    file: str
+    width: int
+    height: int
+    levels: int
+    format: str
+    srgb: bool
+
+
+class ReceiptFinding(Document):
+    """One thing that would have gone wrong on the receiving side."""
+
+    severity: Severity
+    subject: str
+    message: str
+    way_out: str
+
+
+class PropertyRead(Document):
+    """How far a rebuilt property is from the canonical surface, at the probes. `reading` says what would have fitted better."""
+
+    set: str
+    property: str
+    unit: Literal["°", "ΔE", "levels"]
+    mean: float
+    worst: float
+    holds: bool
+    reading: str = ""
+
+
+class Receipt(Document):
+    """What the receiving side answers about a delivery."""
+
+    format: Literal["fair-texel-receipt"] = "fair-texel-receipt"
+    version: Literal[1] = 1
+    target: str
+    holds: bool
+    read: tuple[FileRead, ...]
+    properties: tuple[PropertyRead, ...]
+    findings: tuple[ReceiptFinding, ...]
+
+    def to_json(self) -> str:
+        """The receipt as indented JSON, ending with a line feed."""
+        return self.model_dump_json(indent=2) + "\n"

@@ -1,0 +1,249 @@
+"""Writing a delivery: outputs, probes, variants, masters and the manifest, in a folder that appears whole or not at all."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import zipfile
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from texelcore.build.manifest import describe_channel
+from texelcore.build.plan import Plan, PlannedOutput
+from texelcore.codecs.formats import FORMATS
+from texelcore.delivery.documents import (
+    MANIFEST_NAME,
+    DeliveredChannel,
+    DeliveredFile,
+    DeliveredOutput,
+    DeliveredSet,
+    DeliveredSource,
+    DeliveredVariant,
+    DeliveryManifest,
+    ImportSettings,
+    Probes,
+)
+from texelcore.materials.binding import Bindings
+from texelcore.materials.document import Master, Variant
+from texelcore.naming.templates import code_of
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.write import write_whole
+from texelcore.proof.figures import Figures
+from texelcore.surface.ledger import FileFacts
+from texelcore.targets.document import Target
+
+# Zip entries carry a fixed date, so that the same delivery gives the same bytes.
+ZIP_DATE = (2000, 1, 1, 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class Encoded:
+    """An output that was encoded and proved: where its DDS bytes lie, and its figures."""
+
+    planned: PlannedOutput
+    path: Path
+    figures: Figures
+
+
+@dataclass(frozen=True)
+class Parcel:
+    """One set, ready to be delivered."""
+
+    name: str
+    code: str
+    plan: Plan
+    files: Mapping[str, FileFacts]
+    outputs: Sequence[Encoded]
+    probes: Probes
+
+
+@dataclass(frozen=True)
+class Dressed:
+    """A variant, its master, and how its textures are bound. `set_code` is the code of its set in this delivery."""
+
+    variant: Variant
+    master: Master
+    bindings: Bindings
+    set_code: str
+
+
+def write_delivery(
+    folder: Path,
+    project: str,
+    target: Target,
+    parcels: Sequence[Parcel],
+    dressed: Sequence[Dressed],
+    progress: Callable[[float, str], None] = lambda share, doing: None,
+) -> DeliveryManifest:
+    """Write a delivery into `folder`, in place of an older delivery there.
+
+    `progress` hears the share done (0–1) and may raise to stop. Raises TexelError when `folder` holds something else, or
+    cannot be written; what was there before stays then.
+    """
+    if folder.exists() and (not folder.is_dir() or (any(folder.iterdir()) and not (folder / MANIFEST_NAME).is_file())):
+        raise TexelError(str(folder), "holds something that is no delivery.", "Choose an empty folder, or a new one.")
+    part = folder.with_name(f".{folder.name}.{os.getpid()}.part")
+    try:
+        shutil.rmtree(part, ignore_errors=True)
+        part.mkdir(parents=True)
+        manifest = _fill(part, project, target, parcels, dressed, progress)
+        _replace(part, folder)
+    except OSError as error:
+        shutil.rmtree(part, ignore_errors=True)
+        reason = error.strerror or str(error)
+        raise TexelError(str(folder), f"could not be written: {reason}.", "Free some space or choose another folder.") from error
+    except BaseException:
+        shutil.rmtree(part, ignore_errors=True)
+        raise
+    return manifest
+
+
+def zip_delivery(folder: Path, destination: Path) -> None:
+    """A delivered folder as one zip, the same bytes for the same folder. Raises TexelError when it cannot be written."""
+    inside = sorted(path for path in folder.rglob("*") if path.is_file())
+
+    def body(part: Path) -> None:
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+            for path in inside:
+                entry = zipfile.ZipInfo(path.relative_to(folder).as_posix(), ZIP_DATE)
+                with path.open("rb") as source, archive.open(entry, "w", force_zip64=True) as copy:
+                    shutil.copyfileobj(source, copy, 1 << 20)
+
+    write_whole(destination, body)
+
+
+def _fill(
+    part: Path,
+    project: str,
+    target: Target,
+    parcels: Sequence[Parcel],
+    dressed: Sequence[Dressed],
+    progress: Callable[[float, str], None],
+) -> DeliveryManifest:
+    count = max(1, sum(len(parcel.outputs) for parcel in parcels))
+    done, sets = 0, []
+    for parcel in parcels:
+        outputs = []
+        for encoded in parcel.outputs:
+            progress(done / count, encoded.planned.file_name)
+            outputs.append(_deliver_output(part, parcel, encoded, target))
+            done += 1
+        probes = _write(part, f"{parcel.code}/{parcel.code}.probes.json", (parcel.probes.model_dump_json() + "\n").encode())
+        sets.append(
+            DeliveredSet(name=parcel.name, code=parcel.code, outputs=tuple(outputs), probes=probes, sources=_sources(parcel))
+        )
+    variants = _deliver_variants(part, dressed)
+    manifest = DeliveryManifest(
+        project=project,
+        target=target.name,
+        target_version=target.version,
+        normal_y=target.normal_y,
+        sets=tuple(sets),
+        variants=variants,
+    )
+    (part / MANIFEST_NAME).write_text(manifest.to_json(), "utf-8")
+    progress(1.0, "")
+    return manifest
+
+
+def _deliver_output(part: Path, parcel: Parcel, encoded: Encoded, target: Target) -> DeliveredOutput:
+    planned, figures = encoded.planned, encoded.figures
+    form, storage = FORMATS[figures.storage.format], figures.storage
+    components = {(entry.channel, entry.property): entry for entry in planned.output.channels}
+    channels = []
+    for entry in planned.channels:
+        said = describe_channel(entry, parcel.files)
+        asked = components[entry.channel, entry.property]
+        channels.append(
+            DeliveredChannel(
+                channel=entry.channel,
+                property=entry.property,
+                component=asked.component,
+                inverted=asked.inverted,
+                meaning=entry.meaning,
+                sources=said.sources,
+                done=said.done,
+            )
+        )
+    name = f"{parcel.code}/{planned.file_name.rsplit('.', 1)[0]}.dds"
+    return DeliveredOutput(
+        key=planned.key,
+        title=planned.title,
+        file=_write(part, name, encoded.path.read_bytes()),
+        width=figures.width,
+        height=figures.height,
+        levels=figures.levels,
+        memory=figures.memory,
+        bits_per_texel=figures.bits_per_texel,
+        format=storage.format,
+        dxgi=(form.dxgi_srgb or form.dxgi) if storage.srgb else form.dxgi,
+        encoding=planned.output.encoding,
+        srgb=storage.srgb,
+        channels=tuple(channels),
+        import_settings=ImportSettings(
+            srgb=storage.srgb,
+            format=storage.format,
+            mips="as delivered" if figures.levels > 1 else "none",
+            normal_y=target.normal_y if any(entry.property == "normal" for entry in planned.channels) else None,
+        ),
+    )
+
+
+def _deliver_variants(part: Path, dressed: Sequence[Dressed]) -> tuple[DeliveredVariant, ...]:
+    taken: set[str] = set()
+    found = []
+    for entry in dressed:
+        stem, number = code_of(entry.variant.name), 2
+        while stem in taken:
+            stem, number = f"{code_of(entry.variant.name)}_{number}", number + 1
+        taken.add(stem)
+        found.append(
+            DeliveredVariant(
+                name=entry.variant.name,
+                set=entry.set_code,
+                master=entry.master.name,
+                version=entry.master.version,
+                file=_write(part, f"variants/{stem}.variant.json", (entry.variant.model_dump_json(indent=2) + "\n").encode()),
+                master_file=_write(
+                    part,
+                    f"masters/{entry.master.name}-v{entry.master.version}.master.json",
+                    (entry.master.model_dump_json(indent=2) + "\n").encode(),
+                ),
+                textures={name: bound.chip if bound else None for name, bound in entry.bindings.items()},
+            )
+        )
+    return tuple(found)
+
+
+def _sources(parcel: Parcel) -> tuple[DeliveredSource, ...]:
+    used = dict.fromkeys(name for encoded in parcel.outputs for name in encoded.planned.files)
+    found = [
+        DeliveredSource(name=parcel.files[name].path, bytes=parcel.files[name].bytes, sha256=parcel.files[name].sha256)
+        for name in used
+    ]
+    return tuple(sorted(found, key=lambda source: source.name))
+
+
+def _write(part: Path, name: str, data: bytes) -> DeliveredFile:
+    path = part / name
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(data)
+    return DeliveredFile(file=name, bytes=len(data), sha256=hashlib.sha256(data).hexdigest())
+
+
+def _replace(part: Path, folder: Path) -> None:
+    """Put a finished folder in its place; an older delivery there goes only when the new one stands."""
+    if not folder.exists():
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        part.replace(folder)
+        return
+    old = folder.with_name(f".{folder.name}.{os.getpid()}.old")
+    folder.replace(old)
+    try:
+        part.replace(folder)
+    except OSError:
+        old.replace(folder)
+        raise
+    shutil.rmtree(old, ignore_errors=True)

@@ -1,0 +1,176 @@
+"""A variant as a glTF 2.0 file: its surface baked to PNG textures on a square, in one .glb.
+
+Textures, factors and colour spaces: glTF 2.0 specification, section Materials; strength above 1:
+KHR_materials_emissive_strength.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+from pygltflib import (
+    ARRAY_BUFFER,
+    ELEMENT_ARRAY_BUFFER,
+    FLOAT,
+    GLTF2,
+    UNSIGNED_SHORT,
+    Accessor,
+    Asset,
+    Attributes,
+    Buffer,
+    BufferView,
+    Material,
+    Mesh,
+    Node,
+    NormalMaterialTexture,
+    OcclusionTextureInfo,
+    PbrMetallicRoughness,
+    Primitive,
+    Scene,
+    Texture,
+    TextureInfo,
+)
+from pygltflib import Image as GltfImage
+from pygltflib import (
+    Sampler as GltfSampler,
+)
+
+from texelcore.colour.srgb import from_linear
+from texelcore.materials.document import Value
+from texelcore.materials.evaluate import Sampler, evaluate, texel_centres
+from texelcore.materials.typing import Checked
+from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.png import write_png
+from texelcore.pixels.strips import of_image, strip_ranges
+
+Floats = NDArray[np.float32]
+LARGEST_BAKE = 4096
+_LINEAR, _LINEAR_MIPMAP_LINEAR, _REPEAT = 9729, 9987, 10497
+
+
+def bake(
+    checked: Checked, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int
+) -> dict[str, Floats]:
+    """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them."""
+    parts = [
+        evaluate(checked, own, samplers, texel_centres(width, height, top, bottom)) for top, bottom in strip_ranges(width, height)
+    ]
+    return {key: np.concatenate([part[key] for part in parts]) for key in parts[0]}
+
+
+def export_glb(name: str, surface: Mapping[str, Floats]) -> bytes:
+    """A baked surface as the bytes of a .glb: a square of one metre that carries the material. Deterministic."""
+    pictures = _pictures(surface)
+    chunks, views = _mesh_chunks()
+    images, textures = [], []
+    for title, pixels in pictures.items():
+        chunks.append(_png(pixels, "srgb" if title in ("base colour", "emissive") else "linear"))
+        views.append(BufferView(buffer=0, byteLength=len(chunks[-1])))
+        images.append(GltfImage(mimeType="image/png", bufferView=len(views) - 1, name=f"{name} {title}"))
+        textures.append(Texture(source=len(images) - 1, sampler=0))
+    offset = 0
+    for chunk, view in zip(chunks, views, strict=True):
+        view.byteOffset = offset
+        offset += len(chunk) + -len(chunk) % 4
+    blob = b"".join(chunk + b"\0" * (-len(chunk) % 4) for chunk in chunks)
+    material = _material(name, surface, {title: index for index, title in enumerate(pictures)})
+    document = GLTF2(
+        asset=Asset(version="2.0", generator="Fair Texel"),
+        scene=0,
+        scenes=[Scene(nodes=[0])],
+        nodes=[Node(mesh=0, name=name)],
+        meshes=[
+            Mesh(
+                primitives=[
+                    Primitive(attributes=Attributes(POSITION=0, NORMAL=1, TANGENT=2, TEXCOORD_0=3), indices=4, material=0)
+                ]
+            )
+        ],
+        accessors=_accessors(),
+        bufferViews=views,
+        buffers=[Buffer(byteLength=len(blob))],
+        images=images,
+        textures=textures,
+        samplers=[GltfSampler(magFilter=_LINEAR, minFilter=_LINEAR_MIPMAP_LINEAR, wrapS=_REPEAT, wrapT=_REPEAT)],
+        materials=[material],
+        extensionsUsed=["KHR_materials_emissive_strength"] if material.extensions else [],
+    )
+    document.set_binary_blob(blob)
+    return b"".join(document.save_to_bytes())
+
+
+def _pictures(surface: Mapping[str, Floats]) -> dict[str, Pixels]:
+    """The textures that glTF wants. Emissive is left out where nothing glows."""
+    colour = _levels(from_linear(np.clip(surface["base_colour"], 0, 1).astype(np.float64)))
+    if _see_through(surface):
+        colour = np.concatenate([colour, _levels(surface["opacity"])[..., None]], axis=-1)
+    packed = np.stack([_levels(surface[key]) for key in ("occlusion", "roughness", "metallic")], axis=-1)
+    found = {"base colour": colour, "occlusion, roughness, metallic": packed}
+    found["normal"] = _levels(surface["normal"] * 0.5 + 0.5)
+    strongest = float(surface["emissive"].max())
+    if strongest > 0:
+        scaled = surface["emissive"] / max(1.0, strongest)
+        found["emissive"] = _levels(from_linear(np.clip(scaled, 0, 1).astype(np.float64)))
+    return found
+
+
+def _material(name: str, surface: Mapping[str, Floats], index: Mapping[str, int]) -> Material:
+    packed = index["occlusion, roughness, metallic"]
+    strongest = float(surface["emissive"].max())
+    extensions = {"KHR_materials_emissive_strength": {"emissiveStrength": strongest}} if strongest > 1 else {}
+    return Material(
+        name=name,
+        pbrMetallicRoughness=PbrMetallicRoughness(
+            baseColorTexture=TextureInfo(index=index["base colour"]),
+            metallicRoughnessTexture=TextureInfo(index=packed),
+            metallicFactor=1.0,
+            roughnessFactor=1.0,
+        ),
+        normalTexture=NormalMaterialTexture(index=index["normal"], scale=1.0),
+        occlusionTexture=OcclusionTextureInfo(index=packed, strength=1.0),
+        emissiveTexture=TextureInfo(index=index["emissive"]) if "emissive" in index else None,
+        emissiveFactor=[1.0, 1.0, 1.0] if "emissive" in index else [0.0, 0.0, 0.0],
+        alphaMode="BLEND" if _see_through(surface) else "OPAQUE",
+        alphaCutoff=None,
+        doubleSided=True,
+        extensions=extensions,
+    )
+
+
+def _see_through(surface: Mapping[str, Floats]) -> bool:
+    return float(surface["opacity"].min()) < 1.0
+
+
+def _mesh_chunks() -> tuple[list[bytes], list[BufferView]]:
+    """A square that faces +Z with its texture's first row at the top."""
+    corners = np.array([[-0.5, 0.5, 0], [0.5, 0.5, 0], [-0.5, -0.5, 0], [0.5, -0.5, 0]], np.float32)
+    normals = np.tile(np.array([0, 0, 1], np.float32), (4, 1))
+    tangents = np.tile(np.array([1, 0, 0, 1], np.float32), (4, 1))
+    places = np.array([[0, 0], [1, 0], [0, 1], [1, 1]], np.float32)
+    faces = np.array([0, 2, 1, 1, 2, 3], np.uint16)
+    chunks = [part.tobytes() for part in (corners, normals, tangents, places, faces)]
+    kinds = [ARRAY_BUFFER] * 4 + [ELEMENT_ARRAY_BUFFER]
+    return chunks, [BufferView(buffer=0, byteLength=len(chunk), target=kind) for chunk, kind in zip(chunks, kinds, strict=True)]
+
+
+def _accessors() -> list[Accessor]:
+    return [
+        Accessor(bufferView=0, componentType=FLOAT, count=4, type="VEC3", min=[-0.5, -0.5, 0.0], max=[0.5, 0.5, 0.0]),
+        Accessor(bufferView=1, componentType=FLOAT, count=4, type="VEC3"),
+        Accessor(bufferView=2, componentType=FLOAT, count=4, type="VEC4"),
+        Accessor(bufferView=3, componentType=FLOAT, count=4, type="VEC2"),
+        Accessor(bufferView=4, componentType=UNSIGNED_SHORT, count=6, type="SCALAR"),
+    ]
+
+
+def _levels(values: NDArray[np.floating]) -> Pixels:
+    return np.asarray(np.floor(np.clip(values, 0, 1) * 255 + 0.5), np.uint8)
+
+
+def _png(pixels: Pixels, encoding: str) -> bytes:
+    file = io.BytesIO()
+    write_png(of_image(Image.of(pixels)), file, "srgb" if encoding == "srgb" else "linear")
+    return file.getvalue()

@@ -1,0 +1,87 @@
+"""Reading delivered textures, with a header reader and a decoder that the sender's encoder has no part in."""
+
+from __future__ import annotations
+
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from texelcore.pixels.errors import TexelError
+
+LARGEST_EDGE = 16384
+# DXGI numbers (Microsoft's public DXGI_FORMAT list): format, sRGB flag, channels.
+KNOWN = {
+    71: ("bc1", False, "RGB"),
+    72: ("bc1", True, "RGB"),
+    77: ("bc3", False, "RGBA"),
+    78: ("bc3", True, "RGBA"),
+    80: ("bc4", False, "R"),
+    83: ("bc5", False, "RG"),
+    98: ("bc7", False, "RGBA"),
+    99: ("bc7", True, "RGBA"),
+    61: ("r8", False, "R"),
+    28: ("rgba8", False, "RGBA"),
+    29: ("rgba8", True, "RGBA"),
+    56: ("r16", False, "R"),
+    10: ("rgba16f", False, "RGBA"),
+}
+# Sample types of formats that need no decoder.
+PLAIN: dict[str, Any] = {"r8": np.uint8, "rgba8": np.uint8, "r16": np.uint16, "rgba16f": np.float16}
+
+
+@dataclass(frozen=True)
+class Texture:
+    """The largest level of a texture as stored values (H, W, C), 0–1 for integers, and what its header says."""
+
+    width: int
+    height: int
+    levels: int
+    format: str
+    srgb: bool
+    channels: str
+    values: NDArray[np.float64]
+
+
+def read_texture(path: Path, name: str) -> Texture:
+    """Read a DDS file with a DX10 header. Raises TexelError naming `name` for anything else."""
+    data = path.read_bytes()
+    if len(data) < 148 or data[:4] != b"DDS " or data[84:88] != b"DX10":
+        raise _refusal(name, "is no DDS file with a DX10 header.")
+    height, width = struct.unpack_from("<2I", data, 12)
+    levels = max(1, struct.unpack_from("<I", data, 28)[0])
+    number = struct.unpack_from("<I", data, 128)[0]
+    if number not in KNOWN or not (0 < width <= LARGEST_EDGE and 0 < height <= LARGEST_EDGE):
+        raise _refusal(name, f"holds {width} × {height} texels in DXGI format {number}, which the dock does not read.")
+    key, srgb, channels = KNOWN[number]
+    if key in PLAIN:
+        sample = np.dtype(PLAIN[key])
+        count = width * height * len(channels)
+        if len(data) < 148 + count * sample.itemsize:
+            raise _refusal(name, "ends before its first level does.")
+        stored: NDArray[Any] = np.frombuffer(data, sample, count, 148).reshape(height, width, len(channels))
+    else:
+        stored = _decode(path, name)[:, :, : len(channels)]
+    top = float(np.iinfo(stored.dtype).max) if stored.dtype.kind == "u" else 1.0
+    return Texture(width, height, levels, key, srgb, channels, stored.astype(np.float64) / top)
+
+
+def _decode(path: Path, name: str) -> NDArray[Any]:
+    import OpenImageIO as oiio
+
+    reader = oiio.ImageInput.open(str(path))
+    if reader is None:
+        raise _refusal(name, f"does not open: {oiio.geterror()}")
+    pixels = reader.read_image(0, 0, 0, reader.spec().nchannels, oiio.UINT8)
+    reason = reader.geterror()
+    reader.close()
+    if pixels is None or reason:
+        raise _refusal(name, f"does not decode: {reason}")
+    return np.asarray(pixels)
+
+
+def _refusal(name: str, problem: str) -> TexelError:
+    return TexelError(name, problem, "Deliver it again.")
