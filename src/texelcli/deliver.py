@@ -161,8 +161,7 @@ def _print_receipt(receipt: Receipt) -> None:
     print(f"Receipt for {receipt.target}: {len(receipt.read)} textures read, {'holds' if receipt.holds else 'does not hold'}")
     for entry in receipt.properties:
         glyph = "✓" if entry.holds else "✕"
-        print(
-            f"  {glyph} {entry.set} {entry.property}: {entry.mean:.2f} {entry.unit} (worst {entry.worst:.1f}) {entry.reading}".rstrip()
-        )
+        said = f"{entry.mean:.2f} {entry.unit} (worst {entry.worst:.1f}) {entry.reading}"
+        print(f"  {glyph} {entry.set} {entry.property}: {said}".rstrip())
     for finding in receipt.findings:
         print(f"  {GLYPHS[finding.severity]} {finding.subject} {finding.message} {finding.way_out}")

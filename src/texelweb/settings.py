@@ -30,6 +30,8 @@ INSTALLED_APPS = [
     "texelweb.jobs",
     "texelweb.sets",
     "texelweb.builds",
+    "texelweb.masters",
+    "texelweb.deliveries",
     "texelweb.demo",
 ]
 MIDDLEWARE = [
@@ -79,6 +81,8 @@ STORAGES = {
     "default": _STORE,
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+# Delivered folders, where engines and people find them.
+DELIVERIES = Path(os.environ.get("FAIRTEXEL_DELIVERIES", DATA / "deliveries"))
 STATIC_URL = "/static/"
 STATIC_ROOT = WEB_DIST
 # The front end's build puts a content hash into every asset's name.

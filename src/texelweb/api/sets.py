@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.http import HttpRequest
 from ninja import Router, Status
 
+from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
@@ -92,6 +93,21 @@ def clear_row(request: HttpRequest, set_id: int, key: str) -> SetView:
     if texture_set.ledger.row(key) is None:
         raise not_found("The row")
     return views.set_view(ledgers.clear(texture_set, key, access.user), access)
+
+
+@router.put("/sets/{set_id}/storage/{output}", response=ANSWERS, operation_id="choose_storage")
+def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage) -> SetView:
+    """Store an output of the set's target otherwise than the target says."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    changed = ledgers.store(texture_set, find_target(texture_set.target_name), output, body, access.user)
+    return views.set_view(changed, access)
+
+
+@router.delete("/sets/{set_id}/storage/{output}", response=ANSWERS, operation_id="reset_storage")
+def reset_storage(request: HttpRequest, set_id: int, output: str) -> SetView:
+    """Store an output as the target says again."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    return views.set_view(ledgers.store(texture_set, find_target(texture_set.target_name), output, None, access.user), access)
 
 
 @router.post("/sets/{set_id}/undo", response=ANSWERS, operation_id="undo_set")

@@ -4,18 +4,24 @@ from __future__ import annotations
 
 from texelcore.build.explain import explain_property
 from texelcore.build.plan import PlannedOutput
+from texelcore.codecs.formats import FORMATS
+from texelcore.proof.compare import FULL_SCALE
 from texelcore.surface.ledger import Finding
 from texelcore.surface.properties import PROPERTIES, property_of
+from texelcore.surface.storage import WITH_SRGB
 from texelcore.targets.document import Target, TargetOutput, find_target, shipped
 from texelweb.accounts.access import Access
 from texelweb.api import schemas
-from texelweb.builds.models import Build
+from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import State, state_of
+from texelweb.deliveries.models import DeliveredSet
+from texelweb.deliveries.run import fingerprint
 from texelweb.jobs.models import Job
+from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.models import Arrival, SourceFile, TextureSet
 
-STAGES = ("sorted", "converted", "packed", "built")
+STAGES = ("sorted", "converted", "packed", "built", "proved", "dressed", "delivered")
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
 _FORMAT_WORDS = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR"}
 _MOST_FINDINGS = 40
@@ -78,6 +84,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
     files = {str(file.pk): file for file in SourceFile.objects.filter(pk__in=state.ledger.files())}
     open_files = SourceFile.objects.filter(project=access.project, set__isnull=True).order_by("path")
     job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
+    variants = texture_set.variants.select_related("version__master", "set__project").order_by("name")
     return schemas.SetView(
         id=texture_set.pk,
         name=texture_set.name,
@@ -95,9 +102,28 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         findings=list(state.findings),
         files=[file_view(file) for file in files.values()],
         open_files=[file_view(file) for file in open_files[:500]],
-        planned=[_planned(planned) for planned in state.plan.outputs],
+        planned=[_planned(planned, state, target) for planned in state.plan.outputs],
         build=build_view(state.build, state.current) if state.build else None,
+        proved=state.proved,
+        variants=[variant_line(variant) for variant in variants],
         job=job_view(job) if job and job.state != Job.State.DONE else None,
+    )
+
+
+def variant_line(variant: SetVariant) -> schemas.VariantLine:
+    """A variant in one line."""
+    return schemas.VariantLine(
+        id=variant.pk,
+        name=variant.name,
+        set_id=variant.set_id,
+        set_name=variant.set.name,
+        project=variant.set.project.slug,
+        project_title=variant.set.project.title,
+        master=variant.version.master.name,
+        master_title=variant.version.master.title,
+        version=variant.version.number,
+        latest=variant.version.master.latest.number,
+        changed_values=len(variant.values_json),
     )
 
 
@@ -132,7 +158,9 @@ def _line(key: str, state: State, target: Target, files: dict[str, SourceFile]) 
     )
 
 
-def _planned(planned: PlannedOutput) -> schemas.PlannedView:
+def _planned(planned: PlannedOutput, state: State, target: Target) -> schemas.PlannedView:
+    proof = state.proofs.get(planned.key)
+    sample = planned.output.sample
     return schemas.PlannedView(
         key=planned.key,
         title=planned.title,
@@ -141,9 +169,20 @@ def _planned(planned: PlannedOutput) -> schemas.PlannedView:
         height=planned.height,
         channels="".join(entry.channel for entry in planned.channels),
         stored=stored_words(planned.output),
+        storage=planned.storage,
+        own_storage=state.ledger.storage_of(target.name, planned.key) is not None,
+        formats=[key for key, form in FORMATS.items() if form.sample == sample or (form.edge > 1 and sample == "u16")],
+        with_srgb=list(WITH_SRGB),
+        proof=_proof(proof) if proof else None,
         problem=planned.problem,
         way_out=planned.way_out,
     )
+
+
+def _proof(proof: Proof) -> schemas.ProofView:
+    figures = proof.figures
+    kind, unit = ("normal", "°") if figures.normal else ("colour", "ΔE") if figures.colours else ("data", "levels")
+    return schemas.ProofView(figures=figures, sha256=proof.blob_id, full_scale=FULL_SCALE[kind], full_unit=unit)
 
 
 def build_view(build: Build, current: bool) -> schemas.BuildView:
@@ -183,7 +222,7 @@ def board(access: Access) -> schemas.Board:
                 code=texture_set.code,
                 target=target.title,
                 picture=int(first.file) if first else None,
-                cells=_cells(state),
+                cells=_cells(texture_set, state),
             )
         )
         findings += [
@@ -201,10 +240,10 @@ def board(access: Access) -> schemas.Board:
     )
 
 
-def _cells(state: State) -> dict[str, schemas.Cell]:
+def _cells(texture_set: TextureSet, state: State) -> dict[str, schemas.Cell]:
     cells: dict[str, schemas.Cell] = {}
     blocked = False
-    for stage in STAGES[:-1]:
+    for stage in STAGES[:3]:
         here = [finding for finding in state.findings if finding.stage == stage and finding.severity != "note"]
         cells[stage] = schemas.Cell(state="none", count=0, first="") if blocked else _cell(here)
         blocked = blocked or cells[stage].state == "wrong"
@@ -214,7 +253,50 @@ def _cells(state: State) -> dict[str, schemas.Cell]:
         cells["built"] = schemas.Cell(state="holds", count=0, first=f"{state.build.outputs.count()} outputs, current")
     else:
         cells["built"] = schemas.Cell(state="look", count=0, first="built before the last change; build again")
+    cells["proved"] = _proved_cell(state) if not blocked else schemas.Cell(state="none", count=0, first="")
+    cells["dressed"] = _dressed_cell(texture_set)
+    cells["delivered"] = _delivered_cell(texture_set, state)
     return cells
+
+
+def _proved_cell(state: State) -> schemas.Cell:
+    here = [finding for finding in state.findings if finding.stage == "proved" and finding.severity != "note"]
+    if here and (state.proved or here[0].severity == "error"):
+        return _cell(here)
+    if state.proved:
+        return schemas.Cell(state="holds", count=0, first="every output is proved, within the tolerances")
+    return schemas.Cell(state="none", count=0, first="not proved as it is now")
+
+
+def _dressed_cell(texture_set: TextureSet) -> schemas.Cell:
+    variants = [variant_line(variant) for variant in texture_set.variants.select_related("version__master", "set__project")]
+    behind = [variant for variant in variants if variant.version < variant.latest]
+    if not variants:
+        return schemas.Cell(state="none", count=0, first="no variant yet")
+    if behind:
+        first = f"{behind[0].name} is on v{behind[0].version} of {behind[0].master_title}; v{behind[0].latest} is out"
+        return schemas.Cell(state="look", count=len(behind), first=first)
+    return schemas.Cell(state="holds", count=0, first=", ".join(variant.name for variant in variants))
+
+
+def _delivered_cell(texture_set: TextureSet, state: State) -> schemas.Cell:
+    entry = (
+        DeliveredSet.objects.filter(set=texture_set, delivery__target=state.plan.target, delivery__manifest_json__isnull=False)
+        .select_related("delivery")
+        .order_by("-delivery__created")
+        .first()
+    )
+    if entry is None:
+        return schemas.Cell(state="none", count=0, first="not delivered yet")
+    if entry.made_from != fingerprint(texture_set, state):
+        return schemas.Cell(state="look", count=0, first="delivered before the last change; deliver again")
+    receipt = entry.delivery.receipt
+    if receipt is None:
+        return schemas.Cell(state="look", count=0, first="delivered, but not read back")
+    wrong = [finding for finding in receipt.findings if finding.severity == "error"]
+    if wrong:
+        return schemas.Cell(state="wrong", count=len(wrong), first=f"{wrong[0].subject}: {wrong[0].message}")
+    return schemas.Cell(state="holds", count=0, first="delivered, and read back as it was meant")
 
 
 def _cell(findings: list[Finding]) -> schemas.Cell:

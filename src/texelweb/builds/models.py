@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+from texelcore.proof.figures import Figures
 from texelweb.jobs.models import Job
 from texelweb.sets.models import TextureSet
 from texelweb.storage.models import Blob
@@ -44,3 +45,17 @@ class Output(models.Model):
     encoding = models.CharField(max_length=8)
     channels = models.CharField(max_length=4)
     reused = models.BooleanField(default=False)
+
+
+class Proof(models.Model):
+    """An encoded output and its figures, by proof key: the same blocks are never made twice, in whatever set or project."""
+
+    proof_key = models.CharField(primary_key=True, max_length=64)
+    blob = models.ForeignKey(Blob, on_delete=models.PROTECT)
+    figures_json = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    @property
+    def figures(self) -> Figures:
+        """The figures as the core's document."""
+        return Figures.model_validate(self.figures_json)

@@ -1,20 +1,23 @@
-"""A set's plan and findings, from the database's rows to the core's documents."""
+"""A set's plan, proofs and findings, from the database's rows to the core's documents."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from texelcore.build.plan import Plan, plan_build
-from texelcore.checks.ledger_rules import check_set
+from texelcore.checks.ledger_rules import check_set, worst_first
+from texelcore.proof.prove import proof_key
+from texelcore.proof.tolerances import judge
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
 from texelcore.targets.document import Target
-from texelweb.builds.models import Build
+from texelweb.builds.models import Build, Proof
 from texelweb.sets.models import SourceFile, TextureSet
 
 
 @dataclass(frozen=True)
 class State:
-    """How a set stands for a target: its plan, findings, last good build, and whether that is still current."""
+    """How a set stands for a target: its plan, findings, last good build and whether that is still current, and the proofs
+    of its outputs as they are planned now, by output key."""
 
     ledger: Ledger
     files: dict[str, FileFacts]
@@ -22,6 +25,17 @@ class State:
     findings: tuple[Finding, ...]
     build: Build | None
     current: bool
+    proofs: dict[str, Proof]
+
+    @property
+    def proved(self) -> bool:
+        """Whether every output, as it is planned now, has a proof."""
+        return bool(self.plan.outputs) and all(planned.key in self.proofs for planned in self.plan.outputs)
+
+    def provides(self) -> set[str]:
+        """The properties that the set has maps for."""
+        provided = {row.property for row in self.ledger.rows}
+        return provided | {"metallic", "base_colour"} if self.ledger.workflow == "specular" else provided
 
 
 def plan_of(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[str, FileFacts], Plan]:
@@ -31,13 +45,25 @@ def plan_of(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[str, 
     return ledger, files, plan_build(ledger, target, files, texture_set.project.code, texture_set.code)
 
 
+def proofs_of(plan: Plan) -> dict[str, Proof]:
+    """The proofs of a plan's outputs, by output key; outputs without one are left out."""
+    wanted = {planned.key: proof_key(planned) for planned in plan.outputs if planned.content_key}
+    found = Proof.objects.filter(proof_key__in=wanted.values()).select_related("blob").in_bulk()
+    return {key: found[wanted_key] for key, wanted_key in wanted.items() if wanted_key in found}
+
+
 def state_of(texture_set: TextureSet, target: Target) -> State:
     """How a set stands for a target."""
     ledger, files, plan = plan_of(texture_set, target)
-    findings = check_set(ledger, files, target, plan)
     build = texture_set.builds.filter(target=target.name).exclude(manifest="").order_by("-pk").first()
     current = False
     if build:
         wanted = {(planned.file_name, planned.content_key) for planned in plan.outputs}
         current = wanted == set(build.outputs.values_list("file_name", "content_key"))
-    return State(ledger, files, plan, findings, build, current)
+    proofs = proofs_of(plan)
+    findings = list(check_set(ledger, files, target, plan))
+    tolerances = texture_set.project.tolerances
+    for planned in plan.outputs:
+        if planned.key in proofs:
+            findings += judge(proofs[planned.key].figures, tolerances, planned.file_name)
+    return State(ledger, files, plan, worst_first(findings), build, current, proofs)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from django.db import transaction
 
-from texelcore.build.execute import Made, SourcePath, make_outputs
+from texelcore.build.execute import Made, Progress, SourcePath, make_outputs
 from texelcore.build.manifest import make_manifest
 from texelcore.build.plan import Plan, PlannedOutput
 from texelcore.pixels.errors import TexelError
@@ -26,7 +26,11 @@ def run(job: Job, reporter: Reporter) -> None:
 
     Raises TexelError when an output cannot be made; nothing is recorded then.
     """
-    build = Build.objects.select_related("set__project").get(pk=job.subject)
+    make_build(Build.objects.select_related("set__project").get(pk=job.subject), reporter.progress)
+
+
+def make_build(build: Build, progress: Progress) -> None:
+    """Carry a build out. Raises TexelError when an output cannot be made, and whatever `progress` raises to stop."""
     target = find_target(build.target)
     _, files, plan = plan_of(build.set, target)
     blocked = next((planned for planned in plan.outputs if planned.problem), None)
@@ -41,7 +45,7 @@ def run(job: Job, reporter: Reporter) -> None:
             # By the hash that was planned with: a re-export that arrives meanwhile does not change this build.
             place = open_files.enter_context(local_file(place_of(files[name].sha256)))
             sources[name] = SourcePath(place, files[name].name)
-        made = make_outputs(missing, sources, Path(folder), reporter.progress)
+        made = make_outputs(missing, sources, Path(folder), progress)
         blobs = {item.planned.content_key: keep(item.path, item.sha256) for item in made}
     with transaction.atomic():
         for key, blob in blobs.items():

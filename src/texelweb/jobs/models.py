@@ -23,6 +23,9 @@ class Job(models.Model):
     class Kind(models.TextChoices):
         SORT = "sort"
         BUILD = "build"
+        PROVE = "prove"
+        DELIVER = "deliver"
+        RECEIVE = "receive"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="jobs")

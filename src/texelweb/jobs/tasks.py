@@ -19,7 +19,13 @@ log = logging.getLogger(__name__)
 SECONDS_BETWEEN_REPORTS = 0.2
 
 # The work of each kind: a module's function that takes the job and a Reporter. Named, so that jobs import no other app.
-WORK = {Job.Kind.SORT: "texelweb.sets.arrive:run", Job.Kind.BUILD: "texelweb.builds.run:run"}
+WORK = {
+    Job.Kind.SORT: "texelweb.sets.arrive:run",
+    Job.Kind.BUILD: "texelweb.builds.run:run",
+    Job.Kind.PROVE: "texelweb.builds.prove:run",
+    Job.Kind.DELIVER: "texelweb.deliveries.run:run",
+    Job.Kind.RECEIVE: "texelweb.deliveries.run:receive_again",
+}
 
 
 class Reporter:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+from texelcore.proof.tolerances import Tolerances
+
 
 class Role(models.TextChoices):
     """What a member may do: a guest looks, an artist works, a lead also changes rules and masters."""
@@ -24,7 +26,14 @@ class Project(models.Model):
     code = models.SlugField(max_length=16)
     title = models.CharField(max_length=120)
     target = models.CharField(max_length=64)
+    # House tolerances as a document of the core; empty means the defaults.
+    tolerances_json = models.JSONField(default=dict, blank=True)
     created = models.DateTimeField(auto_now_add=True)
+
+    @property
+    def tolerances(self) -> Tolerances:
+        """The house tolerances."""
+        return Tolerances.model_validate(self.tolerances_json)
 
     def __str__(self) -> str:
         return self.title

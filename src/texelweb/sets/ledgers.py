@@ -11,6 +11,8 @@ from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.ledger import ChannelName, Ledger, LeftOut, Row, default_encoding, row_problem
 from texelcore.surface.properties import Encoding, NormalY, property_of
+from texelcore.surface.storage import Storage
+from texelcore.targets.document import Target
 from texelweb.projects.models import Project
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
 
@@ -87,6 +89,16 @@ def clear(texture_set: TextureSet, key: str, user: Any) -> TextureSet:
     """Empty a property's row."""
     title = property_of(key).title
     return change(texture_set, lambda ledger: ledger.without_row(key), f"{title} cleared", user)
+
+
+def store(texture_set: TextureSet, target: Target, output: str, storage: Storage | None, user: Any) -> TextureSet:
+    """Store an output otherwise than its target says; None goes back to the target's. Raises TexelError for no such output."""
+    entry = next((entry for entry in target.outputs if entry.key == output), None)
+    if entry is None:
+        raise TexelError(output, f"is no output of {target.title}.", "Choose one from the set's page.")
+    said = f"{storage.format.upper()}{', sRGB' if storage.srgb else ''}" if storage else "as the target says"
+    what = f"{entry.title} stored {said}"
+    return change(texture_set, lambda ledger: ledger.with_storage(target.name, output, storage), what, user)
 
 
 def rename(texture_set: TextureSet, name: str, user: Any) -> TextureSet:

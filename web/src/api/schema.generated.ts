@@ -108,6 +108,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Delivery
+         * @description One delivery.
+         */
+        get: operations["get_delivery"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/receive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive Again
+         * @description Have the dock read a delivered folder once more, as a job.
+         */
+        post: operations["receive_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Delivery
+         * @description A delivery as one zip.
+         */
+        get: operations["download_delivery"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{file_id}": {
         parameters: {
             query?: never;
@@ -222,6 +282,66 @@ export interface paths {
          * @description Try a failed or cancelled job again.
          */
         post: operations["retry_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Masters
+         * @description The studio's masters. Variants are counted where the asking user may see them.
+         */
+        get: operations["list_masters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Master
+         * @description A master's sheet, at its latest version or at another.
+         */
+        get: operations["get_master"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{name}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish Version
+         * @description Publish a changed version. That takes the role lead in some project of the studio.
+         */
+        post: operations["publish_version"];
         delete?: never;
         options?: never;
         head?: never;
@@ -352,6 +472,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Deliveries
+         * @description The latest deliveries of a project, newest first, each with its receipt.
+         */
+        get: operations["list_deliveries"];
+        put?: never;
+        /**
+         * Start Delivery
+         * @description Deliver sets for a target, as a job; the dock reads the result back.
+         */
+        post: operations["start_delivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/jobs": {
         parameters: {
             query?: never;
@@ -406,6 +550,50 @@ export interface paths {
          * @description Make an empty set by hand.
          */
         post: operations["create_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/tolerances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tolerances
+         * @description A project's house tolerances.
+         */
+        get: operations["get_tolerances"];
+        /**
+         * Set Tolerances
+         * @description Set a project's house tolerances.
+         */
+        put: operations["set_tolerances"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Variants
+         * @description A project's variants.
+         */
+        get: operations["list_variants"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -488,6 +676,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Proof
+         * @description Build what is not current, encode and measure, as a job. A job of this set that is still open is given instead.
+         */
+        post: operations["start_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/proofs/{output}/dds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Dds
+         * @description The encoded texture of an output, as it is planned now.
+         */
+        get: operations["download_dds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/proofs/{output}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Picture
+         * @description An output after the blocks, or its difference from before, as a PNG.
+         */
+        get: operations["proof_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/redo": {
         parameters: {
             query?: never;
@@ -532,6 +780,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/storage/{output}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Storage
+         * @description Store an output of the set's target otherwise than the target says.
+         */
+        put: operations["choose_storage"];
+        post?: never;
+        /**
+         * Reset Storage
+         * @description Store an output as the target says again.
+         */
+        delete: operations["reset_storage"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/undo": {
         parameters: {
             query?: never;
@@ -552,10 +824,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Create Variant
+         * @description Dress a set: a new variant of a master at its latest version.
+         */
+        post: operations["create_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Variant
+         * @description A variant's page.
+         */
+        get: operations["get_variant"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Variant
+         * @description Remove a variant; its set and master stay.
+         */
+        delete: operations["remove_variant"];
+        options?: never;
+        head?: never;
+        /**
+         * Patch Variant
+         * @description Rename a variant, set its own values, or move it to another version of its master.
+         */
+        patch: operations["change_variant"];
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/gltf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Gltf
+         * @description A variant baked into a glTF 2.0 binary.
+         */
+        get: operations["download_gltf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AngleError
+         * @description How far normals turned, in degrees. `channels` are the output's that hold the normal.
+         */
+        AngleError: {
+            /** Channels */
+            channels: string;
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** Worst */
+            worst: number;
+        };
         /**
          * ArrivalItemView
          * @description One file of an arrival and what became of it.
@@ -672,6 +1026,23 @@ export interface components {
             target: string;
         };
         /**
+         * BoundOutput
+         * @description A texture that the live preview loads.
+         */
+        BoundOutput: {
+            /** Height */
+            height: number;
+            /** Levels */
+            levels: number;
+            /** Output */
+            output: string;
+            /** Sha256 */
+            sha256: string;
+            storage: components["schemas"]["Storage"];
+            /** Width */
+            width: number;
+        };
+        /**
          * BuildView
          * @description A finished build and its outputs.
          */
@@ -708,6 +1079,56 @@ export interface components {
             state: "holds" | "look" | "wrong" | "none";
         };
         /**
+         * ColourError
+         * @description How far colours moved: PSNR over stored values in decibels (None when nothing changed), and ΔE2000.
+         */
+        ColourError: {
+            /** Channels */
+            channels: string;
+            /** Delta Mean */
+            delta_mean: number;
+            /** Delta P95 */
+            delta_p95: number;
+            /** Delta Worst */
+            delta_worst: number;
+            /** Property */
+            property: string;
+            /** Psnr */
+            psnr: number | null;
+        };
+        /**
+         * DeliveryLine
+         * @description A delivery in the list, with its receipt.
+         */
+        DeliveryLine: {
+            /** By */
+            by: string;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Files */
+            files: number;
+            /** Folder */
+            folder: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            job: components["schemas"]["JobView"] | null;
+            receipt: components["schemas"]["Receipt"] | null;
+            /** Sets */
+            sets: string[];
+            /** Target */
+            target: string;
+            /** Target Title */
+            target_title: string;
+        };
+        /**
          * ErrorBody
          * @description What is wrong, with what, and the way out.
          */
@@ -718,6 +1139,60 @@ export interface components {
             subject: string;
             /** Way Out */
             way_out: string;
+        };
+        /**
+         * Figures
+         * @description One output's proof: what it costs and what it lost. `memory` is all levels on the GPU, `bytes` the file.
+         */
+        Figures: {
+            /** Bits Per Texel */
+            bits_per_texel: number;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Colours
+             * @default []
+             */
+            colours: components["schemas"]["ColourError"][];
+            /**
+             * Data
+             * @default []
+             */
+            data: components["schemas"]["LevelError"][];
+            /** Height */
+            height: number;
+            /** Levels */
+            levels: number;
+            /** Memory */
+            memory: number;
+            normal?: components["schemas"]["AngleError"] | null;
+            /** Output */
+            output: string;
+            storage: components["schemas"]["Storage"];
+            /** Width */
+            width: number;
+        };
+        /**
+         * FileRead
+         * @description A texture as the receiving side read it.
+         */
+        FileRead: {
+            /** File */
+            file: string;
+            /** Format */
+            format: string;
+            /** Height */
+            height: number;
+            /** Levels */
+            levels: number;
+            /** Output */
+            output: string;
+            /** Set */
+            set: string;
+            /** Srgb */
+            srgb: boolean;
+            /** Width */
+            width: number;
         };
         /**
          * FileView
@@ -771,7 +1246,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "sorted" | "converted" | "packed" | "named" | "built";
+            stage: "sorted" | "converted" | "packed" | "named" | "built" | "proved" | "dressed" | "delivered";
             /** Subject */
             subject: string;
             /** Way Out */
@@ -802,7 +1277,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sort" | "build";
+            kind: "sort" | "build" | "prove" | "deliver" | "receive";
             /** Problem */
             problem: string;
             /** Progress */
@@ -828,6 +1303,22 @@ export interface components {
             file: string;
             /** Why */
             why: string;
+        };
+        /**
+         * LevelError
+         * @description How far a data channel moved, in 8-bit levels (of 255).
+         */
+        LevelError: {
+            /** Channel */
+            channel: string;
+            /** Mean */
+            mean: number;
+            /** Meaning */
+            meaning: string;
+            /** Property */
+            property: string;
+            /** Worst */
+            worst: number;
         };
         /**
          * LineTo
@@ -864,10 +1355,89 @@ export interface components {
             to: components["schemas"]["LineTo"][];
         };
         /**
+         * MasterLine
+         * @description A master in the studio's list.
+         */
+        MasterLine: {
+            /** Behind */
+            behind: number;
+            /** Latest */
+            latest: number;
+            /** Name */
+            name: string;
+            /** Summary */
+            summary: string;
+            /** Title */
+            title: string;
+            /** Variants */
+            variants: number;
+        };
+        /**
+         * MasterVersionLine
+         * @description A published version.
+         */
+        MasterVersionLine: {
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /**
+             * Published
+             * Format: date-time
+             */
+            published: string;
+        };
+        /**
+         * MasterView
+         * @description A master's sheet at one version.
+         */
+        MasterView: {
+            /** Fetches */
+            fetches: number;
+            /** Hidden Variants */
+            hidden_variants: number;
+            /** Latest */
+            latest: number;
+            /** May Publish */
+            may_publish: boolean;
+            /** Name */
+            name: string;
+            /** Parameters */
+            parameters: components["schemas"]["Parameter"][];
+            /** Strands */
+            strands: components["schemas"]["StrandView"][];
+            /** Summary */
+            summary: string;
+            /** Surface */
+            surface: components["schemas"]["SurfaceLine"][];
+            /** Textures */
+            textures: components["schemas"]["TextureLine"][];
+            /** Title */
+            title: string;
+            /** Variants */
+            variants: components["schemas"]["VariantLine"][];
+            /** Version */
+            version: number;
+            /** Versions */
+            versions: components["schemas"]["MasterVersionLine"][];
+        };
+        /**
          * NewBuild
          * @description The target to build for.
          */
         NewBuild: {
+            /** Target */
+            target: string;
+        };
+        /**
+         * NewDelivery
+         * @description A target, and the sets to deliver.
+         */
+        NewDelivery: {
+            /** Sets */
+            sets: number[];
             /** Target */
             target: string;
         };
@@ -878,6 +1448,34 @@ export interface components {
         NewSet: {
             /** Name */
             name: string;
+        };
+        /**
+         * NewVariant
+         * @description A master by name; an empty name is filled from the set's.
+         */
+        NewVariant: {
+            /** Master */
+            master: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * NewVersion
+         * @description A changed version of a master: parameters with other defaults or ranges, against version `base`.
+         */
+        NewVersion: {
+            /** Base */
+            base: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Parameters */
+            parameters: components["schemas"]["Parameter"][];
         };
         /**
          * OutputView
@@ -913,6 +1511,51 @@ export interface components {
             width: number;
         };
         /**
+         * Parameter
+         * @description One thing that a variant may set.
+         *
+         *     Numbers have a hard range, which no value leaves, and a soft range, which sliders show; None is unbounded. Colours are
+         *     linear light with sRGB primaries.
+         */
+        Parameter: {
+            /** Default */
+            default: boolean | number | [
+                number,
+                number,
+                number
+            ];
+            /** Group */
+            group: string;
+            /** Hard High */
+            hard_high?: number | null;
+            /** Hard Low */
+            hard_low?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "colour" | "switch";
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * Soft High
+             * @default 1
+             */
+            soft_high: number;
+            /**
+             * Soft Low
+             * @default 0
+             */
+            soft_low: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
          * PlannedView
          * @description An output that the target asks for, and why it cannot be made, where it cannot.
          */
@@ -921,12 +1564,18 @@ export interface components {
             channels: string;
             /** File Name */
             file_name: string;
+            /** Formats */
+            formats: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f")[];
             /** Height */
             height: number;
             /** Key */
             key: string;
+            /** Own Storage */
+            own_storage: boolean;
             /** Problem */
             problem: string | null;
+            proof: components["schemas"]["ProofView"] | null;
+            storage: components["schemas"]["Storage"];
             /** Stored */
             stored: string;
             /** Title */
@@ -935,6 +1584,8 @@ export interface components {
             way_out: string | null;
             /** Width */
             width: number;
+            /** With Srgb */
+            with_srgb: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f")[];
         };
         /**
          * ProjectView
@@ -958,6 +1609,90 @@ export interface components {
             target: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ProofView
+         * @description An output's proof: its figures, and the stamp of its blocks.
+         */
+        ProofView: {
+            figures: components["schemas"]["Figures"];
+            /** Full Scale */
+            full_scale: number;
+            /** Full Unit */
+            full_unit: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * PropertyRead
+         * @description How far a rebuilt property is from the canonical surface, at the probes. `reading` says what would have fitted better.
+         */
+        PropertyRead: {
+            /** Holds */
+            holds: boolean;
+            /** Mean */
+            mean: number;
+            /** Property */
+            property: string;
+            /**
+             * Reading
+             * @default
+             */
+            reading: string;
+            /** Set */
+            set: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "°" | "ΔE" | "levels";
+            /** Worst */
+            worst: number;
+        };
+        /**
+         * Receipt
+         * @description What the receiving side answers about a delivery.
+         */
+        Receipt: {
+            /** Findings */
+            findings: components["schemas"]["ReceiptFinding"][];
+            /**
+             * Format
+             * @default fair-texel-receipt
+             * @constant
+             */
+            format: "fair-texel-receipt";
+            /** Holds */
+            holds: boolean;
+            /** Properties */
+            properties: components["schemas"]["PropertyRead"][];
+            /** Read */
+            read: components["schemas"]["FileRead"][];
+            /** Target */
+            target: string;
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+        };
+        /**
+         * ReceiptFinding
+         * @description One thing that would have gone wrong on the receiving side.
+         */
+        ReceiptFinding: {
+            /** Message */
+            message: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Subject */
+            subject: string;
+            /** Way Out */
+            way_out: string;
         };
         /**
          * Row
@@ -992,6 +1727,16 @@ export interface components {
             sure: "named" | "assumed" | "by hand";
             /** Why */
             why: string;
+        };
+        /**
+         * SamplerUse
+         * @description A sampler of the shader and the output whose texture it takes.
+         */
+        SamplerUse: {
+            /** Name */
+            name: string;
+            /** Output */
+            output: string;
         };
         /**
          * Session
@@ -1040,6 +1785,8 @@ export interface components {
             project: string;
             /** Project Title */
             project_title: string;
+            /** Proved */
+            proved: boolean;
             /** Redo */
             redo: string | null;
             /** Revision */
@@ -1054,6 +1801,22 @@ export interface components {
             targets: components["schemas"]["TargetView"][];
             /** Undo */
             undo: string | null;
+            /** Variants */
+            variants: components["schemas"]["VariantLine"][];
+        };
+        /**
+         * Shader
+         * @description GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads.
+         */
+        Shader: {
+            /** Fetches */
+            fetches: number;
+            /** Glsl */
+            glsl: string;
+            /** Samplers */
+            samplers: components["schemas"]["SamplerUse"][];
+            /** Uniforms */
+            uniforms: components["schemas"]["Uniform"][];
         };
         /**
          * SignIn
@@ -1064,6 +1827,72 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /**
+         * Storage
+         * @description A texture's format, whether the engine decodes it as sRGB when it samples, and whether it carries a mip chain.
+         */
+        Storage: {
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f";
+            /**
+             * Mips
+             * @default true
+             */
+            mips: boolean;
+            /**
+             * Srgb
+             * @default false
+             */
+            srgb: boolean;
+        };
+        /**
+         * StrandInput
+         * @description One chip of a strand: the slot, what it names or says, and what kind of thing that is.
+         */
+        StrandInput: {
+            /** Label */
+            label: string;
+            /**
+             * Refers
+             * @enum {string}
+             */
+            refers: "strand" | "texture" | "parameter" | "uv" | "value";
+            /** Slot */
+            slot: string;
+        };
+        /**
+         * StrandView
+         * @description A row of a master's sheet.
+         */
+        StrandView: {
+            /** Gives */
+            gives: string;
+            /** Group */
+            group: string;
+            /** Inputs */
+            inputs: components["schemas"]["StrandInput"][];
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Operation */
+            operation: string;
+        };
+        /**
+         * SurfaceLine
+         * @description Which strand gives a surface property.
+         */
+        SurfaceLine: {
+            /** Property */
+            property: string;
+            /** Strand */
+            strand: string;
+            /** Title */
+            title: string;
         };
         /**
          * TargetView
@@ -1081,6 +1910,188 @@ export interface components {
             summary: string;
             /** Title */
             title: string;
+        };
+        /**
+         * TextureLine
+         * @description A texture input, and where each target keeps it.
+         */
+        TextureLine: {
+            /** Name */
+            name: string;
+            /** Places */
+            places: {
+                [key: string]: string | null;
+            };
+            /** Property */
+            property: string;
+        };
+        /**
+         * Tolerances
+         * @description The limits of a house. Normals in degrees, colours in decibels and ΔE2000, data in 8-bit levels.
+         */
+        Tolerances: {
+            /**
+             * Colour Delta Mean
+             * @default 2
+             */
+            colour_delta_mean: number;
+            /**
+             * Colour Delta P95
+             * @default 5
+             */
+            colour_delta_p95: number;
+            /**
+             * Colour Psnr
+             * @default 34
+             */
+            colour_psnr: number;
+            /**
+             * Data Mean
+             * @default 2.5
+             */
+            data_mean: number;
+            /**
+             * Data Worst
+             * @default 64
+             */
+            data_worst: number;
+            /**
+             * Format
+             * @default fair-texel-tolerances
+             * @constant
+             */
+            format: "fair-texel-tolerances";
+            /**
+             * Normal Mean
+             * @default 2
+             */
+            normal_mean: number;
+            /**
+             * Normal P95
+             * @default 6
+             */
+            normal_p95: number;
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+        };
+        /**
+         * Uniform
+         * @description A uniform of the shader and the parameter whose value it takes.
+         */
+        Uniform: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "colour" | "switch";
+            /** Name */
+            name: string;
+            /** Parameter */
+            parameter: string;
+        };
+        /**
+         * VariantChange
+         * @description A new name, all own values, or another version of the master; null leaves a thing.
+         */
+        VariantChange: {
+            /** Name */
+            name?: string | null;
+            /** Values */
+            values?: {
+                [key: string]: boolean | number | [
+                    number,
+                    number,
+                    number
+                ];
+            } | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * VariantLine
+         * @description A variant in one line.
+         */
+        VariantLine: {
+            /** Changed Values */
+            changed_values: number;
+            /** Id */
+            id: number;
+            /** Latest */
+            latest: number;
+            /** Master */
+            master: string;
+            /** Master Title */
+            master_title: string;
+            /** Name */
+            name: string;
+            /** Project */
+            project: string;
+            /** Project Title */
+            project_title: string;
+            /** Set Id */
+            set_id: number;
+            /** Set Name */
+            set_name: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * VariantView
+         * @description A variant's page. `ready` says whether the set is proved as it is now, so that its blocks can be shown.
+         */
+        VariantView: {
+            /** Bindings */
+            bindings: {
+                [key: string]: string | null;
+            };
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Id */
+            id: number;
+            job: components["schemas"]["JobView"] | null;
+            /** Latest */
+            latest: number;
+            /** Master */
+            master: string;
+            /** Master Title */
+            master_title: string;
+            /** Name */
+            name: string;
+            /** Outputs */
+            outputs: components["schemas"]["BoundOutput"][];
+            /** Parameters */
+            parameters: components["schemas"]["Parameter"][];
+            /** Project */
+            project: string;
+            /** Project Title */
+            project_title: string;
+            /** Ready */
+            ready: boolean;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "artist" | "lead";
+            /** Set Id */
+            set_id: number;
+            /** Set Name */
+            set_name: string;
+            shader: components["schemas"]["Shader"];
+            target: components["schemas"]["TargetView"];
+            /** Values */
+            values: {
+                [key: string]: boolean | number | [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Version */
+            version: number;
         };
     };
     responses: never;
@@ -1253,6 +2264,108 @@ export interface operations {
             header?: never;
             path: {
                 build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    receive_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryLine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: string;
             };
             cookie?: never;
         };
@@ -1496,6 +2609,121 @@ export interface operations {
             };
         };
     };
+    list_masters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_master: {
+        parameters: {
+            query?: {
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    publish_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVersion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     download_output: {
         parameters: {
             query?: never;
@@ -1682,6 +2910,90 @@ export interface operations {
             };
         };
     };
+    list_deliveries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    start_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDelivery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryLine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: never;
@@ -1770,6 +3082,112 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_tolerances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tolerances"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_tolerances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tolerances"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tolerances"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_variants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2036,6 +3454,100 @@ export interface operations {
             };
         };
     };
+    start_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBuild"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_dds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                output: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    proof_picture: {
+        parameters: {
+            query?: {
+                side?: "after" | "difference";
+                view?: "RGB" | "R" | "G" | "B" | "A";
+                size?: "small" | "whole";
+            };
+            header?: never;
+            path: {
+                set_id: number;
+                output: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     redo_set: {
         parameters: {
             query?: never;
@@ -2189,6 +3701,110 @@ export interface operations {
             };
         };
     };
+    choose_storage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                output: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Storage"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    reset_storage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                output: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     undo_set: {
         parameters: {
             query?: never;
@@ -2218,6 +3834,212 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    create_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVariant"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_gltf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Not Found */
             404: {
                 headers: {

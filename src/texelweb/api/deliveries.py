@@ -1,0 +1,110 @@
+"""Deliveries: asked for, read back, downloaded."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.db import transaction
+from django.http import FileResponse, HttpRequest
+from ninja import Router
+
+from texelcore.targets.document import find_target
+from texelweb.accounts.access import Access, enter
+from texelweb.api import views
+from texelweb.api.errors import Refused, not_found
+from texelweb.api.schemas import DeliveryLine, ErrorBody, NewDelivery
+from texelweb.deliveries.models import DeliveredSet, Delivery
+from texelweb.jobs.control import enqueue
+from texelweb.jobs.models import Job
+from texelweb.projects.models import Role
+
+router = Router(tags=["deliveries"])
+ANSWERS = {200: DeliveryLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+MOST_LISTED = 30
+
+
+@router.get("/projects/{slug}/deliveries", response={200: list[DeliveryLine], 404: ErrorBody}, operation_id="list_deliveries")
+def list_deliveries(request: HttpRequest, slug: str) -> list[DeliveryLine]:
+    """The latest deliveries of a project, newest first, each with its receipt."""
+    found = enter(request, slug).project.deliveries.select_related("job", "by", "project").order_by("-created")
+    return [_line(delivery) for delivery in found[:MOST_LISTED]]
+
+
+@router.post("/projects/{slug}/deliveries", response=ANSWERS, operation_id="start_delivery")
+def start_delivery(request: HttpRequest, slug: str, body: NewDelivery) -> DeliveryLine:
+    """Deliver sets for a target, as a job; the dock reads the result back."""
+    access = enter(request, slug, Role.ARTIST)
+    target = find_target(body.target)
+    sets = list(access.project.sets.filter(pk__in=body.sets))
+    if not sets or len(sets) != len(set(body.sets)):
+        raise not_found("One of the sets")
+    others = [entry.name for entry in sets if entry.target_name != target.name]
+    if others:
+        problem = f"is not made for {target.title}: {', '.join(others)}."
+        raise Refused(409, "The delivery", problem, "Choose that target in the set, and prove it.")
+    with transaction.atomic():
+        delivery = Delivery.objects.create(project=access.project, target=target.name, by=access.user)
+        DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
+        title = f"Delivering {sets[0].name if len(sets) == 1 else f'{len(sets)} sets'} for {target.title}"
+        delivery.job = enqueue(access.project, Job.Kind.DELIVER, title, str(delivery.pk), access.user)
+        delivery.save()
+    return _line(delivery)
+
+
+@router.get("/deliveries/{delivery_id}", response={200: DeliveryLine, 404: ErrorBody}, operation_id="get_delivery")
+def get_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> DeliveryLine:
+    """One delivery."""
+    return _line(_enter(request, delivery_id)[0])
+
+
+@router.post("/deliveries/{delivery_id}/receive", response=ANSWERS, operation_id="receive_again")
+def receive_again(request: HttpRequest, delivery_id: uuid.UUID) -> DeliveryLine:
+    """Have the dock read a delivered folder once more, as a job."""
+    delivery, access = _enter(request, delivery_id, Role.ARTIST)
+    if delivery.manifest_json is None:
+        raise Refused(409, "The delivery", "was never finished.", "Deliver again.")
+    if delivery.job and delivery.job.is_open:
+        return _line(delivery)
+    with transaction.atomic():
+        delivery.job = enqueue(access.project, Job.Kind.RECEIVE, "Reading a delivery back", str(delivery.pk), access.user)
+        delivery.save(update_fields=["job"])
+    return _line(delivery)
+
+
+@router.get("/deliveries/{delivery_id}/zip", operation_id="download_delivery", response={404: ErrorBody})
+def download_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> FileResponse:
+    """A delivery as one zip."""
+    delivery, _ = _enter(request, delivery_id)
+    if delivery.manifest_json is None or not delivery.zip_path.is_file():
+        raise not_found("The zip")
+    return FileResponse(
+        delivery.zip_path.open("rb"), as_attachment=True, filename=f"{delivery.project.slug}-{delivery.target}.zip"
+    )
+
+
+def _enter(request: HttpRequest, delivery_id: uuid.UUID, least: Role = Role.GUEST) -> tuple[Delivery, Access]:
+    delivery = Delivery.objects.filter(pk=delivery_id).select_related("project", "job", "by").first()
+    if delivery is None:
+        raise not_found("The delivery")
+    return delivery, enter(request, delivery.project, least)
+
+
+def _line(delivery: Delivery) -> DeliveryLine:
+    manifest = delivery.manifest
+    files = manifest.files() if manifest else ()
+    names = (
+        [entry.name for entry in manifest.sets] if manifest else [entry.set.name for entry in delivery.sets.select_related("set")]
+    )
+    return DeliveryLine(
+        id=delivery.pk,
+        target=delivery.target,
+        target_title=find_target(delivery.target).title,
+        created=delivery.created,
+        by=delivery.by.get_username() if delivery.by else "",
+        sets=sorted(names),
+        files=len(files),
+        bytes=sum(file.bytes for file in files),
+        folder=str(delivery.folder) if manifest else "",
+        receipt=delivery.receipt,
+        job=views.job_view(delivery.job),
+    )

@@ -1,0 +1,163 @@
+"""Masters of the studio: the list, the sheet, publishing."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router
+
+from texelcore.materials.binding import bind
+from texelcore.materials.document import UV, Master
+from texelcore.materials.shader import shader_text
+from texelcore.materials.typing import Checked, Step, check_master
+from texelcore.surface.properties import PROPERTIES
+from texelcore.targets.document import shipped
+from texelweb.api import schemas, views
+from texelweb.api.errors import Refused, not_found
+from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
+from texelweb.masters.publish import publish
+from texelweb.projects.models import Membership, Role
+
+router = Router(tags=["masters"])
+
+
+@router.get("/masters", response={200: list[schemas.MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
+def list_masters(request: HttpRequest) -> list[schemas.MasterLine]:
+    """The studio's masters. Variants are counted where the asking user may see them."""
+    _enter_studio(request)
+    found = []
+    for master in StudioMaster.objects.order_by("title"):
+        latest = master.latest
+        seen = _seen(request, master)
+        found.append(
+            schemas.MasterLine(
+                name=master.name,
+                title=master.title,
+                summary=latest.document.summary,
+                latest=latest.number,
+                variants=seen.count(),
+                behind=seen.filter(version__number__lt=latest.number).count(),
+            )
+        )
+    return found
+
+
+@router.get("/masters/{name}", response={200: schemas.MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
+def get_master(request: HttpRequest, name: str, version: int | None = None) -> schemas.MasterView:
+    """A master's sheet, at its latest version or at another."""
+    master = _find(request, name)
+    found = master.latest if version is None else master.versions.filter(number=version).first()
+    if found is None:
+        raise not_found("The version")
+    return _view(request, master, found)
+
+
+@router.post(
+    "/masters/{name}/versions",
+    response={200: schemas.MasterView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
+    operation_id="publish_version",
+)
+def publish_version(request: HttpRequest, name: str, body: schemas.NewVersion) -> schemas.MasterView:
+    """Publish a changed version. That takes the role lead in some project of the studio."""
+    master = _find(request, name)
+    if not _may_publish(request):
+        problem = "may look at masters and make variants as an artist, but not publish: that takes the role lead in a project."
+        raise Refused(403, "You", problem, "Ask a lead.")
+    made = publish(master, {entry.name: entry for entry in body.parameters}, body.base, body.note, request.user)
+    return _view(request, master, made)
+
+
+def find_version(request: HttpRequest, name: str) -> MasterVersion:
+    """The latest version of a master of the studio. Raises Refused 404 when there is none."""
+    return _find(request, name).latest
+
+
+def _enter_studio(request: HttpRequest) -> None:
+    if not Membership.objects.filter(user=request.user).exists():
+        raise not_found("The studio")
+
+
+def _find(request: HttpRequest, name: str) -> StudioMaster:
+    _enter_studio(request)
+    master = StudioMaster.objects.filter(name=name).first()
+    if master is None:
+        raise not_found("The master")
+    return master
+
+
+def _may_publish(request: HttpRequest) -> bool:
+    return Membership.objects.filter(user=request.user, role=Role.LEAD).exists()
+
+
+def _seen(request: HttpRequest, master: StudioMaster) -> Any:
+    """The variants of a master that lie in projects of the asking user."""
+    mine = Membership.objects.filter(user=request.user).values("project")
+    return SetVariant.objects.filter(version__master=master, project__in=mine)
+
+
+def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) -> schemas.MasterView:
+    document = version.document
+    checked = check_master(document)
+    seen = _seen(request, master).select_related("version__master", "set__project").order_by("set__project__title", "name")
+    targets = list(shipped().values())
+    bound = {target.name: bind(document, target, {output.key: output.storage for output in target.outputs}) for target in targets}
+    return schemas.MasterView(
+        name=master.name,
+        title=document.title,
+        summary=document.summary,
+        version=version.number,
+        latest=master.latest.number,
+        may_publish=_may_publish(request),
+        versions=[
+            schemas.MasterVersionLine(
+                number=entry.number, note=entry.note, by=entry.by.get_username() if entry.by else "", published=entry.published
+            )
+            for entry in master.versions.select_related("by").order_by("-number")
+        ],
+        parameters=list(document.parameters),
+        textures=[
+            schemas.TextureLine(
+                name=entry.name,
+                property=PROPERTIES[entry.property].title,
+                places={target.name: found.chip if (found := bound[target.name][entry.name]) else None for target in targets},
+            )
+            for entry in document.textures
+        ],
+        strands=[_strand(step, document) for step in _in_sheet_order(checked)],
+        surface=[
+            schemas.SurfaceLine(property=key, title=PROPERTIES[key].title, strand=name) for key, name in document.surface.items()
+        ],
+        variants=[views.variant_line(variant) for variant in seen],
+        hidden_variants=SetVariant.objects.filter(version__master=master).count() - len(seen),
+        fetches=shader_text(checked, bound[targets[-1].name]).fetches,
+    )
+
+
+def _in_sheet_order(checked: Checked) -> list[Step]:
+    steps = {step.strand.name: step for step in checked.steps}
+    return [steps[strand.name] for strand in checked.master.strands]
+
+
+def _strand(step: Step, document: Master) -> schemas.StrandView:
+    textures = {entry.name for entry in document.textures}
+    inputs = []
+    for slot in step.operation.slots:
+        value = step.strand.inputs.get(slot.name, slot.default)
+        if not isinstance(value, str):
+            label, refers = ("on" if value else "off") if isinstance(value, bool) else f"{value:g}", "value"
+        elif value == UV:
+            label, refers = value, "uv"
+        elif value in textures:
+            label, refers = value, "texture"
+        else:
+            label, refers = value, "parameter" if document.parameter(value) else "strand"
+        inputs.append(schemas.StrandInput(slot=slot.name, label=label, refers=refers))
+    return schemas.StrandView(
+        name=step.strand.name,
+        group=step.strand.group,
+        operation=step.operation.title,
+        meaning=step.operation.meaning,
+        gives=step.gives,
+        inputs=inputs,
+    )

@@ -1,0 +1,173 @@
+"""Variants: a set dressed with a master."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Status
+
+from texelcore.codecs.formats import level_sizes
+from texelcore.materials.binding import bind
+from texelcore.materials.document import values_of
+from texelcore.materials.gltf import LARGEST_BAKE, bake, export_glb
+from texelcore.materials.shader import shader_text
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import check_master
+from texelcore.naming.templates import code_of
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.read import read
+from texelcore.surface.ledger import Finding
+from texelcore.surface.properties import PROPERTIES
+from texelcore.targets.document import find_target
+from texelweb.accounts.access import Access, enter
+from texelweb.api import schemas, views
+from texelweb.api.errors import not_found
+from texelweb.api.masters import find_version
+from texelweb.api.sets import enter_set
+from texelweb.builds.planning import State, state_of
+from texelweb.jobs.models import Job
+from texelweb.masters.models import SetVariant
+from texelweb.masters.publish import change_variant, make_variant
+from texelweb.projects.models import Role
+from texelweb.storage.blobs import local_file
+
+router = Router(tags=["variants"])
+ANSWERS = {200: schemas.VariantView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody}
+
+
+@router.get(
+    "/projects/{slug}/variants", response={200: list[schemas.VariantLine], 404: schemas.ErrorBody}, operation_id="list_variants"
+)
+def list_variants(request: HttpRequest, slug: str) -> list[schemas.VariantLine]:
+    """A project's variants."""
+    found = enter(request, slug).project.variants.select_related("version__master", "set__project").order_by("name")
+    return [views.variant_line(variant) for variant in found]
+
+
+@router.post("/sets/{set_id}/variants", response=ANSWERS, operation_id="create_variant")
+def create_variant(request: HttpRequest, set_id: int, body: schemas.NewVariant) -> schemas.VariantView:
+    """Dress a set: a new variant of a master at its latest version."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    return _view(make_variant(texture_set, find_version(request, body.master), body.name, access.user), access)
+
+
+@router.get("/variants/{variant_id}", response={200: schemas.VariantView, 404: schemas.ErrorBody}, operation_id="get_variant")
+def get_variant(request: HttpRequest, variant_id: int) -> schemas.VariantView:
+    """A variant's page."""
+    return _view(*_enter(request, variant_id))
+
+
+@router.patch("/variants/{variant_id}", response=ANSWERS, operation_id="change_variant")
+def patch_variant(request: HttpRequest, variant_id: int, body: schemas.VariantChange) -> schemas.VariantView:
+    """Rename a variant, set its own values, or move it to another version of its master."""
+    variant, access = _enter(request, variant_id, Role.ARTIST)
+    return _view(change_variant(variant, body.name, body.values, body.version), access)
+
+
+@router.delete(
+    "/variants/{variant_id}", response={204: None, 403: schemas.ErrorBody, 404: schemas.ErrorBody}, operation_id="remove_variant"
+)
+def remove_variant(request: HttpRequest, variant_id: int) -> Status[None]:
+    """Remove a variant; its set and master stay."""
+    variant, _ = _enter(request, variant_id, Role.ARTIST)
+    variant.delete()
+    return Status(204, None)
+
+
+@router.get(
+    "/variants/{variant_id}/gltf", operation_id="download_gltf", response={404: schemas.ErrorBody, 409: schemas.ErrorBody}
+)
+def download_gltf(request: HttpRequest, variant_id: int) -> HttpResponse:
+    """A variant baked into a glTF 2.0 binary."""
+    variant, _ = _enter(request, variant_id)
+    target = find_target(variant.set.target_name)
+    state = state_of(variant.set, target)
+    if not state.build or not state.current:
+        raise TexelError(variant.set.name, "is not built as it is now.", "Prove the set, then export again.")
+    document = variant.version.document
+    storages = {planned.key: planned.storage for planned in state.plan.outputs}
+    bindings = bind(document, target, storages, state.provides())
+    images = {}
+    for output in state.build.outputs.select_related("blob"):
+        if output.key in {bound.output for bound in bindings.values() if bound}:
+            with local_file(output.blob.place) as path:
+                images[output.key] = read(path, output.file_name)
+    width = min(LARGEST_BAKE, max((image.width for image in images.values()), default=4))
+    height = min(LARGEST_BAKE, max((image.height for image in images.values()), default=4))
+    surface = bake(check_master(document), variant.values, samplers_of(document, bindings, images, target), width, height)
+    answer = HttpResponse(export_glb(variant.name, surface), content_type="model/gltf-binary")
+    answer["Content-Disposition"] = f'attachment; filename="{code_of(variant.name)}.glb"'
+    return answer
+
+
+def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> tuple[SetVariant, Access]:
+    variant = SetVariant.objects.filter(pk=variant_id).select_related("set__project", "version__master").first()
+    if variant is None:
+        raise not_found("The variant")
+    return variant, enter(request, variant.set.project, least)
+
+
+def _view(variant: SetVariant, access: Access) -> schemas.VariantView:
+    texture_set = variant.set
+    target = find_target(texture_set.target_name)
+    state = state_of(texture_set, target)
+    document = variant.version.document
+    storages = {planned.key: planned.storage for planned in state.plan.outputs}
+    bindings = bind(document, target, storages, state.provides())
+    job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
+    used = {bound.output for bound in bindings.values() if bound}
+    return schemas.VariantView(
+        id=variant.pk,
+        name=variant.name,
+        role=access.role.value,
+        project=access.project.slug,
+        project_title=access.project.title,
+        set_id=texture_set.pk,
+        set_name=texture_set.name,
+        target=views.target_view(target),
+        master=variant.version.master.name,
+        master_title=variant.version.master.title,
+        version=variant.version.number,
+        latest=variant.version.master.latest.number,
+        parameters=list(document.parameters),
+        values=values_of(document, variant.values),
+        shader=shader_text(check_master(document), bindings),
+        bindings={name: bound.chip if bound else None for name, bound in bindings.items()},
+        outputs=[_bound_output(key, state) for key in sorted(used) if key in state.proofs],
+        ready=state.proved,
+        findings=_findings(variant, bindings.items()),
+        job=views.job_view(job) if job and job.is_open else None,
+    )
+
+
+def _bound_output(key: str, state: State) -> schemas.BoundOutput:
+    figures = state.proofs[key].figures
+    return schemas.BoundOutput(
+        output=key,
+        width=figures.width,
+        height=figures.height,
+        storage=figures.storage,
+        levels=len(level_sizes(figures.width, figures.height, figures.storage.mips)),
+        sha256=state.proofs[key].blob_id,
+    )
+
+
+def _findings(variant: SetVariant, bindings: object) -> list[Finding]:
+    """What a variant does without: properties whose absence is worth knowing."""
+    document = variant.version.document
+    properties = {entry.name: entry.property for entry in document.textures}
+    found = []
+    for name, bound in bindings:  # type: ignore[attr-defined]
+        if bound is None and properties[name] in ("base_colour", "normal", "roughness"):
+            title = PROPERTIES[properties[name]].title
+            found.append(
+                Finding(
+                    rule="map-absent",
+                    severity="note" if properties[name] == "normal" else "warning",
+                    stage="dressed",
+                    subject=variant.name,
+                    property=properties[name],
+                    message=f"{title} has no map in this set; {PROPERTIES[properties[name]].absent_note}.",
+                    way_out=f"Assign a file to {title} in the set's ledger, or set a constant.",
+                )
+            )
+    return found

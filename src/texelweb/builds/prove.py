@@ -1,0 +1,63 @@
+"""The work of a proving job: build what is not current, then encode and measure what has no proof."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from texelcore.build.plan import PlannedOutput
+from texelcore.codecs.workers import Workers
+from texelcore.pixels.read import read
+from texelcore.proof.prove import proof_key, prove
+from texelcore.targets.document import find_target
+from texelweb.builds.models import Build, Proof
+from texelweb.builds.planning import proofs_of, state_of
+from texelweb.builds.run import make_build
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.storage.blobs import keep, local_file
+
+# The share of a proving job that building takes, where there is something to build.
+_BUILDING = 0.3
+
+
+def run(job: Job, reporter: Reporter) -> None:
+    """Prove every output of a set for a target. The job's subject is a Build that was made for it.
+
+    Each proof is recorded when it is made, so that a job that is stopped loses only the one at hand. Raises TexelError when an
+    output cannot be made or stored.
+    """
+    build = Build.objects.select_related("set__project").get(pk=job.subject)
+    target = find_target(build.target)
+    state = state_of(build.set, target)
+    if state.current and state.build:
+        # Nothing to build: the proofs belong to the build that is there already.
+        made, begun = state.build, 0.0
+    else:
+        make_build(build, lambda share, doing: reporter.progress(share * _BUILDING, doing))
+        made, begun = build, _BUILDING
+    plan = state.plan
+    known = proofs_of(plan)
+    todo = [planned for planned in plan.outputs if planned.key not in known]
+    with Workers() as workers:
+        for index, planned in enumerate(todo):
+
+            def tell(share: float, index: int = index, planned: PlannedOutput = planned) -> None:
+                reporter.progress(begun + (1 - begun) * (index + share) / len(todo), f"encoding {planned.file_name}")
+
+            _prove_one(made, planned, workers, tell)
+    if made != build:
+        build.delete()
+
+
+def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Callable[[float], None]) -> None:
+    output = build.outputs.select_related("blob").get(key=planned.key)
+    with local_file(output.blob.place) as path, tempfile.TemporaryDirectory(prefix="fairtexel-proof-") as folder:
+        proved = prove(planned, read(path, output.file_name), workers, tell)
+        encoded = Path(folder) / "encoded.dds"
+        encoded.write_bytes(proved.dds)
+        blob = keep(encoded)
+    Proof.objects.get_or_create(
+        proof_key=proof_key(planned), defaults={"blob": blob, "figures_json": proved.figures.model_dump(mode="json")}
+    )

@@ -1,0 +1,1 @@
+"""Deliveries: what was written out for a target, and what the dock answered."""

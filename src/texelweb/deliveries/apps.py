@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class DeliveriesConfig(AppConfig):
+    """Deliveries."""
+
+    name = "texelweb.deliveries"

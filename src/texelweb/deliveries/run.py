@@ -1,0 +1,106 @@
+"""The work of delivering and of reading back."""
+
+from __future__ import annotations
+
+import hashlib
+from contextlib import ExitStack
+
+from django.db import transaction
+
+from texelcore.build.execute import SourcePath
+from texelcore.delivery.dock import ask_dock
+from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
+from texelcore.delivery.probes import take_probes
+from texelcore.materials.binding import bind
+from texelcore.pixels.errors import TexelError
+from texelcore.proof.prove import proof_key
+from texelcore.targets.document import Target, find_target
+from texelweb.builds.planning import State, state_of
+from texelweb.deliveries.models import Delivery
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.masters.models import SetVariant
+from texelweb.sets.models import TextureSet
+from texelweb.storage.blobs import local_file
+from texelweb.storage.models import place_of
+
+
+def run(job: Job, reporter: Reporter) -> None:
+    """Write a delivery into its folder and zip, and have the dock read it back.
+
+    Raises TexelError for a set that is not proved, and when the disk refuses; nothing half-written is left then.
+    """
+    delivery = Delivery.objects.select_related("project").get(pk=job.subject)
+    target = find_target(delivery.target)
+    entries = list(delivery.sets.select_related("set__project").order_by("set__name"))
+    parcels, dressed, made_from = [], [], {}
+    with ExitStack() as open_files:
+        for index, entry in enumerate(entries):
+            reporter.progress(0.4 * index / len(entries), f"{entry.set.name}: taking probes")
+            state = state_of(entry.set, target)
+            parcels.append(_parcel(entry.set, state, target, open_files))
+            dressed += _dressed(entry.set, state, target)
+            made_from[entry.pk] = fingerprint(entry.set, state)
+        folder = delivery.folder
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        code = delivery.project.code
+        manifest = write_delivery(
+            folder, code, target, parcels, dressed, lambda share, doing: reporter.progress(0.4 + share * 0.3, doing)
+        )
+    reporter.progress(0.7, "writing the zip")
+    zip_delivery(folder, delivery.zip_path)
+    with transaction.atomic():
+        for entry in entries:
+            entry.made_from = made_from[entry.pk]
+            entry.save()
+        delivery.manifest_json = manifest.model_dump(mode="json")
+        delivery.save()
+    _ask(delivery, target, reporter)
+
+
+def receive_again(job: Job, reporter: Reporter) -> None:
+    """Have the dock read a delivery once more. Raises TexelError when it cannot be read at all."""
+    delivery = Delivery.objects.select_related("project").get(pk=job.subject)
+    _ask(delivery, find_target(delivery.target), reporter)
+
+
+def _ask(delivery: Delivery, target: Target, reporter: Reporter) -> None:
+    reporter.progress(0.8, "the dock reads it back")
+    delivery.receipt_json = ask_dock(delivery.folder, target).model_dump(mode="json")
+    delivery.save(update_fields=["receipt_json"])
+
+
+def fingerprint(texture_set: TextureSet, state: State) -> str:
+    """What a set's part of a delivery is made from: its proofs, their names, and its variants."""
+    said = [f"{planned.file_name} {proof_key(planned)}" for planned in state.plan.outputs if planned.content_key]
+    said += [variant.document.model_dump_json() for variant in _variants(texture_set)]
+    return hashlib.sha256("\n".join(said).encode()).hexdigest()
+
+
+def _variants(texture_set: TextureSet) -> list[SetVariant]:
+    return list(texture_set.variants.select_related("version__master", "set").order_by("name"))
+
+
+def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: ExitStack) -> Parcel:
+    if not state.proved:
+        raise TexelError(texture_set.name, f"is not proved for {target.title} as it is now.", "Prove it, then deliver again.")
+    encoded = []
+    for planned in state.plan.outputs:
+        proof = state.proofs[planned.key]
+        path = open_files.enter_context(local_file(proof.blob.place))
+        encoded.append(Encoded(planned, path, proof.figures))
+    sources = {}
+    for name, facts in state.files.items():
+        path = open_files.enter_context(local_file(place_of(facts.sha256)))
+        sources[name] = SourcePath(path, facts.name)
+    probes = take_probes(state.ledger, state.files, sources)
+    return Parcel(texture_set.name, texture_set.code, state.plan, state.files, encoded, probes)
+
+
+def _dressed(texture_set: TextureSet, state: State, target: Target) -> list[Dressed]:
+    storages = {planned.key: planned.storage for planned in state.plan.outputs}
+    found = []
+    for variant in _variants(texture_set):
+        master = variant.version.document
+        found.append(Dressed(variant.document, master, bind(master, target, storages, state.provides()), texture_set.code))
+    return found

@@ -1,0 +1,1 @@
+"""Masters of the studio, their versions, and variants in projects."""

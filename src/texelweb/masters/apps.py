@@ -1,0 +1,22 @@
+"""App configuration."""
+
+from typing import Any
+
+from django.apps import AppConfig
+from django.db.models.signals import post_migrate
+
+
+class MastersConfig(AppConfig):
+    """Masters. The ones that ship are put into every migrated database."""
+
+    name = "texelweb.masters"
+
+    def ready(self) -> None:
+        """Install shipped masters after migrations."""
+        post_migrate.connect(_install, sender=self)
+
+
+def _install(**_: Any) -> None:
+    from texelweb.masters.publish import install_shipped
+
+    install_shipped()

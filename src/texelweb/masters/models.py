@@ -1,0 +1,75 @@
+"""Masters belong to the studio and serve all its projects; variants belong to a project."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from texelcore.materials.document import Master, Value, Variant
+from texelweb.projects.models import Project
+from texelweb.sets.models import TextureSet
+
+
+class StudioMaster(models.Model):
+    """A master by name; its documents are its versions."""
+
+    name = models.SlugField(unique=True, max_length=40)
+    title = models.CharField(max_length=80)
+
+    @property
+    def latest(self) -> MasterVersion:
+        """The newest published version. Every master has one."""
+        return self.versions.order_by("-number")[0]
+
+
+class MasterVersion(models.Model):
+    """A published version: immutable."""
+
+    master = models.ForeignKey(StudioMaster, on_delete=models.CASCADE, related_name="versions")
+    number = models.IntegerField()
+    document_json = models.JSONField()
+    note = models.CharField(max_length=300, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    published = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["master", "number"], name="one_document_per_version")]
+
+    @property
+    def document(self) -> Master:
+        """The master as the core's document."""
+        return Master.model_validate(self.document_json)
+
+
+class SetVariant(models.Model):
+    """A master at one version with a set bound to it, and the values that differ from the master's."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="variants")
+    set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="variants")
+    version = models.ForeignKey(MasterVersion, on_delete=models.PROTECT, related_name="variants")
+    name = models.CharField(max_length=80)
+    values_json = models.JSONField(default=dict)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "name"], name="one_variant_per_name")]
+
+    @property
+    def values(self) -> dict[str, Value]:
+        """The variant's own values."""
+        return self.document.values
+
+    @property
+    def document(self) -> Variant:
+        """The variant as the core's document."""
+        return Variant.model_validate(
+            {
+                "name": self.name,
+                "master": self.version.master.name,
+                "version": self.version.number,
+                "set": self.set.code,
+                "values": self.values_json,
+            }
+        )
