@@ -18,6 +18,15 @@ export const router = createRouter({
       children: [
         { path: '', name: 'board', component: () => import('./pages/BoardPage.vue') },
         { path: 'arrivals', name: 'arrivals', component: () => import('./pages/ArrivalsPage.vue') },
+        { path: 'masters', name: 'masters', component: () => import('./pages/MastersPage.vue') },
+        { path: 'masters/:name', name: 'master', component: () => import('./pages/MasterPage.vue') },
+        { path: 'deliveries', name: 'deliveries', component: () => import('./pages/DeliveriesPage.vue') },
+        { path: 'tolerances', name: 'tolerances', component: () => import('./pages/TolerancesPage.vue') },
+        {
+          path: 'variants/:id(\\d+)',
+          name: 'variant',
+          component: () => import('./pages/VariantPage.vue'),
+        },
         { path: 'sets/:id(\\d+)', name: 'set', component: () => import('./pages/SetPage.vue') },
       ],
     },

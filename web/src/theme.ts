@@ -93,4 +93,26 @@ export const Print = definePreset(Aura, {
       },
     },
   },
+  components: {
+    slider: {
+      track: { size: '2px', background: '{content.border.color}' },
+      range: { background: '{text.color}' },
+      handle: {
+        width: '9px',
+        height: '13px',
+        borderRadius: '1px',
+        background: '{text.color}',
+        hoverBackground: '{text.color}',
+        content: { width: '0', height: '0', shadow: 'none' },
+      },
+    },
+    toggleswitch: {
+      root: { width: '30px', height: '16px', borderRadius: '2px' },
+      handle: { size: '12px', borderRadius: '1px' },
+      colorScheme: {
+        light: { root: { checkedBackground: '{text.color}', checkedHoverBackground: '{text.color}' } },
+        dark: { root: { checkedBackground: '{text.color}', checkedHoverBackground: '{text.color}' } },
+      },
+    },
+  },
 });

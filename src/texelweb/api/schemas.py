@@ -233,6 +233,8 @@ class BoardSet(Schema):
     name: str
     code: str
     target: str
+    target_name: str
+    proved: bool
     picture: int | None
     cells: dict[str, Cell]
 

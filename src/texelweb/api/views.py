@@ -221,6 +221,8 @@ def board(access: Access) -> schemas.Board:
                 name=texture_set.name,
                 code=texture_set.code,
                 target=target.title,
+                target_name=target.name,
+                proved=state.proved,
                 picture=int(first.file) if first else None,
                 cells=_cells(texture_set, state),
             )

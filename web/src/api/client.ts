@@ -8,6 +8,21 @@ export type SetView = Schemas['SetView'];
 export type LineView = Schemas['LineView'];
 export type FileView = Schemas['FileView'];
 export type OutputView = Schemas['OutputView'];
+export type PlannedView = Schemas['PlannedView'];
+export type ProofView = Schemas['ProofView'];
+export type Storage = Schemas['Storage'];
+/** A parameter's value: colours are three linear numbers. The query cache forgets that an array is a triple. */
+export type Value = boolean | number | number[];
+export type Values = Record<string, Value>;
+export type Parameter = Omit<Schemas['Parameter'], 'default'> & { default: Value };
+export type VariantView = Omit<Schemas['VariantView'], 'parameters' | 'values'> & {
+  parameters: Parameter[];
+  values: Values;
+};
+export type VariantLine = Schemas['VariantLine'];
+export type MasterView = Schemas['MasterView'];
+export type DeliveryLine = Schemas['DeliveryLine'];
+export type Tolerances = Schemas['Tolerances'];
 export type JobView = Schemas['JobView'];
 export type Board = Schemas['Board'];
 export type ArrivalView = Schemas['ArrivalView'];

@@ -2,7 +2,15 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, type Ref } from 'vue';
 
-import { api, take, type Assignment, type JobView, type SetView } from './client';
+import {
+  api,
+  take,
+  type Assignment,
+  type JobView,
+  type SetView,
+  type Storage,
+  type Tolerances,
+} from './client';
 
 const POLL_OPEN = 400;
 const POLL_IDLE = 4000;
@@ -59,17 +67,17 @@ export function useSet(id: Ref<number>) {
 export function useRefresh(slug: Ref<string>) {
   const cache = useQueryClient();
   return () => {
-    for (const key of ['board', 'open-files', 'arrivals', 'jobs']) {
+    for (const key of ['board', 'open-files', 'arrivals', 'jobs', 'deliveries', 'variants']) {
       void cache.invalidateQueries({ queryKey: [key, slug] });
     }
-    void cache.invalidateQueries({ queryKey: ['set'] });
-    void cache.invalidateQueries({ queryKey: ['projects'] });
+    for (const key of ['set', 'variant', 'projects']) void cache.invalidateQueries({ queryKey: [key] });
   };
 }
 
 type SetChange =
   | { kind: 'assign'; property: string; body: Assignment }
   | { kind: 'clear'; property: string }
+  | { kind: 'store'; output: string; storage: Storage | null }
   | { kind: 'undo' }
   | { kind: 'redo' }
   | { kind: 'change'; name?: string; target?: string };
@@ -88,6 +96,19 @@ function send(setId: number, change: SetChange): Promise<SetView> {
       return take(
         api.DELETE('/api/sets/{set_id}/rows/{key}', { params: { path: { ...path, key: change.property } } }),
       );
+    case 'store':
+      return change.storage
+        ? take(
+            api.PUT('/api/sets/{set_id}/storage/{output}', {
+              params: { path: { ...path, output: change.output } },
+              body: change.storage,
+            }),
+          )
+        : take(
+            api.DELETE('/api/sets/{set_id}/storage/{output}', {
+              params: { path: { ...path, output: change.output } },
+            }),
+          );
     case 'undo':
       return take(api.POST('/api/sets/{set_id}/undo', { params: { path } }));
     case 'redo':
@@ -126,6 +147,92 @@ export function useBuild(id: Ref<number>, slug: Ref<string>) {
       void cache.invalidateQueries({ queryKey: ['jobs', slug] });
     },
   });
+}
+
+export function useProve(id: Ref<number>, slug: Ref<string>) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (target: string) =>
+      take(
+        api.POST('/api/sets/{set_id}/proofs', { params: { path: { set_id: id.value } }, body: { target } }),
+      ),
+    onSuccess: () => {
+      for (const key of ['set', 'variant', 'board']) void cache.invalidateQueries({ queryKey: [key] });
+      void cache.invalidateQueries({ queryKey: ['jobs', slug] });
+    },
+  });
+}
+
+export function useTolerances(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['tolerances', slug],
+    queryFn: () =>
+      take(api.GET('/api/projects/{slug}/tolerances', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+export function saveTolerances(slug: string, body: Tolerances) {
+  return take(api.PUT('/api/projects/{slug}/tolerances', { params: { path: { slug } }, body }));
+}
+
+export function useMasters() {
+  return useQuery({ queryKey: ['masters'], queryFn: () => take(api.GET('/api/masters')) });
+}
+
+export function useMaster(name: Ref<string>, version: Ref<number | null>) {
+  return useQuery({
+    queryKey: ['master', name, version],
+    queryFn: () =>
+      take(
+        api.GET('/api/masters/{name}', {
+          params: { path: { name: name.value }, query: { version: version.value } },
+        }),
+      ),
+  });
+}
+
+export function useVariants(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['variants', slug],
+    queryFn: () => take(api.GET('/api/projects/{slug}/variants', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+export function useVariant(id: Ref<number>) {
+  return useQuery({
+    queryKey: ['variant', id],
+    queryFn: () =>
+      take(api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: id.value } } })),
+    refetchInterval: (query) => (isOpen(query.state.data?.job) ? POLL_OPEN : false),
+  });
+}
+
+export function useDeliveries(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['deliveries', slug],
+    queryFn: () =>
+      take(api.GET('/api/projects/{slug}/deliveries', { params: { path: { slug: slug.value } } })),
+    refetchInterval: (query) => (query.state.data?.some((entry) => isOpen(entry.job)) ? POLL_OPEN : false),
+  });
+}
+
+export function useDeliver(slug: Ref<string>) {
+  const cache = useQueryClient();
+  const refresh = () => {
+    for (const key of ['deliveries', 'jobs', 'board'])
+      void cache.invalidateQueries({ queryKey: [key, slug] });
+  };
+  const deliver = useMutation({
+    mutationFn: (body: { target: string; sets: number[] }) =>
+      take(api.POST('/api/projects/{slug}/deliveries', { params: { path: { slug: slug.value } }, body })),
+    onSuccess: refresh,
+  });
+  const again = useMutation({
+    mutationFn: (id: string) =>
+      take(api.POST('/api/deliveries/{delivery_id}/receive', { params: { path: { delivery_id: id } } })),
+    onSuccess: refresh,
+  });
+  return { deliver, again };
 }
 
 export function useJobControl(slug: Ref<string>) {

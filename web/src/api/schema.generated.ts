@@ -1022,8 +1022,12 @@ export interface components {
             name: string;
             /** Picture */
             picture: number | null;
+            /** Proved */
+            proved: boolean;
             /** Target */
             target: string;
+            /** Target Name */
+            target_name: string;
         };
         /**
          * BoundOutput

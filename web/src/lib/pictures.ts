@@ -1,5 +1,5 @@
 // Addresses of pictures, and the arithmetic of tiles.
-import type { ChannelName, FileView, LineView, OutputView } from '@/api/client';
+import type { ChannelName, FileView, LineView, OutputView, PlannedView } from '@/api/client';
 
 export type View = 'RGB' | 'R' | 'G' | 'B' | 'A';
 export const VIEWS: View[] = ['RGB', 'R', 'G', 'B', 'A'];
@@ -7,13 +7,15 @@ export const TILE = 512;
 
 /** What the well shows: a source file or an output. */
 export interface Subject {
-  kind: 'files' | 'outputs';
+  kind: 'files' | 'outputs' | 'proofs';
   id: number;
   name: string;
   width: number;
   height: number;
   channels: readonly string[];
   stamp: string;
+  /** A proof's difference has an address of its own, and no tiles. */
+  address?: string;
 }
 
 export function ofFile(file: FileView): Subject {
@@ -34,7 +36,22 @@ export function ofOutput(output: OutputView): Subject {
   };
 }
 
+/** The difference that a proof measured, as a picture. */
+export function ofDifference(setId: number, planned: PlannedView, sha256: string): Subject {
+  return {
+    kind: 'proofs',
+    id: setId,
+    name: `${planned.file_name}, difference`,
+    width: planned.width,
+    height: planned.height,
+    channels: ['Y'],
+    stamp: sha256.slice(0, 12),
+    address: `/api/sets/${setId}/proofs/${planned.key}/picture?side=difference`,
+  };
+}
+
 export function pictureUrl(subject: Subject, view: View, size: 'small' | 'whole'): string {
+  if (subject.address) return `${subject.address}&size=${size}&v=${subject.stamp}`;
   return `/api/${subject.kind}/${subject.id}/picture?view=${view}&size=${size}&v=${subject.stamp}`;
 }
 

@@ -22,7 +22,7 @@ const counts = computed(() => {
   for (const set of sets.value) found[standingOf(set)]++;
   return found;
 });
-const built = computed(() => sets.value.filter((set) => set.cells.built?.state === 'holds').length);
+const delivered = computed(() => sets.value.filter((set) => set.cells.delivered?.state === 'holds').length);
 
 function open(id: number): void {
   void router.push({ name: 'set', params: { slug: slug.value, id } });
@@ -44,7 +44,7 @@ useKeys({
         <h1>What keeps us from delivering</h1>
         <p class="soft">
           {{ sets.length }} sets: {{ counts.holds }} hold, {{ counts.look }} to look at,
-          {{ counts.wrong }} wrong; {{ built }} built
+          {{ counts.wrong }} wrong; {{ delivered }} delivered
         </p>
       </div>
       <div v-if="sets.length" class="table" role="grid" aria-label="Board">
@@ -157,7 +157,7 @@ useKeys({
 .titles,
 .row {
   display: grid;
-  grid-template-columns: minmax(200px, 1.7fr) minmax(110px, 1fr) repeat(4, minmax(64px, 0.6fr));
+  grid-template-columns: minmax(170px, 1.6fr) minmax(104px, 0.9fr) repeat(7, minmax(62px, 0.55fr));
   align-items: center;
 }
 .titles {

@@ -14,7 +14,11 @@ const route = useRoute();
 const slug = computed(() => String(route.params.slug));
 const board = useBoard(slug);
 const title = computed(() => board.data.value?.project.title ?? '');
-const set = computed(() => board.data.value?.sets.find((entry) => String(entry.id) === route.params.id));
+const set = computed(() =>
+  route.name === 'set'
+    ? board.data.value?.sets.find((entry) => String(entry.id) === route.params.id)
+    : undefined,
+);
 </script>
 
 <template>
@@ -35,7 +39,9 @@ const set = computed(() => board.data.value?.sets.find((entry) => String(entry.i
     />
     <div v-else class="body">
       <SideNav :slug="slug" />
-      <RouterView :key="route.name === 'set' ? `set-${String(route.params.id)}` : slug" />
+      <RouterView
+        :key="`${slug}-${String(route.name)}-${String(route.params.id ?? route.params.name ?? '')}`"
+      />
       <DropCurtain :slug="slug" :title="title" />
     </div>
     <KeyHelp />

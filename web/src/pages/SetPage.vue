@@ -7,8 +7,19 @@ import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { api, take, type Assignment, type ChannelName, type FileView, type OutputView } from '@/api/client';
-import { isOpen, useBuild, useJobControl, useMayWork, useRefresh, useSet, useSetChange } from '@/api/queries';
+import {
+  isOpen,
+  useBuild,
+  useJobControl,
+  useMasters,
+  useMayWork,
+  useProve,
+  useRefresh,
+  useSet,
+  useSetChange,
+} from '@/api/queries';
 import { assignmentOf, type Carried } from '@/lib/channels';
+import { ddsUrl } from '@/lib/dds';
 import { useAsk } from '@/lib/ask';
 import { useKeys } from '@/lib/keys';
 import { VIEWS, ofFile, ofOutput, viewOfChannels, viewOfLine, type Subject, type View } from '@/lib/pictures';
@@ -18,7 +29,8 @@ import FindingsList from '@/parts/FindingsList.vue';
 import LedgerTable from '@/parts/LedgerTable.vue';
 import Meter from '@/parts/Meter.vue';
 import OutputsTable from '@/parts/OutputsTable.vue';
-import PictureWell from '@/parts/PictureWell.vue';
+import PictureWell, { type Blocks } from '@/parts/PictureWell.vue';
+import ProofTable from '@/parts/ProofTable.vue';
 import RowEditor from '@/parts/RowEditor.vue';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -31,6 +43,8 @@ const set = useSet(id);
 const view = computed(() => set.data.value);
 const change = useSetChange(id, slug);
 const build = useBuild(id, slug);
+const prove = useProve(id, slug);
+const masters = useMasters();
 const { cancel, retry } = useJobControl(slug);
 const refresh = useRefresh(slug);
 const mayWork = useMayWork(slug);
@@ -41,6 +55,7 @@ const lit = ref<string | null>(null);
 const litFile = ref<number | null>(null);
 /** What was picked from the shelf or the outputs; null shows the chosen row. */
 const picked = ref<Subject | null>(null);
+const asBlocks = ref(false);
 const side = ref<'source' | 'output'>('source');
 const channels = ref<View>('RGB');
 const full = ref(false);
@@ -58,6 +73,30 @@ const subject = computed<Subject | null>(() => {
   if (side.value === 'output' && outputOfLine.value) return ofOutput(outputOfLine.value);
   return line.value?.file ? ofFile(line.value.file) : null;
 });
+/** The output whose picture or blocks the well shows. */
+const outputShown = computed(() => {
+  if (picked.value?.kind === 'outputs') {
+    return view.value?.build?.outputs.find((output) => output.id === picked.value?.id);
+  }
+  return picked.value ? undefined : outputOfLine.value;
+});
+const blocks = computed<Blocks | null>(() => {
+  const planned = view.value?.planned.find((entry) => entry.file_name === outputShown.value?.file_name);
+  if (!view.value || !planned?.proof) return null;
+  const { figures, sha256 } = planned.proof;
+  return {
+    url: ddsUrl(view.value.id, planned.key, sha256),
+    title: planned.storage.format.toUpperCase(),
+    shown: asBlocks.value,
+    colour: (figures.colours?.length ?? 0) > 0,
+    rebuild: figures.normal != null && ['bc5'].includes(planned.storage.format),
+    grey: planned.channels === 'Y',
+  };
+});
+const shownSubject = computed(() => {
+  const output = outputShown.value;
+  return blocks.value?.shown && output ? ofOutput(output) : subject.value;
+});
 const litOutputs = computed(() => {
   const entry = view.value?.lines.find((other) => other.property === lit.value);
   return entry?.to.map((goes) => goes.file_name) ?? [];
@@ -65,7 +104,9 @@ const litOutputs = computed(() => {
 const litSource = computed(
   () => litFile.value ?? view.value?.lines.find((entry) => entry.property === lit.value)?.file?.id ?? null,
 );
-const blocked = computed(() => view.value?.findings.find((finding) => finding.severity === 'error'));
+const blocked = computed(() =>
+  view.value?.findings.find((finding) => finding.severity === 'error' && finding.stage !== 'proved'),
+);
 const building = computed(() => isOpen(view.value?.job));
 const shelved = computed<Shelved[]>(() => {
   if (!view.value) return [];
@@ -95,8 +136,34 @@ function lookAt(file: FileView, channel: ChannelName | null): void {
   channels.value = channel ? viewOfChannels([channel]) : 'RGB';
 }
 function lookAtOutput(output: OutputView): void {
+  asBlocks.value = false;
   picked.value = ofOutput(output);
   channels.value = 'RGB';
+}
+function lookAtBlocks(output: OutputView): void {
+  lookAtOutput(output);
+  asBlocks.value = true;
+}
+function lookAtDifference(difference: Subject): void {
+  picked.value = difference;
+  channels.value = 'RGB';
+}
+function startProof(): void {
+  if (!view.value || building.value || blocked.value || !mayWork.value) return;
+  prove.mutate(view.value.target.name, { onError: say.wrong });
+}
+function dress(): void {
+  const master = masters.data.value?.[0];
+  if (!master) return;
+  take(
+    api.POST('/api/sets/{set_id}/variants', {
+      params: { path: { set_id: id.value } },
+      body: { master: master.name, name: '' },
+    }),
+  )
+    .then((made) => router.push({ name: 'variant', params: { slug: slug.value, id: made.id } }))
+    .then(() => refresh())
+    .catch(say.wrong);
 }
 function assign(property: string, body: Assignment): void {
   change.mutate({ kind: 'assign', property, body }, { onError: say.wrong });
@@ -167,6 +234,8 @@ useKeys({
   w: () => (wide.value = !wide.value),
   Escape: () => (wide.value = false),
   b: startBuild,
+  p: startProof,
+  e: () => blocks.value && (asBlocks.value = !asBlocks.value),
   u: () => step('undo'),
   U: () => step('redo'),
   ...Object.fromEntries(VIEWS.map((entry, index) => [String(index + 1), () => (channels.value = entry)])),
@@ -233,9 +302,25 @@ useKeys({
           <Button
             v-if="mayWork"
             label="Build"
+            :severity="view.build?.current ? 'secondary' : undefined"
             :disabled="building || !!blocked"
             :title="blocked ? `${blocked.message} ${blocked.way_out}` : ''"
             @click="startBuild"
+          />
+          <Button
+            v-if="mayWork"
+            label="Prove"
+            :severity="view.build?.current && !view.proved ? undefined : 'secondary'"
+            :disabled="building || !!blocked"
+            title="Build what is not current, encode, and measure what was lost"
+            @click="startProof"
+          />
+          <Button
+            v-if="view.proved"
+            label="Deliver"
+            :severity="view.variants.length ? undefined : 'secondary'"
+            title="Choose what to deliver"
+            @click="router.push({ name: 'deliveries', params: { slug }, query: { set: view.id } })"
           />
         </div>
       </header>
@@ -253,7 +338,7 @@ useKeys({
         </button>
       </div>
       <div v-else-if="view.job" class="work" role="alert">
-        <span v-if="view.job.state === 'cancelled'">The last build was cancelled; nothing was changed.</span>
+        <span v-if="view.job.state === 'cancelled'">The last job was cancelled; nothing was changed.</span>
         <span v-else class="wrong">✕ {{ view.job.problem }} {{ view.job.way_out }}</span>
         <button v-if="mayWork" class="plain link" @click="retry.mutate(view.job.id, { onError: say.wrong })">
           Try again
@@ -290,6 +375,55 @@ useKeys({
         <OutputsTable :view="view" :lit="litOutputs" @look="lookAtOutput" />
       </section>
 
+      <section v-if="view.build" class="part" aria-label="Proofs">
+        <div class="head">
+          <h2>
+            Proofs
+            <span v-if="view.proved" class="current">✓ as it is now</span>
+            <span v-else class="stale">◆ not proved as it is now</span>
+          </h2>
+          <RouterLink class="link soft" :to="{ name: 'tolerances', params: { slug } }"
+            >House tolerances</RouterLink
+          >
+        </div>
+        <ProofTable
+          :view="view"
+          :lit="litOutputs"
+          :may-work="mayWork"
+          @look="lookAtOutput"
+          @blocks="lookAtBlocks"
+          @difference="lookAtDifference"
+          @store="
+            (output, storage) => change.mutate({ kind: 'store', output, storage }, { onError: say.wrong })
+          "
+        />
+      </section>
+
+      <section class="part" aria-label="Variants">
+        <div class="head">
+          <h2>Variants</h2>
+          <button v-if="mayWork && masters.data.value?.length" class="plain link" @click="dress">
+            Dress with {{ masters.data.value[0]?.title }}
+          </button>
+        </div>
+        <RouterLink
+          v-for="variant in view.variants"
+          :key="variant.id"
+          class="variant"
+          :to="{ name: 'variant', params: { slug, id: variant.id } }"
+        >
+          <span class="variant-name">{{ variant.name }}</span>
+          <span class="soft">
+            {{ variant.master_title }} v{{ variant.version }}
+            <span v-if="variant.version < variant.latest" class="stale">◆ v{{ variant.latest }} is out</span>
+          </span>
+          <span class="soft">{{ variant.changed_values }} of its own</span>
+        </RouterLink>
+        <p v-if="!view.variants.length" class="soft variant">
+          This set has no variant yet. A variant is a master with this set’s maps and values of its own.
+        </p>
+      </section>
+
       <section class="part" aria-label="Files">
         <div class="head">
           <h2>Files</h2>
@@ -310,12 +444,14 @@ useKeys({
       <PictureWell
         v-model:view="channels"
         v-model:full="full"
-        :subject="subject"
+        :subject="shownSubject"
+        :blocks="blocks"
         :wide="wide"
         :side="side"
         :swappable="!picked && !!outputOfLine"
         @widen="wide = !wide"
         @swap="swap"
+        @blocks="asBlocks = !asBlocks"
       />
       <RowEditor
         v-if="line && !wide"
@@ -388,6 +524,23 @@ useKeys({
 }
 .part {
   margin-top: 28px;
+}
+.variant {
+  display: grid;
+  grid-template-columns: minmax(140px, 1fr) minmax(160px, 1fr) 110px;
+  gap: 12px;
+  padding: 7px 8px;
+  border-bottom: 1px solid var(--rule);
+}
+p.variant {
+  display: block;
+}
+.variant:hover .variant-name {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+.variant-name {
+  font-weight: 600;
 }
 .remove {
   margin-top: 26px;

@@ -1,3 +1,14 @@
+<script lang="ts">
+export interface Blocks {
+  url: string;
+  title: string;
+  shown: boolean;
+  colour: boolean;
+  rebuild: boolean;
+  grey: boolean;
+}
+</script>
+
 <script setup lang="ts">
 // A picture in neutral grey: whole or at 100 %, all colours or one channel.
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
@@ -14,6 +25,7 @@ import {
   type View,
 } from '@/lib/pictures';
 
+import BlockView from './BlockView.vue';
 import FileName from './FileName.vue';
 
 const props = defineProps<{
@@ -21,8 +33,10 @@ const props = defineProps<{
   wide: boolean;
   side: 'source' | 'output';
   swappable: boolean;
+  /** The blocks of what is shown, where it has been proved; `shown` says whether they are shown instead. */
+  blocks?: Blocks | null;
 }>();
-const emit = defineEmits<{ widen: []; swap: [] }>();
+const emit = defineEmits<{ widen: []; swap: []; blocks: [] }>();
 const view = defineModel<View>('view', { required: true });
 const full = defineModel<boolean>('full', { required: true });
 
@@ -102,13 +116,31 @@ onBeforeUnmount(() => watcher.disconnect());
     >
       <p v-if="!subject" class="empty">Choose a row to see its picture.</p>
       <p v-else-if="failed" class="empty">This picture could not be fetched. Reload the page to try again.</p>
+      <BlockView
+        v-else-if="blocks?.shown && !full"
+        :url="blocks.url"
+        :view="shown"
+        :colour="blocks.colour"
+        :rebuild="blocks.rebuild"
+        :grey="blocks.grey"
+        :full="false"
+      />
       <div
-        v-else-if="full"
+        v-else-if="full && !subject.address"
         class="plane"
         :style="{ width: `${subject.width}px`, height: `${subject.height}px` }"
       >
+        <BlockView
+          v-if="blocks?.shown"
+          :url="blocks.url"
+          :view="shown"
+          :colour="blocks.colour"
+          :rebuild="blocks.rebuild"
+          :grey="blocks.grey"
+          full
+        />
         <img
-          v-for="tile in tiles"
+          v-for="tile in blocks?.shown ? [] : tiles"
           :key="`${subject.kind}${subject.id}${shown}${tile.column}-${tile.row}`"
           class="tile"
           alt=""
@@ -142,8 +174,23 @@ onBeforeUnmount(() => watcher.disconnect());
         {{ entry === 'RGB' && !subject?.channels.includes('R') ? 'Y' : entry }}
       </button>
       <span class="space" />
-      <button v-if="swappable" class="tool" :title="'Space swaps source and output'" @click="emit('swap')">
+      <button
+        v-if="swappable && !blocks?.shown"
+        class="tool"
+        :title="'Space swaps source and output'"
+        @click="emit('swap')"
+      >
         {{ side }}
+      </button>
+      <button
+        v-if="blocks"
+        class="tool"
+        :class="{ on: blocks.shown }"
+        :aria-pressed="blocks.shown"
+        title="E swaps the picture and its blocks on the GPU"
+        @click="emit('blocks')"
+      >
+        {{ blocks.title }}
       </button>
       <button class="tool" :aria-pressed="full" @click="full = !full">{{ full ? '100 %' : 'whole' }}</button>
       <button

@@ -22,7 +22,7 @@ const sets = computed(() => {
 
 function go(by: number): void {
   const list = sets.value;
-  const at = list.findIndex((set) => String(set.id) === route.params.id);
+  const at = route.name === 'set' ? list.findIndex((set) => String(set.id) === route.params.id) : -1;
   const next = list[(at + by + list.length) % list.length] ?? list[0];
   if (next) void router.push({ name: 'set', params: { slug: props.slug, id: next.id } });
 }
@@ -47,6 +47,15 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
         board.data.value.project.open_files
       }}</span>
     </RouterLink>
+    <RouterLink class="item" :to="{ name: 'masters', params: { slug } }" active-class="here"
+      >Masters</RouterLink
+    >
+    <RouterLink class="item" :to="{ name: 'deliveries', params: { slug } }" exact-active-class="here"
+      >Deliveries</RouterLink
+    >
+    <RouterLink class="item" :to="{ name: 'tolerances', params: { slug } }" exact-active-class="here"
+      >Tolerances</RouterLink
+    >
     <div class="line" />
     <label class="search">
       <span class="hidden">Search the sets</span>

@@ -1,0 +1,69 @@
+// A variant's values on the page: what differs from the master, and a history of them.
+import { ref } from 'vue';
+
+import type { Parameter, Value, Values } from '@/api/client';
+
+export function sameValue(first: unknown, second: unknown): boolean {
+  if (Array.isArray(first) && Array.isArray(second)) {
+    return first.length === second.length && first.every((part, index) => part === second[index]);
+  }
+  return first === second;
+}
+
+/** The parameters in their groups, in the master's order. */
+export function grouped(parameters: readonly Parameter[]): { group: string; parameters: Parameter[] }[] {
+  const groups = new Map<string, Parameter[]>();
+  for (const parameter of parameters) {
+    const group = groups.get(parameter.group) ?? [];
+    group.push(parameter);
+    groups.set(parameter.group, group);
+  }
+  return [...groups].map(([group, members]) => ({ group, parameters: members }));
+}
+
+/** Whether two sets of values are alike. */
+export function sameValues(first: Values, second: Values): boolean {
+  const names = new Set([...Object.keys(first), ...Object.keys(second)]);
+  return [...names].every((name) => sameValue(first[name], second[name]));
+}
+
+/** Values that can be changed, undone and done again. A drag is one step: `settle` ends it. */
+export function useValues(start: Values) {
+  const values = ref<Values>({ ...start });
+  const past = ref<Values[]>([]);
+  const future = ref<Values[]>([]);
+  let settled: Values = { ...start };
+  return {
+    values,
+    past,
+    future,
+    set(name: string, value: Value): void {
+      values.value = { ...values.value, [name]: value };
+    },
+    /** Make what was changed since the last time one step. Says whether there was anything. */
+    settle(): boolean {
+      if (sameValues(settled, values.value)) return false;
+      past.value.push(settled);
+      future.value = [];
+      settled = { ...values.value };
+      return true;
+    },
+    /** Go a step back or forth. Says whether there was one. */
+    step(direction: 'undo' | 'redo'): boolean {
+      const [from, to] = direction === 'undo' ? [past, future] : [future, past];
+      const next = from.value.pop();
+      if (!next) return false;
+      to.value.push(settled);
+      settled = { ...next };
+      values.value = { ...next };
+      return true;
+    },
+    /** Begin again from what the server holds. */
+    start(from: Values): void {
+      settled = { ...from };
+      values.value = { ...from };
+      past.value = [];
+      future.value = [];
+    },
+  };
+}

@@ -1,0 +1,275 @@
+<script setup lang="ts">
+// What was delivered, and what the receiving side answered.
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
+import Select from 'primevue/select';
+import { computed, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+
+import type { Board, DeliveryLine } from '@/api/client';
+import { isOpen, useBoard, useDeliver, useDeliveries, useJobControl, useMayWork } from '@/api/queries';
+import { useAsk } from '@/lib/ask';
+import { bytesWords } from '@/lib/format';
+import { useSay } from '@/lib/say';
+import Meter from '@/parts/Meter.vue';
+import ReceiptView from '@/parts/ReceiptView.vue';
+import StateGlyph from '@/parts/StateGlyph.vue';
+import Trouble from '@/parts/Trouble.vue';
+
+type BoardSet = Board['sets'][number];
+const route = useRoute();
+const ask = useAsk();
+const say = useSay();
+const slug = computed(() => String(route.params.slug));
+const board = useBoard(slug);
+const deliveries = useDeliveries(slug);
+const { deliver, again } = useDeliver(slug);
+const { cancel } = useJobControl(slug);
+const mayWork = useMayWork(slug);
+const target = ref('');
+const wanted = ref<number[]>([]);
+const chosen = ref<string | null>(null);
+
+const sets = computed(() => board.data.value?.sets ?? []);
+const targets = computed(() => [...new Set(sets.value.map((set) => set.target))]);
+const offered = computed(() => sets.value.filter((set) => set.target === target.value));
+const shown = computed<DeliveryLine | undefined>(
+  () => deliveries.data.value?.find((entry) => entry.id === chosen.value) ?? deliveries.data.value?.[0],
+);
+
+watch(
+  sets,
+  (now) => {
+    if (target.value || !now.length) return;
+    const asked = now.find((set) => String(set.id) === route.query.set);
+    target.value = asked?.target ?? targets.value[0] ?? '';
+    wanted.value = asked
+      ? [asked.id]
+      : now.filter((set) => set.target === target.value && proved(set)).map((set) => set.id);
+  },
+  { immediate: true },
+);
+function proved(set: BoardSet): boolean {
+  const cell = set.cells.proved;
+  return cell?.state === 'holds' || cell?.state === 'look';
+}
+/** A set that is proved has figures even where a rule is broken; one that is not cannot be delivered. */
+function ready(set: BoardSet): boolean {
+  return set.proved;
+}
+function chooseTarget(title: string): void {
+  target.value = title;
+  wanted.value = offered.value.filter(proved).map((set) => set.id);
+}
+function start(): void {
+  const chosenSets = offered.value.filter((set) => wanted.value.includes(set.id));
+  const wrong = chosenSets.filter((set) => set.cells.proved?.state === 'wrong');
+  const go = () =>
+    deliver.mutate(
+      { target: chosenSets[0]?.target_name ?? '', sets: chosenSets.map((set) => set.id) },
+      { onError: say.wrong, onSuccess: (made) => (chosen.value = made.id) },
+    );
+  if (!wrong.length) return go();
+  const first = wrong[0]?.cells.proved?.first ?? '';
+  ask(
+    `Deliver with ${wrong.length === 1 ? 'an error' : 'errors'}?`,
+    `${wrong[0]?.name}: ${first}`,
+    'Deliver all the same',
+    go,
+  );
+}
+function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
+  if (!entry.receipt) return entry.job?.state === 'failed' ? 'wrong' : 'none';
+  if (!entry.receipt.holds) return 'wrong';
+  return entry.receipt.findings.some((finding) => finding.severity === 'warning') ? 'look' : 'holds';
+}
+</script>
+
+<template>
+  <Trouble v-if="deliveries.isError.value" :error="deliveries.error.value" @again="deliveries.refetch()" />
+  <main v-else class="page">
+    <section class="left">
+      <h1>Deliveries</h1>
+      <form v-if="mayWork && sets.length" class="new" @submit.prevent="start">
+        <div class="head">
+          <h2>Deliver</h2>
+          <Select
+            :model-value="target"
+            :options="targets"
+            aria-label="Target of the delivery"
+            @update:model-value="chooseTarget"
+          />
+        </div>
+        <label v-for="set in offered" :key="set.id" class="set" :class="{ off: !ready(set) }">
+          <Checkbox v-model="wanted" :value="set.id" :disabled="!ready(set)" :aria-label="set.name" />
+          <span class="name">{{ set.name }}</span>
+          <StateGlyph :state="ready(set) ? (set.cells.proved?.state ?? 'none') : 'none'" />
+          <span class="soft">{{ ready(set) ? set.cells.dressed?.first : 'not proved as it is now' }}</span>
+          <RouterLink v-if="!ready(set)" class="link" :to="{ name: 'set', params: { slug, id: set.id } }"
+            >Open</RouterLink
+          >
+        </label>
+        <Button
+          type="submit"
+          :label="`Deliver ${wanted.length} ${wanted.length === 1 ? 'set' : 'sets'}`"
+          :disabled="!wanted.length || deliver.isPending.value"
+        />
+      </form>
+      <div class="head part"><h2>Delivered</h2></div>
+      <button
+        v-for="entry in deliveries.data.value ?? []"
+        :key="entry.id"
+        class="plain delivery"
+        :class="{ here: shown?.id === entry.id }"
+        @click="chosen = entry.id"
+      >
+        <StateGlyph :state="standing(entry)" />
+        <span class="name">{{ entry.sets.length === 1 ? entry.sets[0] : `${entry.sets.length} sets` }}</span>
+        <span class="soft">{{ entry.target_title }}</span>
+        <span class="mono soft">{{
+          new Date(entry.created).toLocaleTimeString([], { timeStyle: 'short' })
+        }}</span>
+      </button>
+      <p v-if="deliveries.data.value && !deliveries.data.value.length" class="soft none">
+        Nothing was delivered yet. Prove a set, dress it, then deliver it here.
+      </p>
+    </section>
+    <section class="right">
+      <template v-if="shown">
+        <header class="top">
+          <div>
+            <h2>{{ shown.sets.join(', ') }}</h2>
+            <p class="soft">
+              for {{ shown.target_title }}, by {{ shown.by }}
+              <template v-if="shown.files">: {{ shown.files }} files, {{ bytesWords(shown.bytes) }}</template>
+            </p>
+            <p v-if="shown.folder" class="mono soft folder">{{ shown.folder }}</p>
+          </div>
+          <div v-if="shown.files" class="acts">
+            <a class="link" :href="`/api/deliveries/${shown.id}/zip`">Download the zip</a>
+            <Button
+              v-if="mayWork"
+              label="Read it back again"
+              severity="secondary"
+              :disabled="isOpen(shown.job)"
+              @click="again.mutate(shown.id, { onError: say.wrong })"
+            />
+          </div>
+        </header>
+        <div v-if="shown.job && isOpen(shown.job)" class="work" role="status">
+          <span>{{ shown.job.title }}</span>
+          <Meter :share="shown.job.progress" :label="shown.job.title" />
+          <span class="mono soft">{{ shown.job.doing || 'waiting' }}</span>
+          <button class="plain link" @click="cancel.mutate(shown.job.id, { onError: say.wrong })">
+            Cancel
+          </button>
+        </div>
+        <p v-else-if="shown.job?.state === 'failed'" class="wrong" role="alert">
+          ✕ {{ shown.job.problem }} {{ shown.job.way_out }}
+        </p>
+        <p v-else-if="shown.job?.state === 'cancelled'" class="soft">
+          It was cancelled; nothing was written.
+        </p>
+        <ReceiptView v-if="shown.receipt" :receipt="shown.receipt" />
+      </template>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  flex: 1;
+  display: flex;
+  min-width: 0;
+}
+.left {
+  width: 430px;
+  flex: none;
+  border-right: 1px solid var(--rule);
+  padding: 18px 20px 40px;
+  overflow: auto;
+}
+.right {
+  flex: 1;
+  min-width: 0;
+  padding: 20px 20px 40px;
+  overflow: auto;
+}
+.new {
+  margin-top: 14px;
+}
+.new .head {
+  align-items: center;
+}
+.set,
+.delivery {
+  display: grid;
+  align-items: center;
+  gap: 9px;
+  min-height: 32px;
+  border-bottom: 1px solid var(--rule);
+  width: 100%;
+}
+.set {
+  grid-template-columns: 20px minmax(110px, auto) 14px 1fr auto;
+}
+.set.off .name {
+  color: var(--soft);
+}
+.set > .soft {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.new > .p-button {
+  margin-top: 12px;
+}
+.name {
+  font-weight: 600;
+}
+.part {
+  margin-top: 30px;
+}
+.delivery {
+  grid-template-columns: 16px 1fr auto auto;
+  padding: 0 6px;
+}
+.delivery:hover {
+  background: var(--wash);
+}
+.here {
+  box-shadow: inset 2px 0 var(--madder);
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+  gap: 16px;
+  align-items: flex-start;
+  padding-bottom: 14px;
+}
+.top h2 {
+  font-size: 16px;
+}
+.folder {
+  overflow-wrap: anywhere;
+}
+.acts {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  flex: none;
+}
+.work {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  padding-bottom: 12px;
+}
+.wrong {
+  color: var(--madder);
+  padding-bottom: 12px;
+}
+.none {
+  padding: 10px 6px;
+}
+</style>

@@ -1,0 +1,395 @@
+<script setup lang="ts">
+// A master's sheet: strands as rows, chips instead of wires; parameters' defaults and ranges beside it.
+import { useQueryClient } from '@tanstack/vue-query';
+import Button from 'primevue/button';
+import InputNumber from 'primevue/inputnumber';
+import InputText from 'primevue/inputtext';
+import Select from 'primevue/select';
+import ToggleSwitch from 'primevue/toggleswitch';
+import { computed, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+
+import { api, take, type Parameter, type Schemas } from '@/api/client';
+import { useMaster, useRefresh } from '@/api/queries';
+import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import { useSay } from '@/lib/say';
+import { grouped } from '@/lib/variants';
+import Trouble from '@/parts/Trouble.vue';
+
+const route = useRoute();
+const say = useSay();
+const cache = useQueryClient();
+const slug = computed(() => String(route.params.slug));
+const name = computed(() => String(route.params.name));
+const version = ref<number | null>(null);
+const master = useMaster(name, version);
+const view = computed(() => master.data.value);
+const refresh = useRefresh(slug);
+
+const lit = ref<string | null>(null);
+const draft = ref<Record<string, Parameter>>({});
+const note = ref('');
+const editing = computed(() => view.value?.may_publish && view.value.version === view.value.latest);
+const changed = computed(() => Object.values(draft.value));
+const parameters = computed(() =>
+  (view.value?.parameters ?? []).map((entry) => draft.value[entry.name] ?? entry),
+);
+const groups = computed(() => grouped(parameters.value));
+const sheet = computed(() => {
+  const found = new Map<string, NonNullable<typeof view.value>['strands']>();
+  for (const strand of view.value?.strands ?? []) {
+    found.set(strand.group, [...(found.get(strand.group) ?? []), strand]);
+  }
+  return [...found];
+});
+const behind = computed(
+  () => view.value?.variants.filter((entry) => entry.version < entry.latest).length ?? 0,
+);
+
+watch(
+  () => view.value?.version,
+  () => (draft.value = {}),
+);
+function change(parameter: Parameter, what: Partial<Parameter>): void {
+  const next = { ...parameter, ...what };
+  const was = view.value?.parameters.find((entry) => entry.name === parameter.name);
+  const rest = Object.fromEntries(Object.entries(draft.value).filter(([key]) => key !== parameter.name));
+  draft.value = JSON.stringify(next) === JSON.stringify(was) ? rest : { ...rest, [parameter.name]: next };
+}
+function publish(): void {
+  if (!view.value || !changed.value.length) return;
+  take(
+    api.POST('/api/masters/{name}/versions', {
+      params: { path: { name: name.value } },
+      body: {
+        base: view.value.version,
+        note: note.value,
+        parameters: changed.value as Schemas['Parameter'][],
+      },
+    }),
+  )
+    .then((made) => {
+      draft.value = {};
+      note.value = '';
+      version.value = null;
+      cache.setQueryData(['master', name.value, null], made);
+      void cache.invalidateQueries({ queryKey: ['masters'] });
+      refresh();
+      say.done(`${made.title} v${made.version} is published; variants stay on theirs.`);
+    })
+    .catch(say.wrong);
+}
+</script>
+
+<template>
+  <Trouble v-if="master.isError.value && !view" :error="master.error.value" @again="master.refetch()" />
+  <main v-else-if="view" class="master">
+    <section class="sheet">
+      <header class="top">
+        <h1>{{ view.title }}</h1>
+        <Select
+          :model-value="view.version"
+          :options="view.versions"
+          option-value="number"
+          :option-label="(entry: { number: number }) => `v${entry.number}`"
+          aria-label="Version"
+          @update:model-value="(number: number) => (version = number)"
+        />
+        <span class="soft">
+          {{ view.variants.length }} {{ view.variants.length === 1 ? 'variant' : 'variants'
+          }}{{ behind ? `, ${behind} behind` : '' }}
+        </span>
+        <span class="mono soft count">{{ view.fetches }} fetches · {{ view.strands.length }} strands</span>
+      </header>
+      <p class="soft">{{ view.summary }}</p>
+      <div class="strands" role="table" aria-label="Strands">
+        <template v-for="[group, strands] in sheet" :key="group">
+          <h2 class="soft">{{ group }}</h2>
+          <div
+            v-for="strand in strands"
+            :key="strand.name"
+            class="strand"
+            :class="{ lit: lit === strand.name }"
+            role="row"
+            :data-strand="strand.name"
+          >
+            <span class="mono name" role="cell">{{ strand.name }}</span>
+            <span v-tooltip.top="strand.meaning" role="cell">{{ strand.operation }}</span>
+            <span class="chips" role="cell">
+              <span
+                v-for="input in strand.inputs"
+                :key="input.slot"
+                class="chip mono"
+                :class="[`of-${input.refers}`, { lit: lit === input.label }]"
+                :title="input.slot"
+                @mouseenter="lit = input.label"
+                @mouseleave="lit = null"
+                >{{ input.label }}</span
+              >
+            </span>
+            <span class="mono faint gives" role="cell">{{ strand.gives }}</span>
+          </div>
+        </template>
+        <h2 class="soft">surface</h2>
+        <div v-for="line in view.surface" :key="line.property" class="strand" role="row">
+          <span class="name" role="cell">{{ line.title }}</span>
+          <span role="cell" />
+          <span class="chips" role="cell">
+            <span class="chip mono of-strand" @mouseenter="lit = line.strand" @mouseleave="lit = null">{{
+              line.strand
+            }}</span>
+          </span>
+          <span role="cell" />
+        </div>
+        <h2 class="soft">textures</h2>
+        <div
+          v-for="texture in view.textures"
+          :key="texture.name"
+          class="strand"
+          :class="{ lit: lit === texture.name }"
+          role="row"
+        >
+          <span class="mono name" role="cell">{{ texture.name }}</span>
+          <span role="cell">{{ texture.property }}</span>
+          <span class="chips" role="cell">
+            <template v-for="(place, target) in texture.places" :key="target">
+              <span v-if="place" class="chip mono of-texture" :title="String(target)">{{ place }}</span>
+            </template>
+          </span>
+          <span role="cell" />
+        </div>
+      </div>
+    </section>
+
+    <aside class="side">
+      <div class="head">
+        <h2>Parameters</h2>
+        <span class="soft">{{ editing ? 'default, slider from and to' : 'defaults' }}</span>
+      </div>
+      <section v-for="entry in groups" :key="entry.group" class="group">
+        <h3 class="soft">{{ entry.group }}</h3>
+        <div
+          v-for="parameter in entry.parameters"
+          :key="parameter.name"
+          class="parameter"
+          :class="{ lit: lit === parameter.name, own: draft[parameter.name] }"
+          :data-parameter="parameter.name"
+          @mouseenter="lit = parameter.name"
+          @mouseleave="lit = null"
+        >
+          <span>{{ parameter.label }}</span>
+          <template v-if="parameter.kind === 'number'">
+            <InputNumber
+              v-for="field in ['default', 'soft_low', 'soft_high'] as const"
+              :key="field"
+              :model-value="Number(parameter[field])"
+              :max-fraction-digits="4"
+              :disabled="!editing"
+              :input-props="{ 'aria-label': `${parameter.label}, ${field.replace('_', ' ')}` }"
+              @update:model-value="(to: number) => change(parameter, { [field]: to ?? 0 })"
+            />
+          </template>
+          <input
+            v-else-if="parameter.kind === 'colour'"
+            type="color"
+            :value="hexOf(parameter.default as unknown as Linear)"
+            :disabled="!editing"
+            :aria-label="`${parameter.label}, default`"
+            @change="
+              change(parameter, {
+                default: linearOf(($event.target as HTMLInputElement).value),
+              })
+            "
+          />
+          <ToggleSwitch
+            v-else
+            :model-value="parameter.default === true"
+            :disabled="!editing"
+            :aria-label="`${parameter.label}, default`"
+            @update:model-value="(to: boolean) => change(parameter, { default: to })"
+          />
+        </div>
+      </section>
+      <div v-if="changed.length" class="publish">
+        <InputText v-model="note" placeholder="What changed" aria-label="What changed" maxlength="300" />
+        <Button :label="`Publish v${view.latest + 1}`" @click="publish" />
+        <button class="plain link soft" @click="draft = {}">Discard</button>
+        <p class="soft">Variants stay on their version until somebody moves them.</p>
+      </div>
+      <div class="head part">
+        <h2>Where used</h2>
+        <span class="soft">{{
+          view.hidden_variants ? `${view.hidden_variants} in projects of others` : ''
+        }}</span>
+      </div>
+      <RouterLink
+        v-for="variant in view.variants"
+        :key="variant.id"
+        class="used"
+        :to="{ name: 'variant', params: { slug: variant.project, id: variant.id } }"
+      >
+        <span
+          ><strong>{{ variant.name }}</strong> <span class="soft">{{ variant.project_title }}</span></span
+        >
+        <span :class="{ behind: variant.version < variant.latest }"
+          >{{ variant.version < variant.latest ? '◆ ' : '' }}v{{ variant.version }}</span
+        >
+      </RouterLink>
+      <p v-if="!view.variants.length" class="soft used">No variant uses it yet.</p>
+      <div class="head part"><h2>Versions</h2></div>
+      <div v-for="entry in view.versions" :key="entry.number" class="used">
+        <span>
+          <strong>v{{ entry.number }}</strong> {{ entry.note }}
+        </span>
+        <span class="soft">{{ entry.by }} {{ new Date(entry.published).toLocaleDateString() }}</span>
+      </div>
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.master {
+  flex: 1;
+  display: flex;
+  min-width: 0;
+}
+.sheet {
+  flex: 1;
+  min-width: 0;
+  padding: 16px 20px 40px;
+  overflow: auto;
+}
+.top {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+}
+.count {
+  margin-left: auto;
+}
+.strands h2 {
+  font-weight: 500;
+  padding: 15px 0 5px;
+  border-bottom: 1px solid var(--ink);
+}
+.strand {
+  display: grid;
+  grid-template-columns: 140px 110px 1fr 66px;
+  align-items: center;
+  min-height: 29px;
+  padding: 2px 6px;
+  border-bottom: 1px solid var(--rule);
+}
+.strand.lit {
+  background: var(--wash);
+  box-shadow: inset 2px 0 var(--ink);
+}
+.name {
+  font-weight: 550;
+}
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+}
+.chip {
+  padding: 1px 6px;
+  border: 1px solid color-mix(in srgb, var(--ink) 30%, transparent);
+  cursor: default;
+}
+.of-parameter {
+  border-color: transparent;
+  background: color-mix(in srgb, var(--madder) 16%, transparent);
+}
+.of-texture {
+  border-color: transparent;
+  background: color-mix(in srgb, var(--verdigris) 20%, transparent);
+}
+.of-value,
+.of-uv {
+  border-style: dotted;
+  color: var(--soft);
+}
+.chip.lit {
+  background: var(--ink);
+  color: var(--paper);
+}
+.gives {
+  text-align: right;
+}
+.side {
+  width: 366px;
+  flex: none;
+  border-left: 1px solid var(--rule);
+  padding: 18px 16px 40px;
+  overflow: auto;
+}
+.group {
+  padding: 7px 0;
+  border-bottom: 1px solid var(--rule);
+}
+h3 {
+  font-size: 12px;
+  font-weight: 500;
+}
+.parameter {
+  display: grid;
+  grid-template-columns: 1fr repeat(3, 62px);
+  gap: 6px;
+  align-items: center;
+  min-height: 27px;
+  padding: 0 4px;
+}
+.parameter > :not(:first-child):last-child:nth-child(2) {
+  grid-column: 2;
+}
+.parameter.lit {
+  background: var(--wash);
+}
+.own {
+  font-weight: 650;
+}
+.parameter input[type='color'] {
+  width: 62px;
+  height: 20px;
+  padding: 0;
+  border: 0;
+  background: none;
+}
+:deep(.p-inputnumber-input) {
+  width: 62px;
+  height: 23px;
+  min-height: 23px;
+  text-align: right;
+  font: 10.5px var(--mono);
+  padding-inline: 5px;
+}
+.publish {
+  position: sticky;
+  bottom: 0;
+  background: var(--paper);
+  border-block: 1px solid var(--ink);
+  padding: 10px 0;
+  display: grid;
+  grid-template-columns: 1fr auto auto;
+  align-items: center;
+  gap: 8px 12px;
+}
+.publish p {
+  grid-column: 1 / -1;
+}
+.part {
+  margin-top: 24px;
+}
+.used {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  min-height: 30px;
+  align-items: center;
+  border-bottom: 1px solid var(--rule);
+}
+.behind {
+  color: var(--ochre);
+}
+</style>

@@ -1,0 +1,133 @@
+<script setup lang="ts">
+// One parameter: its own value or the master's default, on a slider that shows the soft range.
+import InputNumber from 'primevue/inputnumber';
+import Slider from 'primevue/slider';
+import ToggleSwitch from 'primevue/toggleswitch';
+import { computed } from 'vue';
+
+import type { Parameter, Value } from '@/api/client';
+import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import { sameValue } from '@/lib/variants';
+
+const props = defineProps<{ parameter: Parameter; mayWork: boolean }>();
+const value = defineModel<Value>({ required: true });
+const emit = defineEmits<{ settle: [] }>();
+
+const own = computed(() => !sameValue(value.value, props.parameter.default));
+const number = computed(() => (typeof value.value === 'number' ? value.value : 0));
+const colour = computed(() =>
+  Array.isArray(value.value) ? (value.value as unknown as Linear) : ([0, 0, 0] as const),
+);
+const low = computed(() => props.parameter.soft_low ?? 0);
+const high = computed(() => props.parameter.soft_high ?? 1);
+const step = computed(() => 10 ** Math.floor(Math.log10((high.value - low.value) / 100)));
+
+function slide(to: number | number[]): void {
+  value.value = Array.isArray(to) ? (to[0] ?? 0) : Number(to.toFixed(6));
+}
+function reset(): void {
+  value.value = props.parameter.default;
+  emit('settle');
+}
+</script>
+
+<template>
+  <div class="row" :class="{ own }" :data-parameter="parameter.name">
+    <span class="label">{{ parameter.label }}</span>
+    <template v-if="parameter.kind === 'number'">
+      <Slider
+        :model-value="Math.min(high, Math.max(low, number))"
+        :min="low"
+        :max="high"
+        :step="step"
+        :disabled="!mayWork"
+        :aria-label="parameter.label"
+        @update:model-value="slide"
+        @slideend="emit('settle')"
+        @keyup="emit('settle')"
+      />
+      <InputNumber
+        :model-value="number"
+        :min="parameter.hard_low ?? undefined"
+        :max="parameter.hard_high ?? undefined"
+        :max-fraction-digits="4"
+        :suffix="parameter.unit"
+        :disabled="!mayWork"
+        :input-props="{ 'aria-label': `${parameter.label}, value` }"
+        @update:model-value="(to: number) => ((value = to ?? number), emit('settle'))"
+      />
+    </template>
+    <template v-else-if="parameter.kind === 'colour'">
+      <input
+        class="colour"
+        type="color"
+        :value="hexOf(colour)"
+        :disabled="!mayWork"
+        :aria-label="parameter.label"
+        @input="value = linearOf(($event.target as HTMLInputElement).value)"
+        @change="emit('settle')"
+      />
+      <span class="mono">{{ hexOf(colour) }}</span>
+    </template>
+    <template v-else>
+      <ToggleSwitch
+        :model-value="value === true"
+        :disabled="!mayWork"
+        :aria-label="parameter.label"
+        @update:model-value="(to: boolean) => ((value = to), emit('settle'))"
+      />
+      <span class="soft">{{ value === true ? 'on' : 'off' }}</span>
+    </template>
+    <button
+      class="plain reset"
+      :disabled="!own || !mayWork"
+      :title="own ? 'Back to the master’s default' : ''"
+      :aria-label="`Reset ${parameter.label}`"
+      @click="reset"
+    >
+      {{ own ? '↺' : '' }}
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: grid;
+  grid-template-columns: 118px 1fr 76px 14px;
+  align-items: center;
+  gap: 12px;
+  min-height: 28px;
+}
+.label {
+  color: var(--soft);
+}
+.own .label {
+  color: var(--ink);
+  font-weight: 650;
+}
+.colour {
+  width: 52px;
+  height: 20px;
+  padding: 0;
+  border: 0;
+  background: none;
+}
+.reset {
+  color: var(--soft);
+  text-align: center;
+}
+:deep(.p-inputnumber-input) {
+  width: 76px;
+  height: 24px;
+  min-height: 24px;
+  text-align: right;
+  font: 10.5px var(--mono);
+  border-color: transparent;
+  background: none;
+}
+:deep(.p-inputnumber-input:hover),
+:deep(.p-inputnumber-input:focus) {
+  border-color: var(--rule);
+  background: var(--sheet);
+}
+</style>

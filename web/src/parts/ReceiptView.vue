@@ -1,0 +1,119 @@
+<script setup lang="ts">
+// What the dock answered: findings first, then every property against the canonical surface, then what it read.
+import { computed } from 'vue';
+
+import type { DeliveryLine } from '@/api/client';
+
+import StateGlyph from './StateGlyph.vue';
+
+const props = defineProps<{ receipt: NonNullable<DeliveryLine['receipt']> }>();
+const STATE = { error: 'wrong', warning: 'look', note: 'note' } as const;
+const sets = computed(() => {
+  const found = new Map<string, (typeof props.receipt.properties)[number][]>();
+  for (const entry of props.receipt.properties)
+    found.set(entry.set, [...(found.get(entry.set) ?? []), entry]);
+  return [...found];
+});
+const words = (property: string) => property.replace('_', ' ');
+</script>
+
+<template>
+  <section class="receipt" aria-label="Receipt">
+    <div class="head">
+      <h2>Receipt</h2>
+      <span :class="receipt.holds ? 'good' : 'bad'">
+        {{ receipt.holds ? '✓ read as it was meant' : '✕ would not have been read as it was meant' }}
+      </span>
+    </div>
+    <div v-for="(finding, index) in receipt.findings" :key="index" class="finding">
+      <StateGlyph :state="STATE[finding.severity]" />
+      <div>
+        <strong>{{ finding.subject }}</strong> {{ finding.message }}
+        <div class="soft">{{ finding.way_out }}</div>
+      </div>
+    </div>
+    <table>
+      <thead>
+        <tr class="soft">
+          <th>set</th>
+          <th>property</th>
+          <th class="right">mean</th>
+          <th class="right">worst</th>
+          <th>would fit, read</th>
+        </tr>
+      </thead>
+      <tbody v-for="[set, properties] in sets" :key="set">
+        <tr v-for="(entry, index) in properties" :key="entry.property">
+          <td class="mono">{{ index === 0 ? set : '' }}</td>
+          <td><StateGlyph :state="entry.holds ? 'holds' : 'wrong'" /> {{ words(entry.property) }}</td>
+          <td class="mono right">{{ entry.mean.toFixed(2) }} {{ entry.unit }}</td>
+          <td class="mono right">{{ entry.worst.toFixed(1) }}</td>
+          <td class="bad">{{ entry.reading }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <div class="head part">
+      <h2>Textures that the dock read</h2>
+      <span class="soft">{{ receipt.read.length }}</span>
+    </div>
+    <div v-for="entry in receipt.read" :key="entry.file" class="read">
+      <span class="mono">{{ entry.file }}</span>
+      <span class="mono">{{ entry.width }} × {{ entry.height }}</span>
+      <span class="mono">{{ entry.format.toUpperCase() }}</span>
+      <span class="mono">{{ entry.srgb ? 'sRGB' : 'linear' }}</span>
+      <span class="mono soft">{{ entry.levels }} levels</span>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.good {
+  color: var(--verdigris);
+  font-weight: 600;
+}
+.bad {
+  color: var(--madder);
+  font-weight: 600;
+}
+.finding {
+  display: flex;
+  gap: 9px;
+  padding: 8px 0;
+  border-bottom: 1px solid var(--rule);
+  overflow-wrap: anywhere;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+  margin-top: 8px;
+}
+th {
+  font-weight: 400;
+  text-align: left;
+  padding: 5px 8px 5px 0;
+}
+td {
+  height: 26px;
+  padding-right: 8px;
+}
+tr {
+  border-bottom: 1px solid var(--rule);
+}
+.right {
+  text-align: right;
+}
+.part {
+  margin-top: 26px;
+}
+.read {
+  display: grid;
+  grid-template-columns: 1fr 96px 66px 50px 72px;
+  gap: 10px;
+  min-height: 26px;
+  align-items: center;
+  border-bottom: 1px solid var(--rule);
+}
+.read > :first-child {
+  overflow-wrap: anywhere;
+}
+</style>
