@@ -21,6 +21,7 @@ from texelcore.materials.binding import bind
 from texelcore.materials.document import Variant
 from texelcore.materials.masters import shipped_masters
 from texelcore.pixels.read import read
+from texelcore.pixels.write import write_whole
 from texelcore.proof.figures import Figures
 from texelcore.proof.prove import prove
 from texelcore.proof.tolerances import Tolerances, judge
@@ -103,11 +104,15 @@ def _prepare(
 
             proved = prove(item.planned, read(item.path), workers, tell)
             path = item.path.with_suffix(".dds")
-            path.write_bytes(proved.dds)
+            write_whole(path, lambda part, dds=proved.dds: _write_bytes(part, dds))  # type: ignore[misc]
             encoded.append(Encoded(item.planned, path, proved.figures))
             findings += judge(proved.figures, Tolerances(), name)
     probes = take_probes(ledger, arrival.files, sources)
     return Parcel(ledger.name, code, plan, arrival.files, encoded, probes), list(worst_first(findings))
+
+
+def _write_bytes(path: Path, data: bytes) -> None:
+    path.write_bytes(data)
 
 
 def _dress(parcel: Parcel, ledger: Ledger, target: Target) -> Dressed:

@@ -20,31 +20,40 @@ Floats = NDArray[np.float32]
 
 
 def samplers_of(master: Master, bindings: Bindings, images: Mapping[str, Image], target: Target) -> dict[str, Sampler]:
-    """A sampler for each bound texture input, from the built outputs (before blocks) by key."""
+    """A sampler for each bound texture input, from the built outputs (before blocks) by key.
+
+    Inputs whose output or channel is not among the images are left out.
+    """
     encodings = {output.key: output.encoding for output in target.outputs}
     found = {}
     for entry in master.textures:
         bound = bindings.get(entry.name)
-        if bound and bound.output in images:
-            picture = canonical_picture(images[bound.output], bound, entry.property, encodings[bound.output])
-            found[entry.name] = picture_sampler(picture)
+        image = images.get(bound.output) if bound else None
+        if bound and image and all(name in image.channels for name in _names(image, bound)):
+            found[entry.name] = _sampler(image, bound, entry.property, encodings[bound.output])
     return found
 
 
-def canonical_picture(image: Image, bound: Bound, key: str, encoding: str) -> Floats:
-    """One input's canonical values as (H, W) or (H, W, 3)."""
-    names = ["Y" if channel == "R" and "Y" in image.channels else channel for channel in bound.channels]
-    if key == "normal" and len(names) == 2 and "B" in image.channels:
-        names.append("B")
-    components = len(property_of(key).components)
-    planes = [_plane(image.channel(name), encoding == "srgb" and property_of(key).colour) for name in names]
-    if components == 1:
-        return 1 - planes[0] if bound.inverted else planes[0]
-    stacked = np.stack(planes if len(planes) == components else planes * components, axis=-1)
+def _names(image: Image, bound: Bound) -> list[str]:
+    """The image's channels that a binding reads: a grey image has its red under another name."""
+    return ["Y" if channel == "R" and "Y" in image.channels else channel for channel in bound.channels]
+
+
+def _sampler(image: Image, bound: Bound, key: str, encoding: str) -> Sampler:
+    planes = [_plane(image.channel(name), encoding == "srgb" and property_of(key).colour) for name in _names(image, bound)]
     if key == "normal":
-        vectors = unit_vectors(stacked.astype(np.float64)).astype(np.float32)
-        return vectors * np.array([1.0, -1.0 if bound.down else 1.0, 1.0], np.float32)
-    return stacked
+        return _normal_sampler(np.stack(planes, axis=-1), bound.down)
+    components = len(property_of(key).components)
+    if components == 1:
+        return picture_sampler(1 - planes[0] if bound.inverted else planes[0])
+    return picture_sampler(np.stack(planes if len(planes) == components else planes * components, axis=-1))
+
+
+def _normal_sampler(stored: Floats, down: bool) -> Sampler:
+    """Stored values are blended first and become a direction afterwards, in the order in which a GPU does it."""
+    blended = picture_sampler(stored)
+    turned = np.array([1.0, -1.0 if down else 1.0, 1.0], np.float32)
+    return lambda place: np.asarray(unit_vectors(blended(place).astype(np.float64)) * turned, np.float32)
 
 
 def _plane(values: Pixels, srgb: bool) -> Floats:

@@ -1,0 +1,138 @@
+"""Textures in blocks, judged by decoders that are not the encoder's: OpenImageIO, imagecodecs, texture2ddecoder."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import etcpak
+import imagecodecs
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from texelcore.codecs.dds import read_dds, write_dds
+from texelcore.codecs.formats import FORMATS, level_sizes, memory_of
+from texelcore.codecs.mips import halve, mip_levels
+from texelcore.codecs.texture import decode, encode
+from texelcore.codecs.workers import Workers
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.image import Image
+from texelcore.surface.storage import Storage
+
+COLOUR = ("srgb", "srgb", "srgb", "linear")
+BLOCKS = ("bc1", "bc3", "bc4", "bc5", "bc7")
+
+
+def picture(width: int, height: int, channels: int = 4, seed: int = 3) -> Image:
+    """Soft shapes with a little grain: what block formats are made for."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[0:height, 0:width]
+    waves = [128 + 90 * np.sin(x / (9 + 4 * at) + y / (17 - at)) for at in range(channels)]
+    data = np.stack(waves, -1) + rng.normal(0, 2, (height, width, channels))
+    return Image.of(data.clip(0, 255).astype(np.uint8))
+
+
+@pytest.mark.parametrize("size", [(1, 1), (3, 5), (1, 4096), (64, 32)])
+@pytest.mark.parametrize("key", BLOCKS)
+def test_a_dds_file_reads_alike_in_three_decoders(tmp_path: Path, key: str, size: tuple[int, int]) -> None:
+    image, form = picture(*size), FORMATS[key]
+    srgb = form.dxgi_srgb is not None
+    texture = encode(image, Storage(format=key, srgb=srgb), COLOUR)
+    path = tmp_path / "t.dds"
+    path.write_bytes(write_dds(texture))
+    assert read_dds(path.read_bytes(), "t.dds") == texture
+
+    reader = oiio.ImageInput.open(str(path))
+    spec = reader.spec()
+    assert (spec.width, spec.height) == size and spec.get_int_attribute("oiio:miplevels", 1) == len(texture.levels)
+    assert ("srgb" in spec.get_string_attribute("oiio:ColorSpace")) == srgb
+    # How 5 and 6 bits are widened and ends interpolated may be rounded either way (Direct3D 11 functional specification).
+    slack = 2 if key in ("bc1", "bc3") else 1
+    number = {"bc1": 1, "bc3": 3, "bc4": 4, "bc5": 5, "bc7": 7}[key]
+    for level, (width, height) in enumerate(level_sizes(*size, True)):
+        ours = decode(texture, level).astype(int)
+        theirs = reader.read_image(0, level, 0, spec.nchannels, "uint8")[..., : ours.shape[2]].reshape(ours.shape)
+        assert np.abs(theirs - ours).max() <= slack
+        if width % 4 == 0 and height % 4 == 0:
+            shape = (height, width) if len(form.channels) == 1 else (height, width, 2 if key == "bc5" else 4)
+            other = imagecodecs.bcn_decode(texture.levels[level], number, shape=shape).reshape(height, width, -1)
+            assert np.abs(other[..., : ours.shape[2]].astype(int) - ours).max() <= slack
+
+
+def test_header_numbers_are_those_of_the_published_list(tmp_path: Path) -> None:
+    """Microsoft's DXGI_FORMAT: BC7_UNORM is 98, BC7_UNORM_SRGB 99, BC5_UNORM 83; the header is 4 + 124 + 20 bytes."""
+    for key, srgb, number in (("bc7", True, 99), ("bc7", False, 98), ("bc5", False, 83), ("bc1", True, 72), ("r16", False, 56)):
+        image = picture(8, 8) if key != "r16" else Image.of(np.zeros((8, 8), np.uint16))
+        kinds = COLOUR if key != "r16" else ("linear",)
+        data = write_dds(encode(image, Storage(format=key, srgb=srgb, mips=False), kinds))
+        assert int.from_bytes(data[128:132], "little") == number and data[:4] == b"DDS " and data[84:88] == b"DX10"
+        assert len(data) == 148 + FORMATS[key].level_bytes(8, 8)
+    with pytest.raises(ValueError, match="no sRGB variant"):
+        Storage(format="bc5", srgb=True)
+
+
+def test_bits_and_memory_are_those_of_the_specification() -> None:
+    """Khronos Data Format specification: BC1 and BC4 take 4 bits a texel, BC3, BC5 and BC7 take 8; a chain costs 4/3."""
+    assert [FORMATS[key].bits_per_texel for key in BLOCKS] == [4, 8, 4, 8, 8]
+    assert memory_of("bc7", 2048, 2048, False) == 2048 * 2048
+    assert memory_of("bc7", 2048, 2048, True) == pytest.approx(2048 * 2048 * 4 / 3, rel=1e-4)
+
+
+def test_processes_give_the_bytes_of_one_call_and_data_is_not_weighed_as_colour() -> None:
+    image = picture(1024, 512)
+    options = etcpak.BC7CompressBlockParams()
+    options.init_linear_weights()
+    whole = etcpak.compress_bc7(image.data.tobytes(), 1024, 512, options)
+    shares: list[float] = []
+    with Workers(2) as workers:
+        texture = encode(image, Storage(format="bc7", mips=False), ("linear",) * 4, workers, shares.append)
+        colour = encode(image, Storage(format="bc7", mips=False, srgb=True), COLOUR, workers)
+    assert texture.levels[0] == whole and colour.levels[0] != whole
+    assert shares == sorted(shares) and shares[-1] == 1.0 and len(shares) > 1
+
+
+@given(st.integers(1, 40), st.integers(1, 40), st.integers(0, 2**32 - 1))
+@settings(max_examples=40, deadline=None)
+def test_halving_keeps_the_mean_whatever_the_size(width: int, height: int, seed: int) -> None:
+    values = np.random.default_rng(seed).random((height, width, 1)).astype(np.float32)
+    level = values
+    while level.shape[:2] != (1, 1):
+        level = halve(level)
+    # A chain of fair shares ends at the mean of all texels, but for what rounding a size down cuts twice.
+    if width & (width - 1) == 0 and height & (height - 1) == 0:
+        assert level[0, 0, 0] == pytest.approx(values.mean(), abs=1e-5)
+    assert halve(values).mean() == pytest.approx(values.mean(), abs=1e-5)
+
+
+def test_mips_respect_meaning() -> None:
+    board = np.zeros((64, 64, 4), np.uint8)
+    board[(np.indices((64, 64)).sum(0) % 2) == 1] = 255
+    *_, last = mip_levels(board, COLOUR)
+    # IEC 61966-2-1: half the light of white is stored as 188; half of data is 128.
+    assert last[0, 0].tolist() == [188, 188, 188, 128]
+    # Slopes to both sides cancel out; a direction stays a direction.
+    tilted = np.full((4, 4, 3), [218, 128, 218], np.uint8)
+    tilted[:, ::2, 0] = 37
+    for level in mip_levels(tilted, ("normal",) * 3):
+        vectors = level / 255 * 2 - 1
+        assert np.abs(np.sqrt((vectors**2).sum(-1)) - 1).max() < 0.02
+    assert level[0, 0].tolist() == [128, 128, 255]
+
+
+SPOILED = {
+    "cut off in its header": lambda data: data[:100],
+    "another magic number": lambda data: b"X" + data[1:],
+    "a byte short": lambda data: data[:-1],
+    "a byte long": lambda data: data + b"1",
+    "an unknown format": lambda data: data[:128] + b"\xff" + data[129:],
+    "a vast size": lambda data: data[:12] + b"\xff" * 8 + data[20:],
+}
+
+
+@pytest.mark.parametrize("spoil", SPOILED.values(), ids=SPOILED)
+def test_a_damaged_file_is_refused_by_name(spoil: object) -> None:
+    data = write_dds(encode(picture(8, 8), Storage(format="bc7"), COLOUR))
+    with pytest.raises(TexelError, match="seen\\.dds"):
+        read_dds(spoil(data), "seen.dds")  # type: ignore[operator]

@@ -1,0 +1,212 @@
+"""Deliveries and the dock: the whole way by one command, and what the dock catches."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import resource
+import shutil
+import signal
+import subprocess
+import sys
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import jsonschema
+import numpy as np
+import pytest
+
+from texelcore.codecs.dds import read_dds, write_dds
+from texelcore.codecs.texture import decode, encode
+from texelcore.delivery.dock import ask_dock
+from texelcore.delivery.documents import DeliveryManifest
+from texelcore.delivery.package import zip_delivery
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.image import Image
+from texelcore.surface.storage import Storage
+from texelcore.targets.document import find_target, shipped
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def fairtexel(*arguments: str | Path, **options: Any) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "texelcli", *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, check=False, **options)
+
+
+@pytest.fixture(scope="module", params=sorted(shipped()))
+def delivered(request: pytest.FixtureRequest, world: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[str, Path, Any]:
+    """The whole demo world of one project, delivered for a target by one command."""
+    out = tmp_path_factory.mktemp("delivered") / request.param
+    done = fairtexel("deliver", world / "glasshouse-nine", "--target", request.param, "--out", out, "--project", "gn", "--json")
+    assert done.stderr == ""
+    return request.param, out, json.loads(done.stdout)
+
+
+def folder_bytes(folder: Path) -> dict[str, bytes]:
+    return {path.relative_to(folder).as_posix(): path.read_bytes() for path in sorted(folder.rglob("*")) if path.is_file()}
+
+
+def test_every_demo_set_goes_the_whole_way(delivered: tuple[str, Path, Any], world: Path, tmp_path: Path) -> None:
+    target, out, report = delivered
+    assert report["receipt"]["holds"] and len(report["sets"]) == 6
+    assert {entry["property"] for entry in report["receipt"]["properties"]} >= {
+        "base_colour",
+        "normal",
+        "opacity",
+        "emissive",
+        "height",
+    }
+    manifest = DeliveryManifest.model_validate_json((out / "delivery.json").read_text())
+    assert {file.file for file in manifest.files()} | {"delivery.json"} == set(folder_bytes(out))
+    assert len(manifest.variants) == 6 and all(entry.textures["colour map"] for entry in manifest.variants)
+    other = tmp_path / "tidewheel"
+    done = fairtexel("deliver", world / "tidewheel", "--target", target, "--out", other, "--zip", tmp_path / "t.zip")
+    assert "holds" in done.stdout and "✕" not in done.stdout.split("Receipt")[1]
+    with zipfile.ZipFile(tmp_path / "t.zip") as archive:
+        assert {name: archive.read(name) for name in archive.namelist()} == folder_bytes(other)
+
+
+def test_the_same_inputs_give_the_same_bytes_and_the_schema_is_published(
+    delivered: tuple[str, Path, Any], world: Path, tmp_path: Path
+) -> None:
+    target, out, _ = delivered
+    again = tmp_path / "again"
+    moved = shutil.copytree(world / "glasshouse-nine", tmp_path / "elsewhere")
+    fairtexel("deliver", moved, "--target", target, "--out", again, "--project", "gn")
+    assert folder_bytes(again) == folder_bytes(out)
+    zips = [tmp_path / "one.zip", tmp_path / "two.zip"]
+    for folder, place in zip((out, again), zips, strict=True):
+        zip_delivery(folder, place)
+    assert zips[0].read_bytes() == zips[1].read_bytes()
+    published = json.loads((ROOT / "docs/schemas/delivery.schema.json").read_text())
+    assert published == DeliveryManifest.model_json_schema(mode="serialization")
+    jsonschema.validate(json.loads((out / "delivery.json").read_text()), published)
+
+
+@pytest.fixture
+def copy(delivered: tuple[str, Path, Any], tmp_path: Path) -> Callable[..., tuple[Path, Any]]:
+    """A copy of the delivery in which one texture is made anew, with a manifest that knows nothing of it but the hash."""
+    target, out, _ = delivered
+
+    def change(set_code: str, key: str, edit: Callable[[np.ndarray], np.ndarray], srgb: bool | None = None) -> tuple[Path, Any]:
+        folder = shutil.copytree(out, tmp_path / "changed", dirs_exist_ok=True)
+        manifest = json.loads((folder / "delivery.json").read_text())
+        entry = next(entry for entry in manifest["sets"] if entry["code"] == set_code)
+        output = next(output for output in entry["outputs"] if output["key"] == key)
+        path = folder / output["file"]["file"]
+        old = read_dds(path.read_bytes(), path.name)
+        flag = old.srgb if srgb is None else srgb
+        stored = edit(decode(old))
+        names = tuple("RGBA"[: stored.shape[2]]) if stored.shape[2] != 2 else ("R", "G")
+        kinds = ("linear",) * stored.shape[2]
+        data = write_dds(encode(Image(np.ascontiguousarray(stored), names), Storage(format=old.format, srgb=flag), kinds))
+        path.write_bytes(data)
+        output["file"] |= {"bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()}
+        (folder / "delivery.json").write_text(json.dumps(manifest))
+        return folder, find_target(target)
+
+    return change
+
+
+def flipped(stored: np.ndarray) -> np.ndarray:
+    turned = stored.copy()
+    turned[..., 1] = 255 - turned[..., 1]
+    return turned
+
+
+@pytest.mark.parametrize("code", ["vault_door", "fern_planter", "lattice_pane"])
+def test_a_flipped_normal_map_is_caught(copy: Callable[..., tuple[Path, Any]], code: str) -> None:
+    receipt = ask_dock(*copy(code, "normal", flipped))
+    (entry,) = [entry for entry in receipt.properties if not entry.holds]
+    assert (entry.set, entry.property, entry.reading) == (code, "normal", "with green turned over")
+    assert not receipt.holds and any("green turned over" in finding.message for finding in receipt.findings)
+
+
+def test_a_wrong_flag_and_a_forgotten_inversion_are_caught(
+    copy: Callable[..., tuple[Path, Any]], delivered: tuple[str, Path, Any]
+) -> None:
+    packed = {"orbit-desktop": "packed", "millrace-handheld": "metal_smooth"}[delivered[0]]
+    folder, target = copy("fern_planter", packed, lambda stored: stored, True)
+    receipt = ask_dock(folder, target)
+    assert not receipt.holds
+    assert any("flagged sRGB: it would be decoded though it is data" in finding.message for finding in receipt.findings)
+    if target.name == "orbit-desktop":
+        assert {entry.reading for entry in receipt.properties if entry.property == "roughness" and not entry.holds} == {
+            "without the sRGB flag"
+        }
+    else:
+        gloss = copy("fern_planter", "metal_smooth", lambda stored: np.dstack([stored[..., :3], 255 - stored[..., 3]]), False)
+        wrong = [entry for entry in ask_dock(*gloss).properties if not entry.holds]
+        assert [(entry.property, entry.reading) for entry in wrong] == [("roughness", "inverted")]
+
+
+def test_a_file_changed_after_writing_is_named(delivered: tuple[str, Path, Any], tmp_path: Path) -> None:
+    target, out, _ = delivered
+    folder = shutil.copytree(out, tmp_path / "changed")
+    victim = sorted(folder.rglob("*_door_*.dds"))[0]
+    data = bytearray(victim.read_bytes())
+    data[-1] ^= 1
+    victim.write_bytes(data)
+    (folder / "stray.txt").write_text("not ours")
+    next(folder.rglob("*.variant.json")).unlink()
+    done = fairtexel("dock", folder, "--target", target, "--json")
+    assert done.returncode == 1
+    said = {finding["subject"]: finding["message"] for finding in json.loads(done.stdout)["findings"]}
+    assert "changed after it was delivered" in said[victim.relative_to(folder).as_posix()]
+    assert "not in the manifest" in said["stray.txt"] and any("is missing" in message for message in said.values())
+    other = next(name for name in shipped() if name != target)
+    wrong = fairtexel("dock", out, "--target", other)
+    assert wrong.returncode == 1 and "was made for" in wrong.stdout
+    (folder / "delivery.json").write_text("{}")
+    assert fairtexel("dock", folder, "--target", target).returncode == 2
+
+
+def test_a_set_without_a_normal_map_is_delivered_without_one(world: Path, tmp_path: Path) -> None:
+    folder = shutil.copytree(world / "glasshouse-nine" / "vault_door", tmp_path / "in")
+    (folder / "T_VaultDoor_N_DX.tga").unlink()
+    done = fairtexel("deliver", folder, "--target", "orbit-desktop", "--out", tmp_path / "out")
+    assert done.returncode == 0, done.stdout + done.stderr
+    (variant,) = json.loads((tmp_path / "out/delivery.json").read_text())["variants"]
+    assert variant["textures"]["normal map"] is None and variant["textures"]["roughness map"] == "packed.g"
+
+
+def test_a_full_disk_leaves_the_older_delivery_as_it_was(world: Path, tmp_path: Path) -> None:
+    asked = ("deliver", world / "glasshouse-nine" / "vault_door", "--target", "orbit-desktop", "--out", tmp_path / "out")
+    assert fairtexel(*asked).returncode == 0
+    before = folder_bytes(tmp_path / "out")
+    textures = [len(data) for name, data in before.items() if name.endswith(".dds")]
+    # The kernel refuses every file beyond a limit, as a full disk would: at once, and when the textures are already written.
+    for limit in (min(textures) // 2, max(len(data) for data in before.values()) - 1):
+
+        def small_disk(limit: int = limit) -> None:
+            signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+            resource.setrlimit(resource.RLIMIT_FSIZE, (limit, limit))
+
+        done = fairtexel(*asked, preexec_fn=small_disk)
+        assert done.returncode == 2 and "could not be written" in done.stderr, done.stderr
+        assert folder_bytes(tmp_path / "out") == before
+        assert [path.name for path in tmp_path.iterdir()] == ["out"]
+    (tmp_path / "mine").mkdir()
+    (tmp_path / "mine" / "thesis.txt").write_text("years of work")
+    refused = fairtexel(*asked[:-1], tmp_path / "mine")
+    assert refused.returncode == 2 and "no delivery" in refused.stderr
+    assert (tmp_path / "mine" / "thesis.txt").read_text() == "years of work"
+
+
+def test_a_target_document_of_ones_own_is_read_and_a_bad_one_refused(picture: Callable[..., Path], tmp_path: Path) -> None:
+    picture("in/oak_albedo.png")
+    picture("in/oak_normal_gl.png", seed=4)
+    document = json.loads(find_target("orbit-desktop").model_dump_json())
+    (tmp_path / "own.json").write_text(json.dumps(document | {"normal_y": "-Y"}))
+    fairtexel("deliver", tmp_path / "in", "--target", tmp_path / "own.json", "--out", tmp_path / "out")
+    # Delivered for −Y by mistake: the true target's importer sees it in the vectors.
+    receipt = ask_dock(tmp_path / "out", find_target("orbit-desktop"))
+    assert [entry.reading for entry in receipt.properties if entry.property == "normal"] == ["with green turned over"]
+    (tmp_path / "bad.json").write_text(json.dumps(document | {"normal_y": "up"}))
+    with pytest.raises(TexelError, match=r"bad\.json.*normal_y"):
+        from texelcore.targets.document import read_target
+
+        read_target(tmp_path / "bad.json")

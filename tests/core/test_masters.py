@@ -1,0 +1,186 @@
+"""Masters: what holds together and what does not, binding, evaluation, versions, and the Khronos validator on exports."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from texelcore.materials.binding import bind
+from texelcore.materials.document import Master, own_values, values_of
+from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
+from texelcore.materials.gltf import bake, export_glb
+from texelcore.materials.masters import next_version, shipped_masters
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import check_master
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.image import Image
+from texelcore.targets.document import shipped
+
+ROOT = Path(__file__).resolve().parents[2]
+SOLID = shipped_masters()["solid-surface"]
+
+
+def sheet(*strands: tuple[str, str, dict[str, Any]], **surface: str) -> Master:
+    """A small master with one number, one colour, one switch and one texture."""
+    return Master.model_validate(
+        {
+            "name": "test",
+            "title": "Test",
+            "summary": "",
+            "version": 1,
+            "parameters": [
+                {"name": "amount", "label": "Amount", "group": "g", "kind": "number", "default": 0.25},
+                {"name": "paint", "label": "Paint", "group": "g", "kind": "colour", "default": [0.5, 0.25, 0.125]},
+                {"name": "on", "label": "On", "group": "g", "kind": "switch", "default": True},
+            ],
+            "textures": [{"name": "map", "property": "roughness"}, {"name": "bumps", "property": "normal"}],
+            "strands": [{"name": name, "group": "g", "operation": key, "inputs": inputs} for name, key, inputs in strands],
+            "surface": surface,
+        }
+    )
+
+
+@pytest.mark.parametrize(
+    ("strands", "surface", "said"),
+    [
+        ([("a", "add", {"a": "b", "b": 1.0}), ("b", "add", {"a": "a", "b": 1.0})], {}, "needs itself"),
+        ([("a", "add", {"a": "a", "b": 1.0})], {}, "needs itself"),
+        ([("a", "add", {"a": "nobody", "b": 1.0})], {}, "“nobody”"),
+        ([("a", "glue", {"a": 1.0})], {}, "“glue”, which is no operation"),
+        ([("a", "add", {"a": 1.0})], {}, "leaves “b” empty"),
+        ([("a", "invert", {"a": 1.0, "z": 1.0})], {}, "fills “z”"),
+        ([("a", "add", {"a": "on", "b": 1.0})], {}, "not a switch"),
+        ([("a", "add", {"a": "map", "b": 1.0})], {}, "Put a “read” strand"),
+        ([("a", "read", {"texture": "amount", "place": "uv"})], {}, "takes a texture"),
+        ([("a", "read", {"texture": "bumps", "place": "uv"}), ("b", "invert", {"a": "a"})], {}, "not a direction"),
+        ([("a", "strengthen", {"normal": "paint"})], {}, "takes a direction for normal, but gets a colour"),
+        ([("a", "choose", {"switch": "amount", "a": 1.0, "b": 1.0})], {}, "takes a switch"),
+        ([("amount", "invert", {"a": 1.0})], {}, "name of two things"),
+        ([], {"roughness": "paint"}, "takes roughness, a number, from “paint”, a colour"),
+        ([], {"wetness": "amount"}, "which no surface has"),
+        ([], {"roughness": "nobody"}, "which is no strand"),
+    ],
+)
+def test_a_master_that_does_not_hold_says_where_and_why(strands: Any, surface: dict[str, str], said: str) -> None:
+    with pytest.raises(TexelError) as caught:
+        check_master(sheet(*strands, **surface))
+    assert said in str(caught.value) and caught.value.way_out
+
+
+def test_strands_run_in_any_order_and_numbers_widen() -> None:
+    master = sheet(("last", "multiply", {"a": "paint", "b": "first"}), ("first", "invert", {"a": "amount"}), base_colour="last")
+    surface = evaluate(check_master(master), {"amount": 0.5}, {}, texel_centres(3, 2))
+    assert surface["base_colour"].shape == (2, 3, 3)
+    assert surface["base_colour"][1, 2] == pytest.approx([0.25, 0.125, 0.0625])
+
+
+def test_the_shipped_master_does_what_its_parameters_say() -> None:
+    checked = check_master(SOLID)
+    uv = texel_centres(8, 8)
+    rng = np.random.default_rng(4)
+    colour, rough = rng.random((8, 8, 3)).astype(np.float32), rng.random((8, 8)).astype(np.float32)
+    tilt = np.broadcast_to(np.float32([0.6, 0.0, 0.8]), (8, 8, 3))
+    samplers = {
+        "colour map": picture_sampler(colour),
+        "roughness map": picture_sampler(rough),
+        "normal map": picture_sampler(tilt),
+        "occlusion map": picture_sampler(rough),
+        "emissive map": picture_sampler(colour),
+    }
+
+    def surface(**own: Any) -> dict[str, np.ndarray]:
+        return evaluate(checked, {name.replace("_", " "): value for name, value in own.items()}, samplers, uv)
+
+    plain = surface()
+    assert np.allclose(plain["base_colour"], colour, atol=1e-6) and np.allclose(plain["roughness"], rough, atol=1e-6)
+    assert np.allclose(surface(tint=(0.5, 1, 1), brightness=2)["base_colour"], colour * [1, 2, 2], atol=1e-5)
+    bent = surface(roughness_power=2, roughness_low=0.2, roughness_high=0.6)["roughness"]
+    assert np.allclose(bent, 0.2 + rough**2 * 0.4, atol=1e-5)
+    # glTF 2.0: occlusion strength is 1 + strength × (occlusion − 1); normal scale widens x and y.
+    assert np.allclose(surface(occlusion_strength=0.25)["occlusion"], 1 + 0.25 * (rough - 1), atol=1e-5)
+    twice = np.float32([1.2, 0, 0.8]) / np.hypot(1.2, 0.8)
+    assert np.allclose(surface(normal_strength=2)["normal"], twice, atol=1e-5)
+    assert np.allclose(surface(normal_from_map=False)["normal"], [0, 0, 1], atol=1e-6)
+    # A picture turned by a quarter keeps its light: what leaned to the right leans up or down with the picture.
+    turned = surface(rotation=90)["normal"][0, 0]
+    assert turned == pytest.approx([0, -0.6, 0.8], abs=1e-5)
+    assert np.allclose(surface(rotation=180)["base_colour"], colour[::-1, ::-1], atol=1e-4)
+    assert np.allclose(surface(offset_across=0.5)["base_colour"], np.roll(colour, -4, axis=1), atol=1e-5)
+    assert np.allclose(surface(emissive_strength=40)["emissive"], colour * 40, rtol=1e-5)
+    assert np.allclose(surface(roughness_from_map=False, plain_roughness=0.3)["roughness"], 0.3**1, atol=1e-6)
+    # Without maps every property is its neutral value.
+    bare = evaluate(checked, {}, {}, uv)
+    assert {key: float(value.mean()) for key, value in bare.items() if value.ndim == 2} == pytest.approx(
+        {"opacity": 1, "roughness": 0.5, "metallic": 0, "occlusion": 1}
+    )
+
+
+def test_values_keep_their_kinds_and_ranges_and_only_what_differs_is_kept() -> None:
+    assert values_of(SOLID, {"tiling": 4.0})["tiling"] == 4.0
+    assert own_values(SOLID, {"tiling": 1.0, "brightness": 1.5, "tint": (1.0, 1.0, 1.0)}) == {"brightness": 1.5}
+    for wrong in (
+        {"tiling": -1.0},
+        {"tiling": True},
+        {"tint": 3.0},
+        {"normal flip": 1.0},
+        {"no such": 1.0},
+        {"plain metallic": 1.1},
+    ):
+        with pytest.raises(TexelError):
+            values_of(SOLID, wrong)
+
+
+def test_binding_connects_every_map_at_once_for_each_target() -> None:
+    for target in shipped().values():
+        storages = {output.key: output.stored(alpha=True) for output in target.outputs}
+        bound = bind(SOLID, target, storages)
+        assert None not in bound.values()
+        without = bind(SOLID, target, storages, present={"base_colour", "roughness"})
+        assert [name for name, place in without.items() if place] == ["colour map", "roughness map"]
+    handheld = shipped()["millrace-handheld"]
+    found = bind(SOLID, handheld, {output.key: output.storage for output in handheld.outputs})
+    rough, normal = found["roughness map"], found["normal map"]
+    assert rough and (rough.chip, rough.inverted) == ("metal_smooth.a", True)
+    assert normal and (normal.channels, normal.down) == ("RG", True)
+
+
+def test_a_new_version_changes_defaults_and_nothing_else() -> None:
+    tiling = SOLID.parameter("tiling")
+    assert tiling
+    made = next_version(SOLID, {"tiling": tiling.model_copy(update={"default": 2.0, "soft_high": 40.0})})
+    assert made.version == SOLID.version + 1 and made.parameter("tiling").default == 2.0  # type: ignore[union-attr]
+    assert made.strands == SOLID.strands and SOLID.parameter("tiling") == tiling
+    for change in ({"label": "Other"}, {"default": -5.0}, {"soft_low": 9.0, "soft_high": 3.0}, {}):
+        with pytest.raises(TexelError):
+            next_version(SOLID, {"tiling": tiling.model_copy(update=change)})
+
+
+VALIDATE = """
+import {{ readFileSync }} from 'node:fs';
+import validator from '{module}';
+const report = await validator.validateBytes(new Uint8Array(readFileSync('{file}')));
+console.log(JSON.stringify(report));
+"""
+
+
+@pytest.mark.parametrize("own", [{}, {"emissive strength": 30.0, "plain opacity": 0.5, "opacity from map": False, "tiling": 2.0}])
+def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own: dict[str, Any]) -> None:
+    target = shipped()["orbit-desktop"]
+    rng = np.random.default_rng(8)
+    images = {key: Image.of(rng.integers(0, 256, (16, 16, 3), np.uint8)) for key in ("colour", "normal", "packed", "emissive")}
+    bound = bind(SOLID, target, {output.key: output.storage for output in target.outputs if output.key in images})
+    surface = bake(check_master(SOLID), own, samplers_of(SOLID, bound, images, target), 16, 16)
+    glb = export_glb("Moss bed", surface)
+    assert glb == export_glb("Moss bed", surface)
+    file = tmp_path / "moss.glb"
+    file.write_bytes(glb)
+    script = tmp_path / "validate.mjs"
+    script.write_text(VALIDATE.format(module=ROOT / "web/node_modules/gltf-validator/index.js", file=file))
+    report = json.loads(subprocess.run(["node", script], capture_output=True, text=True, check=True).stdout)
+    assert (report["issues"]["numErrors"], report["issues"]["numWarnings"]) == (0, 0), report["issues"]["messages"]
+    assert report["info"]["materialCount"] == 1 and report["info"]["hasTextures"]
