@@ -9,6 +9,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any
 
 import psycopg
@@ -21,6 +22,8 @@ from postgres import free_port
 DATABASE = f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
 SECONDS = 60
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+# WebGL in software: there is no GPU where tests run.
+FLAGS.append("--enable-unsafe-swiftshader")
 
 
 @pytest.fixture(scope="session")
@@ -96,3 +99,11 @@ def enter(page: Page) -> Iterator[Callable[[str], Page]]:
 
     yield sign_in
     assert faults == []
+
+
+def drop(page: Page, path: Path) -> None:
+    """Drop a file or folder of this machine on the page, as the desktop would."""
+    session = page.context.new_cdp_session(page)
+    data = {"items": [], "files": [str(path)], "dragOperationsMask": 1}
+    for kind in ("dragEnter", "dragOver", "drop"):
+        session.send("Input.dispatchDragEvent", {"type": kind, "x": 640, "y": 400, "data": data})

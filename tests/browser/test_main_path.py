@@ -13,6 +13,7 @@ import pytest
 from PIL import Image as Pillow
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.conftest import drop
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
@@ -22,14 +23,6 @@ BASE = rng.integers(0, 256, (64, 64, 3), dtype=np.uint8)
 NORMAL = rng.integers(0, 256, (64, 64, 3), dtype=np.uint8)
 GLOSS = rng.integers(0, 256, (64, 64), dtype=np.uint8)
 ODD = rng.integers(0, 256, (64, 64, 3), dtype=np.uint8)
-
-
-def drop(page: Page, path: Path) -> None:
-    """Drop a file or folder of this machine on the page, as the desktop would."""
-    session = page.context.new_cdp_session(page)
-    data = {"items": [], "files": [str(path)], "dragOperationsMask": 1}
-    for kind in ("dragEnter", "dragOver", "drop"):
-        session.send("Input.dispatchDragEvent", {"type": kind, "x": 640, "y": 400, "data": data})
 
 
 @pytest.fixture

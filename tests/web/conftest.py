@@ -61,6 +61,11 @@ def quick_passwords(settings: Any) -> None:
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
+@pytest.fixture(autouse=True)
+def delivery_folder(settings: Any, tmp_path: Path) -> None:
+    settings.DELIVERIES = tmp_path / "deliveries"
+
+
 @pytest.fixture
 def users(db: None) -> dict[str, Any]:
     names = ("lead", "artist", "guest", "stranger")
@@ -73,6 +78,11 @@ def project(users: dict[str, Any]) -> Project:
     for name in ("lead", "artist", "guest"):
         Membership.objects.create(project=made, user=users[name], role=Role(name))
     return made
+
+
+@pytest.fixture
+def lead(users: dict[str, Any], project: Project) -> Caller:
+    return Caller(users["lead"])
 
 
 @pytest.fixture

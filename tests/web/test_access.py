@@ -12,17 +12,28 @@ from django.test import Client
 from tests.web.conftest import Caller, run_queued
 from texelweb.api.main import api
 from texelweb.builds.models import Build, Output
+from texelweb.deliveries.models import Delivery
 from texelweb.jobs.models import Job
+from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.models import Arrival, SourceFile, TextureSet
 
 OPEN_TO_ALL = {("GET", "/api/session"), ("POST", "/api/session")}
 OPEN_TO_USERS = {("DELETE", "/api/session"), ("GET", "/api/projects")}
+# What takes the role lead; an artist may not.
+FOR_LEADS = {("PUT", "/api/projects/{slug}/tolerances"), ("POST", "/api/masters/{name}/versions")}
 BODIES: dict[str, Any] = {
     "/api/projects/{slug}/sets": {"name": "New"},
     "/api/sets/{set_id}": {"name": "Other"},
     "/api/sets/{set_id}/rows/{key}": {"file": 1, "channels": ["Y"]},
     "/api/sets/{set_id}/builds": {"target": "orbit-desktop"},
+    "/api/sets/{set_id}/proofs": {"target": "orbit-desktop"},
+    "/api/sets/{set_id}/storage/{output}": {"format": "bc1", "srgb": True, "mips": True},
+    "/api/sets/{set_id}/variants": {"master": "solid-surface"},
+    "/api/variants/{variant_id}": {"name": "Other"},
+    "/api/masters/{name}/versions": {"base": 1, "parameters": []},
+    "/api/projects/{slug}/tolerances": {"normal_mean": 1},
+    "/api/projects/{slug}/deliveries": {"target": "orbit-desktop", "sets": [1]},
 }
 
 
@@ -36,7 +47,9 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes]) -> dict
     """A project in which there is one of everything; gives the ids."""
     artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1))})
     texture_set = TextureSet.objects.get()
-    artist.ask("POST", f"/sets/{texture_set.pk}/builds", {"target": "orbit-desktop"})
+    artist.ask("POST", f"/sets/{texture_set.pk}/proofs", {"target": "orbit-desktop"})
+    artist.ask("POST", f"/sets/{texture_set.pk}/variants", {"master": "solid-surface"})
+    artist.ask("POST", "/projects/weir/deliveries", {"target": "orbit-desktop", "sets": [texture_set.pk]})
     run_queued()
     return {
         "slug": "weir",
@@ -47,6 +60,10 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes]) -> dict
         "build_id": Build.objects.get().pk,
         "output_id": Output.objects.first().pk,
         "job_id": Job.objects.first().pk,
+        "output": "colour",
+        "name": "solid-surface",
+        "variant_id": SetVariant.objects.get().pk,
+        "delivery_id": Delivery.objects.get().pk,
     }
 
 
@@ -87,8 +104,13 @@ def test_a_guest_looks_and_changes_nothing(filled: dict[str, Any], guest: Caller
         expected = 200 if method == "GET" else 403
         assert answer.status_code == expected, (method, path, answer.status_code, answer.content[:200])
         if expected == 403:
-            assert "artist" in answer.json()["problem"]
+            assert ("lead" if (method, path) in FOR_LEADS else "artist") in answer.json()["problem"]
     assert (TextureSet.objects.get().ledger_json, Job.objects.count(), Arrival.objects.count()) == before
+
+
+def test_what_takes_a_lead_is_refused_to_an_artist(filled: dict[str, Any], artist: Caller) -> None:
+    for method, path in FOR_LEADS:
+        assert artist(method, address(path, filled), BODIES[path]).status_code == 403
 
 
 def test_another_projects_file_cannot_be_assigned(filled: dict[str, Any], artist: Caller) -> None:

@@ -185,7 +185,7 @@ function publish(): void {
               :model-value="Number(parameter[field])"
               :max-fraction-digits="4"
               :disabled="!editing"
-              :input-props="{ 'aria-label': `${parameter.label}, ${field.replace('_', ' ')}` }"
+              :aria-label="`${parameter.label}, ${field.replace('_', ' ')}`"
               @update:model-value="(to: number) => change(parameter, { [field]: to ?? 0 })"
             />
           </template>

@@ -59,7 +59,7 @@ function save(): void {
         :min="0"
         :max-fraction-digits="2"
         :disabled="!lead"
-        :input-props="{ 'aria-label': `${line.what} (${line.unit})` }"
+        :aria-label="`${line.what} (${line.unit})`"
         @update:model-value="(to: number) => draft && (draft = { ...draft, [line.key]: to ?? 0 })"
       />
       <span class="soft">{{ line.unit }}</span>

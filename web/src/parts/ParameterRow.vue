@@ -53,7 +53,7 @@ function reset(): void {
         :max-fraction-digits="4"
         :suffix="parameter.unit"
         :disabled="!mayWork"
-        :input-props="{ 'aria-label': `${parameter.label}, value` }"
+        :aria-label="`${parameter.label}, value`"
         @update:model-value="(to: number) => ((value = to ?? number), emit('settle'))"
       />
     </template>

@@ -1,0 +1,201 @@
+"""Proofs, masters, variants and deliveries through the API."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.web.conftest import Caller, run_queued
+from texelcore.codecs.dds import read_dds
+from texelcore.delivery.package import MANIFEST_NAME
+from texelweb.builds.models import Build, Proof
+from texelweb.deliveries.models import Delivery
+from texelweb.jobs import control, tasks
+from texelweb.jobs.models import Job
+from texelweb.masters.models import SetVariant
+from texelweb.projects.models import Membership, Project, Role
+from texelweb.sets.models import TextureSet
+
+TARGET = {"target": "orbit-desktop"}
+
+
+@pytest.fixture
+def door(artist: Caller, world: Path) -> int:
+    """The vault door, sorted and proved; gives the set's id."""
+    folder = world / "glasshouse-nine" / "vault_door"
+    artist.send("weir", {f"vault_door/{path.name}": path.read_bytes() for path in folder.iterdir()})
+    texture_set = TextureSet.objects.get()
+    artist.ask("POST", f"/sets/{texture_set.pk}/proofs", TARGET)
+    run_queued()
+    return texture_set.pk
+
+
+def planned(view: Any, key: str) -> Any:
+    return next(entry for entry in view["planned"] if entry["key"] == key)
+
+
+def test_proving_builds_encodes_and_measures_once(artist: Caller, door: int) -> None:
+    view = artist.get(f"/sets/{door}")
+    assert view["build"]["current"] and view["proved"]
+    proof = planned(view, "normal")["proof"]
+    assert proof["figures"]["normal"]["mean"] < 3 and proof["figures"]["storage"]["format"] == "bc5"
+    before = (Build.objects.count(), Proof.objects.count())
+    artist.ask("POST", f"/sets/{door}/proofs", TARGET)
+    run_queued()
+    assert (Build.objects.count(), Proof.objects.count()) == before
+    answer = artist("GET", f"/sets/{door}/proofs/normal/dds")
+    data = b"".join(answer.streaming_content)
+    assert hashlib.sha256(data).hexdigest() == proof["sha256"] and read_dds(data, "x").format == "bc5"
+    for side in ("after", "difference"):
+        picture = artist("GET", f"/sets/{door}/proofs/normal/picture?side={side}&size=small")
+        assert picture.status_code == 200 and picture.content.startswith(b"\x89PNG")
+    assert artist("GET", f"/sets/{door}/proofs/nothing/dds").status_code == 404
+
+
+def test_a_cancelled_proof_keeps_what_was_proved(artist: Caller, door: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    kept = planned(artist.get(f"/sets/{door}"), "colour")["proof"]["sha256"]
+    for output in ("normal", "packed"):
+        artist.ask("PUT", f"/sets/{door}/storage/{output}", {"format": "rgba8"})
+    job = Job.objects.get(pk=artist.ask("POST", f"/sets/{door}/proofs", TARGET)["id"])
+    monkeypatch.setattr(tasks, "SECONDS_BETWEEN_REPORTS", 0)
+    told = tasks.Reporter.progress
+
+    def stop_in_the_second(self: Any, share: float, doing: str) -> None:
+        if "orm" in doing:
+            control.cancel(job)
+        told(self, share, doing)
+
+    monkeypatch.setattr(tasks.Reporter, "progress", stop_in_the_second)
+    run_queued()
+    job.refresh_from_db()
+    view = artist.get(f"/sets/{door}")
+    assert job.state == "cancelled" and not view["proved"]
+    assert planned(view, "colour")["proof"]["sha256"] == kept and planned(view, "normal")["proof"]
+    assert planned(view, "packed")["proof"] is None
+
+
+def test_storage_is_chosen_judged_and_undone(artist: Caller, lead: Caller, door: int) -> None:
+    view = artist.ask("PUT", f"/sets/{door}/storage/packed", {"format": "bc7", "srgb": True})
+    assert "data-flagged-srgb" in {finding["rule"] for finding in view["findings"]}
+    assert planned(view, "packed")["own_storage"] and not view["proved"] and view["build"]["current"]
+    view = artist.ask("POST", f"/sets/{door}/undo")
+    assert not planned(view, "packed")["own_storage"] and view["proved"]
+    artist.ask("PUT", f"/sets/{door}/storage/packed", {"format": "bc1"})
+    assert not planned(artist.ask("DELETE", f"/sets/{door}/storage/packed"), "packed")["own_storage"]
+    assert artist("PUT", f"/sets/{door}/storage/packed", {"format": "bc5", "srgb": True}).status_code == 422
+    assert artist("PUT", f"/sets/{door}/storage/nothing", {"format": "bc5"}).status_code == 409
+    # House tolerances judge what was measured, at once.
+    strict = lead.get("/projects/weir/tolerances") | {"normal_mean": 0.01}
+    lead.ask("PUT", "/projects/weir/tolerances", strict)
+    assert "tolerance" in {finding["rule"] for finding in artist.get(f"/sets/{door}")["findings"]}
+    (cell,) = (entry["cells"]["proved"] for entry in artist.get("/projects/weir/board")["sets"])
+    assert cell["state"] == "look" and "0.01°" in cell["first"]
+    assert lead("PUT", "/projects/weir/tolerances", {"normal_mean": -1}).status_code == 422
+
+
+def test_a_variant_keeps_only_what_differs(artist: Caller, door: int) -> None:
+    made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
+    assert made["ready"] and made["name"] == "Vault door" and made["values"]["tiling"] == 1.0
+    assert made["bindings"]["roughness map"] == "packed.g" and made["bindings"]["emissive map"] is None
+    assert "uniform vec3 p_tint;" in made["shader"]["glsl"]
+    values = made["values"] | {"tint": [0.5, 0.25, 1.0], "tiling": 4.0}
+    changed = artist.ask("PATCH", f"/variants/{made['id']}", {"values": values})
+    assert changed["values"]["tint"] == [0.5, 0.25, 1.0]
+    assert SetVariant.objects.get().values_json == {"tint": [0.5, 0.25, 1.0], "tiling": 4.0}
+    for wrong in ({"tiling": -3}, {"nothing": 1}, {"normal flip": 0.5}):
+        assert artist("PATCH", f"/variants/{made['id']}", {"values": wrong}).status_code == 409
+    second = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
+    assert second["name"] == "Vault door 2"
+    assert artist("PATCH", f"/variants/{second['id']}", {"name": "Vault door"}).status_code == 409
+    glb = artist("GET", f"/variants/{made['id']}/gltf")
+    assert glb.content[:4] == b"glTF"
+    assert artist("DELETE", f"/variants/{second['id']}").status_code == 204
+
+
+def test_publishing_leaves_variants_on_theirs(artist: Caller, lead: Caller, users: Any, door: int) -> None:
+    made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
+    sheet = lead.get("/masters/solid-surface")
+    tiling = next(entry for entry in sheet["parameters"] if entry["name"] == "tiling")
+    change = {"base": 1, "note": "Larger grounds", "parameters": [tiling | {"default": 2.0, "soft_high": 40.0}]}
+    published = lead.ask("POST", "/masters/solid-surface/versions", change)
+    assert (published["version"], published["versions"][0]["note"]) == (2, "Larger grounds")
+    assert published["variants"][0]["version"] == 1 and published["variants"][0]["latest"] == 2
+    assert artist.get(f"/variants/{made['id']}")["values"]["tiling"] == 1.0
+    assert artist.get("/masters")[0]["behind"] == 1
+    (cell,) = (entry["cells"]["dressed"] for entry in artist.get("/projects/weir/board")["sets"])
+    assert cell["state"] == "look" and "v2 is out" in cell["first"]
+    # Somebody who looked at version 1 does not overwrite version 2, and a wrong default is refused.
+    assert lead("POST", "/masters/solid-surface/versions", change).status_code == 409
+    wrong = {"base": 2, "parameters": [tiling | {"default": -2.0}]}
+    assert lead("POST", "/masters/solid-surface/versions", wrong).status_code == 409
+    moved = artist.ask("PATCH", f"/variants/{made['id']}", {"version": 2})
+    assert moved["values"]["tiling"] == 2.0 and artist.get("/masters")[0]["behind"] == 0
+    assert lead.get("/masters/solid-surface?version=1")["version"] == 1
+    # A lead of another project sees that the master is used, and not where.
+    other = Project.objects.create(slug="other", code="ot", title="Other", target="orbit-desktop")
+    Membership.objects.create(project=other, user=users["stranger"], role=Role.LEAD)
+    seen = Caller(users["stranger"]).get("/masters/solid-surface")
+    assert seen["variants"] == [] and seen["hidden_variants"] == 1
+
+
+def deliver(artist: Caller, door: int) -> Any:
+    made = artist.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+    run_queued()
+    return artist.get(f"/deliveries/{made['id']}")
+
+
+def test_a_delivery_is_read_back_and_goes_stale_with_its_set(artist: Caller, door: int) -> None:
+    variant = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
+    made = deliver(artist, door)
+    assert made["receipt"]["holds"] and made["job"]["state"] == "done"
+    folder = Path(made["folder"])
+    answer = artist("GET", f"/deliveries/{made['id']}/zip")
+    with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
+        names = set(archive.namelist())
+    assert names == {path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()}
+    assert {"variants/vault_door.variant.json", "masters/solid-surface-v1.master.json", MANIFEST_NAME} < names
+
+    def cell() -> Any:
+        (entry,) = artist.get("/projects/weir/board")["sets"]
+        return entry["cells"]["delivered"]
+
+    assert cell()["state"] == "holds"
+    artist.ask("PATCH", f"/variants/{variant['id']}", {"values": {"brightness": 1.5}})
+    assert cell()["state"] == "look" and "before the last change" in cell()["first"]
+    assert deliver(artist, door)["receipt"]["holds"] and cell()["state"] == "holds"
+    # Somebody edits a delivered file: the dock names it when it is asked again.
+    latest = Delivery.objects.order_by("-created")[0]
+    victim = next(latest.folder.rglob("*_n.dds"))
+    victim.write_bytes(victim.read_bytes()[:-1] + b"?")
+    artist.ask("POST", f"/deliveries/{latest.pk}/receive")
+    run_queued()
+    receipt = artist.get(f"/deliveries/{latest.pk}")["receipt"]
+    assert not receipt["holds"] and victim.name in receipt["findings"][0]["subject"]
+    assert cell()["state"] == "wrong"
+
+
+def test_what_is_not_proved_or_not_ours_is_not_delivered(artist: Caller, door: int) -> None:
+    artist.ask("PUT", f"/sets/{door}/storage/packed", {"format": "bc1"})
+    failed = deliver(artist, door)
+    assert failed["job"]["state"] == "failed" and "not proved" in failed["job"]["problem"] and failed["files"] == 0
+    assert not Delivery.objects.get(pk=failed["id"]).folder.exists()
+    assert artist("GET", f"/deliveries/{failed['id']}/zip").status_code == 404
+    other = Project.objects.create(slug="other", code="ot", title="Other", target="orbit-desktop")
+    TextureSet.objects.filter(pk=door).update(project=other)
+    assert artist("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]}).status_code == 404
+
+
+def test_a_wrong_flag_is_delivered_when_asked_for_and_caught_by_the_dock(artist: Caller, door: int) -> None:
+    artist.ask("PUT", f"/sets/{door}/storage/packed", {"format": "bc7", "srgb": True})
+    artist.ask("POST", f"/sets/{door}/proofs", TARGET)
+    run_queued()
+    receipt = deliver(artist, door)["receipt"]
+    assert not receipt["holds"] and "flagged sRGB" in json.dumps(receipt["findings"])
+    wrong = {entry["property"]: entry["reading"] for entry in receipt["properties"] if not entry["holds"]}
+    assert wrong["roughness"] == "without the sRGB flag"
