@@ -10,6 +10,8 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+# WebGL in software, where there is no GPU.
+FLAGS.append("--enable-unsafe-swiftshader")
 
 
 def main() -> int:
@@ -27,6 +29,7 @@ def main() -> int:
         take_board_and_sets(day)
         take_arrivals(day)
         take_evening(evening)
+        take_dressing(day, evening)
         browser.close()
     return 0
 
@@ -60,7 +63,7 @@ def open_set(page: Page, name: str) -> None:
 
 def build(page: Page) -> None:
     """Build the set that is open."""
-    page.get_by_role("button", name="Build").click()
+    page.get_by_role("button", name="Build", exact=True).click()
     expect(page.get_by_text("✓ current")).to_be_visible(timeout=60_000)
 
 
@@ -76,7 +79,7 @@ def take_board_and_sets(page: Page) -> None:
     page.hover('[data-property="metallic"]')
     shoot(page, "ledger")
     page.get_by_role("region", name="Outputs").scroll_into_view_if_needed()
-    page.locator("main .main").evaluate("area => area.scrollTo(0, area.scrollHeight)")
+    page.get_by_role("region", name="Outputs").evaluate("part => part.scrollIntoView()")
     shoot(page, "outputs")
     open_set(page, "Lattice pane")
     page.keyboard.press("w")
@@ -105,6 +108,46 @@ def take_evening(page: Page) -> None:
     page.keyboard.press("j")
     page.keyboard.press("j")
     shoot(page, "ledger-evening")
+
+
+def take_dressing(day: Page, evening: Page) -> None:
+    """Proofs, variants, the master's sheet, a delivery with its receipt, tolerances; the board when all that is done."""
+    day.goto("/projects/glasshouse-nine")
+    for name in ("Vault door", "Copper mister"):
+        open_set(day, name)
+        day.get_by_role("button", name="Prove", exact=True).click()
+        expect(day.get_by_role("region", name="Proofs").get_by_text("✓ as it is now")).to_be_visible(timeout=120_000)
+        proofs = day.get_by_role("region", name="Proofs")
+        if name == "Vault door":
+            proofs.get_by_role("button", name="gn_vault_door_n.png after").click()
+            proofs.evaluate("part => part.scrollIntoView()")
+            day.wait_for_timeout(800)
+            shoot(day, "proofs")
+        day.get_by_role("button", name="Dress with Solid surface").click()
+        expect(day.locator("canvas[data-ready=true]")).to_be_visible(timeout=60_000)
+    tint = day.get_by_label("Tint", exact=True)
+    tint.evaluate(
+        "field => { field.value = '#f0c8a8'; for (const kind of ['input', 'change']) field.dispatchEvent(new Event(kind)); }"
+    )
+    expect(day.get_by_text("1 of its own")).to_be_visible()
+    day.wait_for_timeout(800)
+    shoot(day, "variant")
+    evening.goto(day.url)
+    expect(evening.locator("canvas[data-ready=true]")).to_be_visible(timeout=60_000)
+    evening.get_by_role("button", name="Cube").click()
+    evening.wait_for_timeout(800)
+    shoot(evening, "variant-evening")
+    day.goto("/projects/glasshouse-nine/masters/solid-surface")
+    day.locator(".chip", has_text="place").first.hover()
+    shoot(day, "master")
+    day.goto("/projects/glasshouse-nine/deliveries")
+    day.get_by_role("button", name="Deliver 2 sets").click()
+    expect(day.get_by_text("✓ read as it was meant")).to_be_visible(timeout=120_000)
+    shoot(day, "delivery")
+    day.goto("/projects/glasshouse-nine/tolerances")
+    shoot(day, "tolerances")
+    day.goto("/projects/glasshouse-nine")
+    shoot(day, "board")
 
 
 def shoot(page: Page, name: str) -> None:

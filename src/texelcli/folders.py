@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from texelcli.main import DONE, FOUND, UNUSABLE
+from texelcli.memory import Memory
 from texelcore.build.execute import SourcePath, make_outputs
 from texelcore.build.manifest import make_manifest
 from texelcore.build.plan import Plan, plan_build
@@ -58,7 +59,8 @@ def build_folder(folder: Path, target_name: str, out: Path, project: str, as_jso
     """
     target = find_target(target_name)
     refuse_overlap(folder, out)
-    arrival = read_folder(folder)
+    memory = Memory(folder, out)
+    arrival = read_folder(folder, memory)
     sorting = sort_files(arrival.files.values())
     results, worst = [], DONE
     codes = codes_of(sorting.ledgers)
@@ -67,7 +69,8 @@ def build_folder(folder: Path, target_name: str, out: Path, project: str, as_jso
         findings = check_set(ledger, arrival.files, target, plan)
         if any(finding.severity == "error" for finding in findings):
             worst = FOUND
-        results.append(_build_set(arrival, plan, target, findings, out / code, project))
+        results.append(_build_set(arrival, plan, target, findings, out / code, project, memory))
+    memory.save()
     if as_json:
         report = _sorting_json(arrival, sorting) | {"target": target.name, "builds": results}
         print(json.dumps(report, indent=2, ensure_ascii=False))
@@ -79,17 +82,23 @@ def build_folder(folder: Path, target_name: str, out: Path, project: str, as_jso
 
 
 def _build_set(
-    arrival: Arrival, plan: Plan, target: Target, findings: tuple[Finding, ...], folder: Path, project: str
+    arrival: Arrival, plan: Plan, target: Target, findings: tuple[Finding, ...], folder: Path, project: str, memory: Memory
 ) -> dict[str, Any]:
     sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+    found = {planned.key: memory.made(planned, folder / planned.file_name) for planned in plan.outputs}
+    missing = plan.model_copy(update={"outputs": tuple(planned for planned in plan.outputs if not found[planned.key])})
     with Progress(plan.set_name) as progress:
-        made = make_outputs(plan, sources, folder, progress.show)
+        for item in make_outputs(missing, sources, folder, progress.show):
+            found[item.planned.key] = item
+            memory.keep(item)
+    made = [item for item in found.values() if item]
     manifest = make_manifest(plan, target, arrival.files, made, project)
     if made:
         write_whole(folder / f"{folder.name}.manifest.json", lambda part: _write_text(part, manifest.to_json()))
     return {
         "set": plan.set_name,
         "folder": str(folder),
+        "unchanged": len(plan.outputs) - len(missing.outputs),
         "manifest": json.loads(manifest.to_json()),
         "findings": [finding.model_dump(mode="json") for finding in findings],
     }
@@ -105,8 +114,11 @@ def refuse_overlap(folder: Path, out: Path) -> None:
         raise TexelError(str(out), "lies inside the folder of sources.", "Choose a folder outside of it.")
 
 
-def read_folder(folder: Path) -> Arrival:
-    """Look at every picture in a folder and below. Raises TexelError for one that is no folder or holds no pictures."""
+def read_folder(folder: Path, memory: Memory | None = None) -> Arrival:
+    """Look at every picture in a folder and below; `memory` knows those that have not changed.
+
+    Raises TexelError for one that is no folder, or holds no pictures.
+    """
     if not folder.is_dir():
         raise TexelError(str(folder), "is not a folder.", "Name a folder that holds texture maps.")
     paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.name.startswith("."))
@@ -116,10 +128,15 @@ def read_folder(folder: Path) -> Arrival:
     unreadable: list[TexelError] = []
 
     def look(path: Path) -> FileFacts | TexelError:
+        shown = path.relative_to(folder).as_posix()
         try:
-            return facts_of(path, path.relative_to(folder).as_posix())
+            known = memory.facts(path, shown) if memory else None
+            facts = known or facts_of(path, shown)
         except TexelError as error:
             return error
+        if memory and not known:
+            memory.learn(path, facts)
+        return facts
 
     with Progress("Reading") as progress, ThreadPoolExecutor(2) as pool:
         for index, result in enumerate(pool.map(look, pictures), 1):

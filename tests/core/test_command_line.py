@@ -134,3 +134,22 @@ def test_progress_shows_on_a_terminal_only(oak: Path) -> None:
     os.close(theirs)
     assert "100%" in os.read(ours, 65536).decode()
     os.close(ours)
+
+
+def test_a_second_build_touches_only_what_changed(oak: Path, picture: Maker, tmp_path: Path) -> None:
+    def build() -> tuple[dict[str, int], dict[str, bytes]]:
+        done = fairtexel("build", oak, "--target", "orbit-desktop", "--out", tmp_path / "out", "--json")
+        assert done.returncode == 0, done.stderr
+        unchanged = {result["set"]: result["unchanged"] for result in json.loads(done.stdout)["builds"]}
+        return unchanged, {path.name: path.read_bytes() for path in (tmp_path / "out").rglob("*.*") if path.suffix != ".json"}
+
+    first, made = build()
+    assert set(first.values()) == {0}
+    assert build() == ({"Oak": 2, "Elm": 2}, made)
+    picture("in/oak_ARM.png", seed=77)
+    (tmp_path / "out" / "elm" / "elm_c.png").write_bytes(b"scribbled over")
+    second, again = build()
+    assert second == {"Oak": 1, "Elm": 1}
+    assert {name for name in made if made[name] != again[name]} == {"oak_orm.png"}
+    (tmp_path / "out" / ".fairtexel-build.json").write_text("{}")
+    assert build() == ({"Oak": 0, "Elm": 0}, again)

@@ -1,0 +1,94 @@
+// Blocks, figures, colours and values: the arithmetic behind proofs and variants.
+import { describe, expect, it } from 'vitest';
+
+import type { Parameter, ProofView } from '@/api/client';
+
+import { hexOf, linearOf } from './colours';
+import { halfOf, readDds } from './dds';
+import { lostOf } from './proofs';
+import { grouped, useValues } from './variants';
+
+/** A DDS file of a format, with as many bytes of levels as are given. */
+function dds(number: number, width: number, height: number, levels: number, bytes: number): ArrayBuffer {
+  const buffer = new ArrayBuffer(148 + bytes);
+  const words = new DataView(buffer);
+  words.setUint32(0, 0x20534444, true);
+  words.setUint32(12, height, true);
+  words.setUint32(16, width, true);
+  words.setUint32(28, levels, true);
+  words.setUint32(128, number, true);
+  return buffer;
+}
+
+describe('DDS files', () => {
+  it('gives every level its own bytes, whole blocks at the edges', () => {
+    // 6 × 5 in BC7: four blocks, then 3 × 2 and 1 × 1 with one block each.
+    const texture = readDds(dds(99, 6, 5, 3, 96));
+    expect(texture).toMatchObject({ width: 6, height: 5, format: 'bc7', srgb: true });
+    expect(texture.levels.map((level) => [level.width, level.height, level.data.length])).toEqual([
+      [6, 5, 64],
+      [3, 2, 16],
+      [1, 1, 16],
+    ]);
+  });
+  it('refuses what is no texture of ours', () => {
+    expect(() => readDds(new ArrayBuffer(20))).toThrow('no DDS file');
+    expect(() => readDds(dds(7, 4, 4, 1, 16))).toThrow('not known');
+    expect(() => readDds(dds(98, 8, 8, 1, 16))).toThrow('ends too early');
+  });
+  it('turns sixteen-bit heights into half floats (IEEE 754)', () => {
+    expect([0, 0.5, 1, 0.25, 2 ** -24].map(halfOf)).toEqual([0, 0x3800, 0x3c00, 0x3400, 1]);
+  });
+});
+
+describe('colours', () => {
+  it('are linear in documents and sRGB in fields (IEC 61966-2-1)', () => {
+    expect(linearOf('#ff8000')).toEqual([1, expect.closeTo(0.2159, 4), 0]);
+    expect(hexOf([0.214, 4, 0])).toBe('#80ff00');
+    for (const hex of ['#000000', '#0a141e', '#e0a37f', '#ffffff']) expect(hexOf(linearOf(hex))).toBe(hex);
+  });
+});
+
+describe('figures of a proof', () => {
+  it('are one line for each thing that an output holds, and say when nothing was lost', () => {
+    const figures = {
+      colours: [{ psnr: null, delta_mean: 0, delta_p95: 0, delta_worst: 0 }],
+      data: [{ channel: 'A', meaning: 'Opacity', mean: 0.456, worst: 12 }],
+    } as unknown as ProofView['figures'];
+    expect(lostOf(figures).map((line) => [line.label, line.mean, line.worst])).toEqual([
+      ['ΔE', 'exact', ''],
+      ['A', '0.46', '12'],
+    ]);
+  });
+});
+
+describe('values of a variant', () => {
+  it('undo a whole drag at once and do it again', () => {
+    const history = useValues({ tiling: 1, tint: [1, 1, 1] });
+    for (const value of [1.5, 2, 2.5]) history.set('tiling', value);
+    expect(history.settle()).toBe(true);
+    history.set('tint', [1, 1, 1]);
+    expect(history.settle()).toBe(false);
+    history.set('tint', [1, 0, 0]);
+    history.settle();
+    expect(history.step('undo') && history.step('undo')).toBe(true);
+    expect(history.values.value).toEqual({ tiling: 1, tint: [1, 1, 1] });
+    expect(history.step('undo')).toBe(false);
+    history.step('redo');
+    expect(history.values.value.tiling).toBe(2.5);
+    history.set('tiling', 9);
+    history.settle();
+    expect(history.step('redo')).toBe(false);
+  });
+  it('stand in the groups of their master, in its order', () => {
+    const parameters = [
+      { name: 'a', group: 'one' },
+      { name: 'b', group: 'two' },
+      { name: 'c', group: 'one' },
+    ] as Parameter[];
+    expect(grouped(parameters).map((entry) => entry.parameters.map((item) => item.name))).toEqual([
+      ['a', 'c'],
+      ['b'],
+    ]);
+  });
+});

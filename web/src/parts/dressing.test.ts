@@ -1,0 +1,90 @@
+// @vitest-environment happy-dom
+// The parts of dressing and delivering, by what they show and tell.
+import { mount } from '@vue/test-utils';
+import PrimeVue from 'primevue/config';
+import { describe, expect, it } from 'vitest';
+
+import type { DeliveryLine, Parameter } from '@/api/client';
+
+import ParameterRow from './ParameterRow.vue';
+import ReceiptView from './ReceiptView.vue';
+
+const global = { plugins: [PrimeVue] };
+const tint: Parameter = {
+  name: 'tint',
+  label: 'Tint',
+  group: 'base colour',
+  kind: 'colour',
+  default: [1, 1, 1],
+  soft_low: 0,
+  soft_high: 1,
+  unit: '',
+};
+
+describe('a parameter', () => {
+  it('tells every step of a drag, and settles once', async () => {
+    const row = mount(ParameterRow, {
+      global,
+      props: { parameter: tint, mayWork: true, modelValue: [1, 1, 1] },
+    });
+    const field = row.get<HTMLInputElement>('input[type=color]');
+    await field.setValue('#ff0000');
+    expect(row.emitted('update:modelValue')?.at(-1)).toEqual([[1, 0, 0]]);
+    expect(row.emitted('settle')).toHaveLength(1);
+  });
+  it('goes back to the default when it has a value of its own, and not otherwise', async () => {
+    const row = mount(ParameterRow, {
+      global,
+      props: { parameter: tint, mayWork: true, modelValue: [1, 0, 0] },
+    });
+    expect(row.classes()).toContain('own');
+    await row.get('[aria-label="Reset Tint"]').trigger('click');
+    expect(row.emitted('update:modelValue')?.at(-1)).toEqual([[1, 1, 1]]);
+    await row.setProps({ modelValue: [1, 1, 1] });
+    expect(row.get('[aria-label="Reset Tint"]').attributes('disabled')).toBeDefined();
+  });
+});
+
+describe('a receipt', () => {
+  const receipt = {
+    format: 'fair-texel-receipt',
+    version: 1,
+    target: 'orbit-desktop',
+    holds: false,
+    read: [
+      {
+        set: 'door',
+        output: 'normal',
+        file: 'door/n.dds',
+        width: 4,
+        height: 4,
+        levels: 3,
+        format: 'bc5',
+        srgb: false,
+      },
+    ],
+    properties: [
+      { set: 'door', property: 'base_colour', unit: 'ΔE', mean: 0.4, worst: 3, holds: true, reading: '' },
+      {
+        set: 'door',
+        property: 'normal',
+        unit: '°',
+        mean: 31.2,
+        worst: 90,
+        holds: false,
+        reading: 'with green turned over',
+      },
+    ],
+    findings: [{ severity: 'error', subject: 'Door', message: 'is wrong.', way_out: 'Deliver it again.' }],
+  } as NonNullable<DeliveryLine['receipt']>;
+
+  it('says first whether it holds, then what is wrong and what would have fitted', () => {
+    const text = mount(ReceiptView, { props: { receipt } }).text();
+    expect(text).toContain('would not have been read as it was meant');
+    expect(text.indexOf('Deliver it again.')).toBeLessThan(text.indexOf('base colour'));
+    expect(text).toContain('with green turned over');
+    expect(mount(ReceiptView, { props: { receipt: { ...receipt, holds: true } } }).text()).toContain(
+      '✓ read as it was meant',
+    );
+  });
+});
