@@ -44,7 +44,7 @@ describe('DDS files', () => {
 describe('colours', () => {
   it('are linear in documents and sRGB in fields (IEC 61966-2-1)', () => {
     expect(linearOf('#ff8000')).toEqual([1, expect.closeTo(0.2159, 4), 0]);
-    expect(hexOf([0.214, 4, 0])).toBe('#80ff00');
+    expect(hexOf([0.2159, 4, 0])).toBe('#80ff00');
     for (const hex of ['#000000', '#0a141e', '#e0a37f', '#ffffff']) expect(hexOf(linearOf(hex))).toBe(hex);
   });
 });
