@@ -25,6 +25,8 @@ from texelcore.delivery.documents import DeliveryManifest
 from texelcore.delivery.package import zip_delivery
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
+from texelcore.pixels.strips import of_image
+from texelcore.pixels.write import write
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target, shipped
 
@@ -171,6 +173,26 @@ def test_a_set_without_a_normal_map_is_delivered_without_one(world: Path, tmp_pa
     assert done.returncode == 0, done.stdout + done.stderr
     (variant,) = json.loads((tmp_path / "out/delivery.json").read_text())["variants"]
     assert variant["textures"]["normal map"] is None and variant["textures"]["roughness map"] == "packed.g"
+
+
+def test_odd_sizes_go_the_whole_way(tmp_path: Path) -> None:
+    for name, (height, width) in {"one": (1, 1), "odd": (5, 3), "tall": (4096, 1)}.items():
+        slope = np.linspace(60, 200, height)[:, None, None] + np.zeros((height, width, 3))
+        for kind, data in (("albedo", slope), ("normal_gl", slope * 0 + [128, 128, 255]), ("ORM", slope)):
+            write(of_image(Image.of(data.astype(np.uint8))), "png", "linear", made(tmp_path / "in" / name / f"{name}_{kind}.png"))
+    for target in shipped():
+        done = fairtexel("deliver", tmp_path / "in", "--target", target, "--out", tmp_path / target, "--json")
+        report = json.loads(done.stdout)
+        assert done.returncode == 1 and report["receipt"]["holds"], done.stderr
+        assert {finding["rule"] for finding in report["findings"] if finding["severity"] == "error"} == {
+            "size-not-multiple-of-four"
+        }
+        assert {(entry["width"], entry["height"]) for entry in report["receipt"]["read"]} == {(1, 1), (3, 5), (1, 4096)}
+
+
+def made(path: Path) -> Path:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    return path
 
 
 def test_a_full_disk_leaves_the_older_delivery_as_it_was(world: Path, tmp_path: Path) -> None:

@@ -191,6 +191,25 @@ def test_what_is_not_proved_or_not_ours_is_not_delivered(artist: Caller, door: i
     assert artist("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]}).status_code == 404
 
 
+def test_a_cancelled_delivery_leaves_nothing(artist: Caller, door: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(tasks, "SECONDS_BETWEEN_REPORTS", 0)
+    told = tasks.Reporter.progress
+    for moment in ("we_vault_door_orm", "writing the zip"):
+        made = artist.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+        job = Job.objects.get(pk=made["job"]["id"])
+
+        def stop(self: Any, share: float, doing: str, moment: str = moment, job: Job = job) -> None:
+            if moment in doing:
+                control.cancel(job)
+            told(self, share, doing)
+
+        monkeypatch.setattr(tasks.Reporter, "progress", stop)
+        run_queued()
+        delivery = Delivery.objects.get(pk=made["id"])
+        assert delivery.manifest_json is None and not delivery.folder.exists() and not delivery.zip_path.exists()
+        assert not list(delivery.folder.parent.glob(".*"))
+
+
 def test_a_wrong_flag_is_delivered_when_asked_for_and_caught_by_the_dock(artist: Caller, door: int) -> None:
     artist.ask("PUT", f"/sets/{door}/storage/packed", {"format": "bc7", "srgb": True})
     artist.ask("POST", f"/sets/{door}/proofs", TARGET)

@@ -106,6 +106,15 @@ export const Print = definePreset(Aura, {
         content: { width: '0', height: '0', shadow: 'none' },
       },
     },
+    checkbox: {
+      root: {
+        checkedBackground: '{text.color}',
+        checkedHoverBackground: '{text.color}',
+        checkedBorderColor: '{text.color}',
+        checkedHoverBorderColor: '{text.color}',
+      },
+      icon: { checkedColor: '{content.background}', checkedHoverColor: '{content.background}' },
+    },
     toggleswitch: {
       root: { width: '30px', height: '16px', borderRadius: '2px' },
       handle: { size: '12px', borderRadius: '1px' },

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import glob
 import hashlib
 import os
 import shutil
@@ -85,8 +86,8 @@ def write_delivery(
     if folder.exists() and (not folder.is_dir() or (any(folder.iterdir()) and not (folder / MANIFEST_NAME).is_file())):
         raise TexelError(str(folder), "holds something that is no delivery.", "Choose an empty folder, or a new one.")
     part = folder.with_name(f".{folder.name}.{os.getpid()}.part")
+    _clear_parts(folder)
     try:
-        shutil.rmtree(part, ignore_errors=True)
         part.mkdir(parents=True)
         manifest = _fill(part, project, target, parcels, dressed, progress)
         _replace(part, folder)
@@ -231,6 +232,26 @@ def _write(part: Path, name: str, data: bytes) -> DeliveredFile:
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_bytes(data)
     return DeliveredFile(file=name, bytes=len(data), sha256=hashlib.sha256(data).hexdigest())
+
+
+def _clear_parts(folder: Path) -> None:
+    """Remove what a process that was killed left beside a delivery."""
+    for left in folder.parent.glob(f".{glob.escape(folder.name)}.*.part"):
+        pid = left.name.split(".")[-2]
+        if pid.isdigit() and not _runs(int(pid)):
+            shutil.rmtree(left, ignore_errors=True)
+
+
+def _runs(pid: int) -> bool:
+    if pid == os.getpid():
+        return False
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
 
 
 def _replace(part: Path, folder: Path) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import shutil
 from contextlib import ExitStack
 
 from django.db import transaction
@@ -47,14 +48,20 @@ def run(job: Job, reporter: Reporter) -> None:
         manifest = write_delivery(
             folder, code, target, parcels, dressed, lambda share, doing: reporter.progress(0.4 + share * 0.3, doing)
         )
-    reporter.progress(0.7, "writing the zip")
-    zip_delivery(folder, delivery.zip_path)
-    with transaction.atomic():
-        for entry in entries:
-            entry.made_from = made_from[entry.pk]
-            entry.save()
-        delivery.manifest_json = manifest.model_dump(mode="json")
-        delivery.save()
+    try:
+        reporter.progress(0.7, "writing the zip")
+        zip_delivery(folder, delivery.zip_path)
+        with transaction.atomic():
+            for entry in entries:
+                entry.made_from = made_from[entry.pk]
+                entry.save()
+            delivery.manifest_json = manifest.model_dump(mode="json")
+            delivery.save()
+    except BaseException:
+        # Cancelled, or no room for the zip: a folder that no delivery knows of must not look like one.
+        shutil.rmtree(folder, ignore_errors=True)
+        delivery.zip_path.unlink(missing_ok=True)
+        raise
     _ask(delivery, target, reporter)
 
 

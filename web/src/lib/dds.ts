@@ -107,6 +107,10 @@ export function uploadOf(gl: WebGL2RenderingContext, format: BlockFormat, srgb: 
 export function upload(gl: WebGL2RenderingContext, source: BlockTexture): WebGLTexture {
   const how = uploadOf(gl, source.format, source.srgb);
   if (!how) throw new Error(`${source.format.toUpperCase()} is not offered by this browser's GPU`);
+  // WebGL, as Direct3D, takes blocks only for pictures of whole blocks; an empty picture would say nothing.
+  if (!how.plain && (source.width % 4 || source.height % 4)) {
+    throw new Error(`${source.width} × ${source.height} is no whole number of blocks, which GPUs refuse`);
+  }
   const texture = gl.createTexture();
   gl.bindTexture(gl.TEXTURE_2D, texture);
   gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);

@@ -140,8 +140,8 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
           <div>
             <h2>{{ shown.sets.join(', ') }}</h2>
             <p class="soft">
-              for {{ shown.target_title }}, by {{ shown.by }}
-              <template v-if="shown.files">: {{ shown.files }} files, {{ bytesWords(shown.bytes) }}</template>
+              for {{ shown.target_title }}, by
+              {{ shown.by + (shown.files ? `: ${shown.files} files, ${bytesWords(shown.bytes)}` : '') }}
             </p>
             <p v-if="shown.folder" class="mono soft folder">{{ shown.folder }}</p>
           </div>

@@ -25,6 +25,10 @@ const step = computed(() => 10 ** Math.floor(Math.log10((high.value - low.value)
 function slide(to: number | number[]): void {
   value.value = Array.isArray(to) ? (to[0] ?? 0) : Number(to.toFixed(6));
 }
+function said(to: Value): string {
+  if (Array.isArray(to)) return hexOf(to as unknown as Linear);
+  return typeof to === 'boolean' ? (to ? 'on' : 'off') : `${to}${props.parameter.unit}`;
+}
 function reset(): void {
   value.value = props.parameter.default;
   emit('settle');
@@ -33,7 +37,7 @@ function reset(): void {
 
 <template>
   <div class="row" :class="{ own }" :data-parameter="parameter.name">
-    <span class="label">{{ parameter.label }}</span>
+    <span class="label" :title="`Default: ${said(parameter.default)}`">{{ parameter.label }}</span>
     <template v-if="parameter.kind === 'number'">
       <Slider
         :model-value="Math.min(high, Math.max(low, number))"
