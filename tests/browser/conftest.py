@@ -6,7 +6,6 @@ import os
 import subprocess
 import sys
 import time
-import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -77,7 +76,8 @@ def _wait_until_it_answers(address: str) -> None:
         try:
             urllib.request.urlopen(f"{address}/api/session", timeout=5)
             return
-        except (urllib.error.URLError, ConnectionError):
+        except OSError:
+            # Not there yet, or still importing.
             continue
     raise TimeoutError(f"{address} did not answer within {SECONDS} s")
 

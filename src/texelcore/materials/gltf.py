@@ -47,7 +47,8 @@ from texelcore.pixels.png import write_png
 from texelcore.pixels.strips import of_image, strip_ranges
 
 Floats = NDArray[np.float32]
-LARGEST_BAKE = 4096
+# A whole surface at this size takes about 250 MB while it is baked; engines get textures at full size through a delivery.
+LARGEST_BAKE = 2048
 _LINEAR, _LINEAR_MIPMAP_LINEAR, _REPEAT = 9729, 9987, 10497
 
 

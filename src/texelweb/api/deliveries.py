@@ -12,7 +12,8 @@ from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.errors import Refused, not_found
-from texelweb.api.schemas import DeliveryLine, ErrorBody, NewDelivery
+from texelweb.api.schemas import ErrorBody
+from texelweb.api.schemas_dressing import DeliveryLine, NewDelivery
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job

@@ -14,6 +14,7 @@ from texelcore.materials.typing import Checked, Step, check_master
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import shipped
 from texelweb.api import schemas, views
+from texelweb.api import schemas_dressing as dressing
 from texelweb.api.errors import Refused, not_found
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.publish import publish
@@ -22,8 +23,8 @@ from texelweb.projects.models import Membership, Role
 router = Router(tags=["masters"])
 
 
-@router.get("/masters", response={200: list[schemas.MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
-def list_masters(request: HttpRequest) -> list[schemas.MasterLine]:
+@router.get("/masters", response={200: list[dressing.MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
+def list_masters(request: HttpRequest) -> list[dressing.MasterLine]:
     """The studio's masters. Variants are counted where the asking user may see them."""
     _enter_studio(request)
     found = []
@@ -31,7 +32,7 @@ def list_masters(request: HttpRequest) -> list[schemas.MasterLine]:
         latest = master.latest
         seen = _seen(request, master)
         found.append(
-            schemas.MasterLine(
+            dressing.MasterLine(
                 name=master.name,
                 title=master.title,
                 summary=latest.document.summary,
@@ -43,8 +44,8 @@ def list_masters(request: HttpRequest) -> list[schemas.MasterLine]:
     return found
 
 
-@router.get("/masters/{name}", response={200: schemas.MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
-def get_master(request: HttpRequest, name: str, version: int | None = None) -> schemas.MasterView:
+@router.get("/masters/{name}", response={200: dressing.MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
+def get_master(request: HttpRequest, name: str, version: int | None = None) -> dressing.MasterView:
     """A master's sheet, at its latest version or at another."""
     master = _find(request, name)
     found = master.latest if version is None else master.versions.filter(number=version).first()
@@ -55,10 +56,10 @@ def get_master(request: HttpRequest, name: str, version: int | None = None) -> s
 
 @router.post(
     "/masters/{name}/versions",
-    response={200: schemas.MasterView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
+    response={200: dressing.MasterView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
     operation_id="publish_version",
 )
-def publish_version(request: HttpRequest, name: str, body: schemas.NewVersion) -> schemas.MasterView:
+def publish_version(request: HttpRequest, name: str, body: dressing.NewVersion) -> dressing.MasterView:
     """Publish a changed version. That takes the role lead in some project of the studio."""
     master = _find(request, name)
     if not _may_publish(request):
@@ -96,13 +97,13 @@ def _seen(request: HttpRequest, master: StudioMaster) -> Any:
     return SetVariant.objects.filter(version__master=master, project__in=mine)
 
 
-def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) -> schemas.MasterView:
+def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) -> dressing.MasterView:
     document = version.document
     checked = check_master(document)
     seen = _seen(request, master).select_related("version__master", "set__project").order_by("set__project__title", "name")
     targets = list(shipped().values())
     bound = {target.name: bind(document, target, {output.key: output.storage for output in target.outputs}) for target in targets}
-    return schemas.MasterView(
+    return dressing.MasterView(
         name=master.name,
         title=document.title,
         summary=document.summary,
@@ -110,14 +111,14 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
         latest=master.latest.number,
         may_publish=_may_publish(request),
         versions=[
-            schemas.MasterVersionLine(
+            dressing.MasterVersionLine(
                 number=entry.number, note=entry.note, by=entry.by.get_username() if entry.by else "", published=entry.published
             )
             for entry in master.versions.select_related("by").order_by("-number")
         ],
         parameters=list(document.parameters),
         textures=[
-            schemas.TextureLine(
+            dressing.TextureLine(
                 name=entry.name,
                 property=PROPERTIES[entry.property].title,
                 places={target.name: found.chip if (found := bound[target.name][entry.name]) else None for target in targets},
@@ -126,7 +127,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
         ],
         strands=[_strand(step, document) for step in _in_sheet_order(checked)],
         surface=[
-            schemas.SurfaceLine(property=key, title=PROPERTIES[key].title, strand=name) for key, name in document.surface.items()
+            dressing.SurfaceLine(property=key, title=PROPERTIES[key].title, strand=name) for key, name in document.surface.items()
         ],
         variants=[views.variant_line(variant) for variant in seen],
         hidden_variants=SetVariant.objects.filter(version__master=master).count() - len(seen),
@@ -139,7 +140,7 @@ def _in_sheet_order(checked: Checked) -> list[Step]:
     return [steps[strand.name] for strand in checked.master.strands]
 
 
-def _strand(step: Step, document: Master) -> schemas.StrandView:
+def _strand(step: Step, document: Master) -> dressing.StrandView:
     textures = {entry.name for entry in document.textures}
     inputs = []
     for slot in step.operation.slots:
@@ -152,8 +153,8 @@ def _strand(step: Step, document: Master) -> schemas.StrandView:
             label, refers = value, "texture"
         else:
             label, refers = value, "parameter" if document.parameter(value) else "strand"
-        inputs.append(schemas.StrandInput(slot=slot.name, label=label, refers=refers))
-    return schemas.StrandView(
+        inputs.append(dressing.StrandInput(slot=slot.name, label=label, refers=refers))
+    return dressing.StrandView(
         name=step.strand.name,
         group=step.strand.group,
         operation=step.operation.title,

@@ -8,7 +8,6 @@ from ninja import Router, Status
 from texelcore.codecs.formats import level_sizes
 from texelcore.materials.binding import bind
 from texelcore.materials.document import values_of
-from texelcore.materials.gltf import LARGEST_BAKE, bake, export_glb
 from texelcore.materials.shader import shader_text
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
@@ -20,6 +19,7 @@ from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
+from texelweb.api import schemas_dressing as dressing
 from texelweb.api.errors import not_found
 from texelweb.api.masters import find_version
 from texelweb.api.sets import enter_set
@@ -31,7 +31,7 @@ from texelweb.projects.models import Role
 from texelweb.storage.blobs import local_file
 
 router = Router(tags=["variants"])
-ANSWERS = {200: schemas.VariantView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody}
+ANSWERS = {200: dressing.VariantView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody}
 
 
 @router.get(
@@ -44,20 +44,20 @@ def list_variants(request: HttpRequest, slug: str) -> list[schemas.VariantLine]:
 
 
 @router.post("/sets/{set_id}/variants", response=ANSWERS, operation_id="create_variant")
-def create_variant(request: HttpRequest, set_id: int, body: schemas.NewVariant) -> schemas.VariantView:
+def create_variant(request: HttpRequest, set_id: int, body: dressing.NewVariant) -> dressing.VariantView:
     """Dress a set: a new variant of a master at its latest version."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     return _view(make_variant(texture_set, find_version(request, body.master), body.name, access.user), access)
 
 
-@router.get("/variants/{variant_id}", response={200: schemas.VariantView, 404: schemas.ErrorBody}, operation_id="get_variant")
-def get_variant(request: HttpRequest, variant_id: int) -> schemas.VariantView:
+@router.get("/variants/{variant_id}", response={200: dressing.VariantView, 404: schemas.ErrorBody}, operation_id="get_variant")
+def get_variant(request: HttpRequest, variant_id: int) -> dressing.VariantView:
     """A variant's page."""
     return _view(*_enter(request, variant_id))
 
 
 @router.patch("/variants/{variant_id}", response=ANSWERS, operation_id="change_variant")
-def patch_variant(request: HttpRequest, variant_id: int, body: schemas.VariantChange) -> schemas.VariantView:
+def patch_variant(request: HttpRequest, variant_id: int, body: dressing.VariantChange) -> dressing.VariantView:
     """Rename a variant, set its own values, or move it to another version of its master."""
     variant, access = _enter(request, variant_id, Role.ARTIST)
     return _view(change_variant(variant, body.name, body.values, body.version), access)
@@ -78,6 +78,9 @@ def remove_variant(request: HttpRequest, variant_id: int) -> Status[None]:
 )
 def download_gltf(request: HttpRequest, variant_id: int) -> HttpResponse:
     """A variant baked into a glTF 2.0 binary."""
+    # Imported when first asked for: the library behind it takes its time.
+    from texelcore.materials.gltf import LARGEST_BAKE, bake, export_glb
+
     variant, _ = _enter(request, variant_id)
     target = find_target(variant.set.target_name)
     state = state_of(variant.set, target)
@@ -106,7 +109,7 @@ def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> t
     return variant, enter(request, variant.set.project, least)
 
 
-def _view(variant: SetVariant, access: Access) -> schemas.VariantView:
+def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
     texture_set = variant.set
     target = find_target(texture_set.target_name)
     state = state_of(texture_set, target)
@@ -115,7 +118,7 @@ def _view(variant: SetVariant, access: Access) -> schemas.VariantView:
     bindings = bind(document, target, storages, state.provides())
     job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
     used = {bound.output for bound in bindings.values() if bound}
-    return schemas.VariantView(
+    return dressing.VariantView(
         id=variant.pk,
         name=variant.name,
         role=access.role.value,
@@ -139,9 +142,9 @@ def _view(variant: SetVariant, access: Access) -> schemas.VariantView:
     )
 
 
-def _bound_output(key: str, state: State) -> schemas.BoundOutput:
+def _bound_output(key: str, state: State) -> dressing.BoundOutput:
     figures = state.proofs[key].figures
-    return schemas.BoundOutput(
+    return dressing.BoundOutput(
         output=key,
         width=figures.width,
         height=figures.height,
