@@ -7,7 +7,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from texelcli.folders import GLYPHS, Arrival, Progress, codes_of, print_rest, read_folder, refuse_overlap
+from texelcli.folders import GLYPHS, Arrival, Progress, codes_of, print_rest, read_folder, refuse_overlap, target_of
 from texelcli.main import DONE, FOUND, UNUSABLE
 from texelcore.build.execute import SourcePath, make_outputs
 from texelcore.build.plan import plan_build
@@ -27,14 +27,9 @@ from texelcore.proof.prove import prove
 from texelcore.proof.tolerances import Tolerances, judge
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.ledger import Finding, Ledger
-from texelcore.targets.document import Target, find_target, read_target
+from texelcore.targets.document import Target
 
 USUAL_MASTER = "solid-surface"
-
-
-def target_of(name: str) -> Target:
-    """A shipped target by name, or a target document by the path of a .json file. Raises TexelError when there is none."""
-    return read_target(Path(name)) if name.endswith(".json") else find_target(name)
 
 
 def deliver_folder(folder: Path, target_name: str, out: Path, project: str, zip_file: Path | None, as_json: bool) -> int:

@@ -24,7 +24,7 @@ from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import Sorting, sort_files
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, find_target
+from texelcore.targets.document import Target, find_target, read_target
 
 GLYPHS = {"error": "✕", "warning": "◆", "note": "·"}
 
@@ -57,7 +57,7 @@ def build_folder(folder: Path, target_name: str, out: Path, project: str, as_jso
 
     Raises TexelError for a folder or target that cannot be used, or an `out` inside the folder or on a full disk.
     """
-    target = find_target(target_name)
+    target = target_of(target_name)
     refuse_overlap(folder, out)
     memory = Memory(folder, out)
     arrival = read_folder(folder, memory)
@@ -106,6 +106,11 @@ def _build_set(
 
 def _write_text(path: Path, text: str) -> None:
     path.write_text(text, "utf-8")
+
+
+def target_of(name: str) -> Target:
+    """A shipped target by name, or a target document by the path of a .json file. Raises TexelError when there is none."""
+    return read_target(Path(name)) if name.endswith(".json") else find_target(name)
 
 
 def refuse_overlap(folder: Path, out: Path) -> None:

@@ -37,7 +37,7 @@ def _parser() -> argparse.ArgumentParser:
     for command in (sort, build):
         command.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
         command.add_argument("--json", action="store_true", help="print the result as JSON")
-    build.add_argument("--target", required=True, metavar="NAME", help="a shipped target; a wrong name lists them all")
+    build.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
     build.add_argument("--out", required=True, type=Path, metavar="DIR", help="folder to write to; made when missing")
     build.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
     pack = commands.add_parser("pack", help="put greyscale maps into the channels of one texture, as they are")

@@ -30,17 +30,24 @@ ZIP_DATE = (2000, 1, 1, 0, 0, 0)
 )
 def start_build(request: HttpRequest, set_id: int, body: NewBuild) -> Job:
     """Build a set for a target, as a job. A build of this set that is still open is given instead of a second one."""
+    return start(request, set_id, body.target, Job.Kind.BUILD, "Building")
+
+
+def start(request: HttpRequest, set_id: int, target_name: str, kind: Job.Kind, doing: str) -> Job:
+    """Queue a job of a kind that works on a build of a set for a target, or give the one that is still open.
+
+    Raises Refused as `enter_set` does for an artist, TexelError for a target that is not known.
+    """
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    target = find_target(body.target)
-    running = Job.objects.filter(
-        build__set=texture_set, build__target=target.name, state__in=[Job.State.QUEUED, Job.State.RUNNING]
-    ).first()
+    target = find_target(target_name)
+    same = Job.objects.filter(build__set=texture_set, build__target=target.name, kind=kind)
+    running = same.filter(state__in=[Job.State.QUEUED, Job.State.RUNNING]).first()
     if running:
         return running
     with transaction.atomic():
         build = Build.objects.create(set=texture_set, target=target.name, by=access.user)
-        title = f"Building {texture_set.name} for {target.title}"
-        build.job = enqueue(access.project, Job.Kind.BUILD, title, str(build.pk), access.user)
+        title = f"{doing} {texture_set.name} for {target.title}"
+        build.job = enqueue(access.project, kind, title, str(build.pk), access.user)
         build.save()
     return build.job
 

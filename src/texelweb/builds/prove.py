@@ -12,6 +12,7 @@ from texelcore.pixels.read import read
 from texelcore.proof.prove import proof_key, prove
 from texelcore.targets.document import find_target
 from texelweb.builds.models import Build, Proof
+from texelweb.builds.pictures import paint_small
 from texelweb.builds.planning import proofs_of, state_of
 from texelweb.builds.run import make_build
 from texelweb.jobs.models import Job
@@ -32,7 +33,8 @@ def run(job: Job, reporter: Reporter) -> None:
     target = find_target(build.target)
     state = state_of(build.set, target)
     if state.current and state.build:
-        # Nothing to build: the proofs belong to the build that is there already.
+        # Nothing to build: the proofs belong to the build that is there already. This one stays without a manifest, so that
+        # the set still knows its latest job.
         made, begun = state.build, 0.0
     else:
         make_build(build, lambda share, doing: reporter.progress(share * _BUILDING, doing))
@@ -47,8 +49,6 @@ def run(job: Job, reporter: Reporter) -> None:
                 reporter.progress(begun + (1 - begun) * (index + share) / len(todo), f"encoding {planned.file_name}")
 
             _prove_one(made, planned, workers, tell)
-    if made != build:
-        build.delete()
 
 
 def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Callable[[float], None]) -> None:
@@ -58,6 +58,6 @@ def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Cal
         encoded = Path(folder) / "encoded.dds"
         encoded.write_bytes(proved.dds)
         blob = keep(encoded)
-    Proof.objects.get_or_create(
-        proof_key=proof_key(planned), defaults={"blob": blob, "figures_json": proved.figures.model_dump(mode="json")}
-    )
+    figures = proved.figures.model_dump(mode="json")
+    proof, _ = Proof.objects.get_or_create(proof_key=proof_key(planned), defaults={"blob": blob, "figures_json": figures})
+    paint_small(planned, proof)

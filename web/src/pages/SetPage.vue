@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // A set's ledger, with the picture well beside it.
 import Button from 'primevue/button';
-import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
@@ -28,6 +27,7 @@ import FileShelf, { type Shelved } from '@/parts/FileShelf.vue';
 import FindingsList from '@/parts/FindingsList.vue';
 import LedgerTable from '@/parts/LedgerTable.vue';
 import Meter from '@/parts/Meter.vue';
+import NamedTitle from '@/parts/NamedTitle.vue';
 import OutputsTable from '@/parts/OutputsTable.vue';
 import PictureWell, { type Blocks } from '@/parts/PictureWell.vue';
 import ProofTable from '@/parts/ProofTable.vue';
@@ -60,8 +60,6 @@ const side = ref<'source' | 'output'>('source');
 const channels = ref<View>('RGB');
 const full = ref(false);
 const wide = ref(false);
-const renaming = ref(false);
-const newName = ref('');
 
 const line = computed(() => view.value?.lines.find((entry) => entry.property === chosen.value));
 const outputOfLine = computed(() => {
@@ -190,16 +188,8 @@ function move(by: number): void {
     document.querySelector(`[data-property="${chosen.value}"]`)?.scrollIntoView({ block: 'nearest' }),
   );
 }
-async function startRename(): Promise<void> {
-  newName.value = view.value?.name ?? '';
-  renaming.value = true;
-  await nextTick();
-  document.querySelector<HTMLInputElement>('.rename input, input.rename')?.select();
-}
-function rename(): void {
-  if (!renaming.value) return;
-  renaming.value = false;
-  change.mutate({ kind: 'change', name: newName.value }, { onError: say.wrong, onSuccess: () => refresh() });
+function rename(name: string): void {
+  change.mutate({ kind: 'change', name }, { onError: say.wrong, onSuccess: () => refresh() });
 }
 
 function remove(): void {
@@ -248,18 +238,7 @@ useKeys({
     <section v-show="!wide" class="main">
       <header class="top">
         <div class="title">
-          <InputText
-            v-if="renaming"
-            v-model="newName"
-            class="rename"
-            aria-label="Name of the set"
-            @keydown.enter="rename"
-            @keydown.esc="renaming = false"
-            @blur="rename"
-          />
-          <h1 v-else :title="mayWork ? 'Click to rename' : ''" @click="mayWork && startRename()">
-            {{ view.name }}
-          </h1>
+          <NamedTitle :name="view.name" label="Name of the set" :may-work="mayWork" @rename="rename" />
           <span class="mono soft">{{ view.files.length }} files</span>
         </div>
         <div class="acts">
@@ -491,11 +470,6 @@ useKeys({
   align-items: baseline;
   gap: 12px;
   min-width: 0;
-}
-.title h1 {
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .acts {
   display: flex;

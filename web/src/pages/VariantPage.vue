@@ -2,8 +2,7 @@
 // A set dressed with a master: its values beside the live picture.
 import { useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
-import InputText from 'primevue/inputtext';
-import { computed, nextTick, ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { api, take, type Schemas, type Values } from '@/api/client';
@@ -14,6 +13,7 @@ import { useSay } from '@/lib/say';
 import { grouped, sameValue, useValues } from '@/lib/variants';
 import FindingsList from '@/parts/FindingsList.vue';
 import Meter from '@/parts/Meter.vue';
+import NamedTitle from '@/parts/NamedTitle.vue';
 import ParameterRow from '@/parts/ParameterRow.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
@@ -35,8 +35,6 @@ const prove = useProve(
 );
 const history = useValues({});
 const stage = ref<InstanceType<typeof StageView> | null>(null);
-const renaming = ref(false);
-const newName = ref('');
 const saving = ref(false);
 const begun = ref(0);
 
@@ -90,16 +88,8 @@ function settle(): void {
 function step(direction: 'undo' | 'redo'): void {
   if (mayWork.value && history.step(direction)) save();
 }
-async function startRename(): Promise<void> {
-  newName.value = view.value?.name ?? '';
-  renaming.value = true;
-  await nextTick();
-  document.querySelector<HTMLInputElement>('input.rename')?.select();
-}
-function rename(): void {
-  if (!renaming.value) return;
-  renaming.value = false;
-  if (newName.value !== view.value?.name) void send({ name: newName.value });
+function rename(name: string): void {
+  void send({ name });
 }
 function remove(): void {
   ask(
@@ -129,18 +119,7 @@ useKeys({
     <section class="look">
       <header class="top">
         <div>
-          <InputText
-            v-if="renaming"
-            v-model="newName"
-            class="rename"
-            aria-label="Name of the variant"
-            @keydown.enter="rename"
-            @keydown.esc="renaming = false"
-            @blur="rename"
-          />
-          <h1 v-else :title="mayWork ? 'Click to rename' : ''" @click="mayWork && startRename()">
-            {{ view.name }}
-          </h1>
+          <NamedTitle :name="view.name" label="Name of the variant" :may-work="mayWork" @rename="rename" />
           <p class="soft">
             <RouterLink class="link" :to="{ name: 'set', params: { slug, id: view.set_id } }">{{
               view.set_name

@@ -1,0 +1,66 @@
+"""Pictures of proofs: an output after the blocks, and where it lost what. Kept by proof key."""
+
+from __future__ import annotations
+
+import io
+from typing import Literal
+
+from django.core.files.storage import default_storage
+
+from texelcore.build.plan import PlannedOutput
+from texelcore.codecs.dds import read_dds
+from texelcore.pixels.display import display, shrink
+from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.png import write_png
+from texelcore.pixels.read import read
+from texelcore.pixels.strips import of_image
+from texelcore.proof.compare import Pair, difference, read_back
+from texelweb.builds.models import Output, Proof
+from texelweb.storage.blobs import local_file, put
+from texelweb.storage.pictures import EDGES
+
+Side = Literal["after", "difference"]
+
+
+def proof_picture(planned: PlannedOutput, proof: Proof, side: Side, view: str, size: str) -> bytes:
+    """A PNG of one side of a proof. Raises KeyError for a channel that is not there, or an output that nobody has any more."""
+    place = _place(proof.proof_key, side, view, size)
+    if not default_storage.exists(place):
+        put(place, _png(_side(_pair(planned, proof), side, view), size))
+    with default_storage.open(place) as file:
+        return bytes(file.read())
+
+
+def paint_small(planned: PlannedOutput, proof: Proof) -> None:
+    """Make the small pictures of a proof that was just made, so that no page has to wait for them."""
+    pair = _pair(planned, proof)
+    for side in ("after", "difference"):
+        put(_place(proof.proof_key, side, "RGB", "small"), _png(_side(pair, side, "RGB"), "small"))
+
+
+def _place(key: str, side: str, view: str, size: str) -> str:
+    return f"proofs/{key[:2]}/{key}-{side}-{view}-{size}.png"
+
+
+def _pair(planned: PlannedOutput, proof: Proof) -> Pair:
+    """What went into the blocks beside what comes out of them."""
+    output = Output.objects.filter(content_key=planned.content_key).select_related("blob").first()
+    if output is None:
+        raise KeyError(planned.content_key)
+    with default_storage.open(proof.blob.place) as file:
+        texture = read_dds(file.read(), planned.file_name)
+    with local_file(output.blob.place) as path:
+        return read_back(planned, texture, read(path, output.file_name))
+
+
+def _side(pair: Pair, side: str, view: str) -> Pixels:
+    if side == "difference":
+        return difference(pair)
+    light = pair.planned.output.encoding == "linear" and pair.after.sample == "f16"
+    return display(pair.after, view, light)
+
+
+def _png(pixels: Pixels, size: str) -> bytes:
+    file = io.BytesIO()
+    write_png(of_image(Image.of(shrink(pixels, EDGES[size]))), file, "srgb")
+    return file.getvalue()
