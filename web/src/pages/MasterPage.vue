@@ -29,6 +29,12 @@ const refresh = useRefresh(slug);
 const lit = ref<string | null>(null);
 const draft = ref<Record<string, Parameter>>({});
 const note = ref('');
+/** The parameter whose hard range is shown. */
+const opened = ref<string | null>(null);
+const HARD = [
+  { field: 'hard_low', words: 'never below' },
+  { field: 'hard_high', words: 'never above' },
+] as const;
 const editing = computed(() => view.value?.may_publish && view.value.version === view.value.latest);
 const changed = computed(() => Object.values(draft.value));
 const parameters = computed(() =>
@@ -177,7 +183,16 @@ function publish(): void {
           @mouseenter="lit = parameter.name"
           @mouseleave="lit = null"
         >
-          <span>{{ parameter.label }}</span>
+          <button
+            v-if="parameter.kind === 'number'"
+            class="plain"
+            :aria-expanded="opened === parameter.name"
+            title="Show the hard range, which no value leaves"
+            @click="opened = opened === parameter.name ? null : parameter.name"
+          >
+            {{ parameter.label }}
+          </button>
+          <span v-else>{{ parameter.label }}</span>
           <template v-if="parameter.kind === 'number'">
             <InputNumber
               v-for="field in ['default', 'soft_low', 'soft_high'] as const"
@@ -208,6 +223,19 @@ function publish(): void {
             :aria-label="`${parameter.label}, default`"
             @update:model-value="(to: boolean) => change(parameter, { default: to })"
           />
+          <div v-if="opened === parameter.name" class="hard">
+            <label v-for="{ field, words } in HARD" :key="field" class="soft">
+              {{ words }}
+              <InputNumber
+                :model-value="parameter[field] ?? null"
+                placeholder="–"
+                :max-fraction-digits="4"
+                :disabled="!editing"
+                :aria-label="`${parameter.label}, ${words}`"
+                @update:model-value="(to: number | null) => change(parameter, { [field]: to })"
+              />
+            </label>
+          </div>
         </div>
       </section>
       <div v-if="changed.length" class="publish">
@@ -342,6 +370,17 @@ h3 {
 }
 .parameter > :not(:first-child):last-child:nth-child(2) {
   grid-column: 2;
+}
+.hard {
+  grid-column: 1 / -1;
+  display: flex;
+  gap: 16px;
+  padding-bottom: 6px;
+}
+.hard label {
+  display: flex;
+  gap: 7px;
+  align-items: center;
 }
 .parameter.lit {
   background: var(--wash);

@@ -161,7 +161,7 @@ function after(planned: PlannedView): string {
 .titles,
 .proof {
   display: grid;
-  grid-template-columns: 116px minmax(134px, 1fr) 156px 172px 58px;
+  grid-template-columns: 116px minmax(126px, 1fr) 174px 166px 58px;
   gap: 10px;
   align-items: center;
   padding: 5px 4px;
@@ -197,7 +197,7 @@ function after(planned: PlannedView): string {
 }
 
 .storage .p-select {
-  width: 78px;
+  width: 98px;
 }
 .flag {
   border: 1px solid color-mix(in srgb, var(--ink) 26%, transparent);
