@@ -47,7 +47,8 @@ def main() -> int:
     try:
         if options.fresh:
             server.remove()
-            shutil.rmtree(VAR / "storage", ignore_errors=True)
+            for name in ("storage", "deliveries"):
+                shutil.rmtree(VAR / name, ignore_errors=True)
         server.start()
         environment = (
             os.environ

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
+from concurrent.futures import Future
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, cast
 
 import numpy as np
@@ -18,8 +20,10 @@ from texelcore.surface.storage import Storage, TextureFormat
 
 # Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
 ENCODER_VERSION = 1
-# Texels in a run that one process encodes at a time: about a third of a second of BC7.
-RUN_TEXELS = 1 << 18
+# Texels in a run that one process encodes at a time: about a tenth of a second of BC7.
+RUN_TEXELS = 1 << 17
+# Smaller levels are not worth the way to another process.
+SMALLEST_SHARED = 1 << 14
 
 
 @dataclass(frozen=True)
@@ -56,14 +60,22 @@ def encode(
         raise ValueError(f"{form.title} stores {form.sample}, not {image.sample}")
     texels = sum(width * height for width, height in level_sizes(image.width, image.height, storage.mips))
     colour = "srgb" in kinds
-    levels, done = [], 0
-    for level in mip_levels(image.data, kinds, storage.mips):
-        parts = []
-        for part, count in _encode_level(form, _arranged(level, image.channels, form), colour, workers):
-            parts.append(part)
-            done += count
-            tell(min(1.0, done / texels))
-        levels.append(b"".join(parts))
+    futures: list[Future[bytes]] = []
+    try:
+        # With helpers, all runs are under way before the first is waited for: they encode while mips are made here.
+        made = mip_levels(image.data, kinds, storage.mips)
+        runs = [_runs(form, _arranged(level, image.channels, form), colour, workers, futures) for level in made]
+        levels, done = [], 0
+        for level_runs in runs:
+            parts = []
+            for run in level_runs:
+                parts.append(run.take())
+                done += run.texels
+                tell(min(1.0, done / texels))
+            levels.append(b"".join(parts))
+    finally:
+        for future in futures:
+            future.cancel()
     return Texture(image.width, image.height, storage.format, storage.srgb, tuple(levels))
 
 
@@ -111,11 +123,18 @@ def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
     return np.stack(planes, axis=-1)
 
 
-def _encode_level(form: Format, level: Pixels, colour: bool, workers: Workers | None) -> Iterator[tuple[bytes, int]]:
-    """A level in runs: each run's bytes, and how many texels it covers."""
+@dataclass(frozen=True)
+class _Run:
+    """A run of block rows: `take` gives its bytes, when they are there."""
+
+    take: Callable[[], bytes]
+    texels: int
+
+
+def _runs(form: Format, level: Pixels, colour: bool, workers: Workers | None, futures: list[Future[bytes]]) -> list[_Run]:
+    """A level as runs in order. Those that helpers encode are started at once, and their futures added to `futures`."""
     if form.edge == 1:
-        yield level.tobytes(), level.shape[0] * level.shape[1]
-        return
+        return [_Run(level.tobytes, level.shape[0] * level.shape[1])]
     if level.dtype == np.uint16:
         # Rounded to the nearest level, not cut off: 65535 / 257 = 255.
         level = ((level.astype(np.uint32) + 128) // 257).astype(np.uint8)
@@ -125,15 +144,14 @@ def _encode_level(form: Format, level: Pixels, colour: bool, workers: Workers | 
     if pad_y or pad_x:
         level = np.pad(level, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge")
     rows = max(BLOCK_EDGE, RUN_TEXELS // level.shape[1] // BLOCK_EDGE * BLOCK_EDGE)
-    runs = [np.ascontiguousarray(level[top : top + rows]) for top in range(0, level.shape[0], rows)]
-    if workers is None or key != "bc7" or len(runs) == 1:
-        for run in runs:
-            yield encode_blocks(key, run.tobytes(), run.shape[1], run.shape[0], colour), run.shape[0] * run.shape[1]
-        return
-    pending = [workers.encode(key, run.tobytes(), run.shape[1], run.shape[0], colour) for run in runs]
-    try:
-        for run, future in zip(runs, pending, strict=True):
-            yield result_of(future), run.shape[0] * run.shape[1]
-    finally:
-        for future in pending:
-            future.cancel()
+    found = []
+    for top in range(0, level.shape[0], rows):
+        texels = np.ascontiguousarray(level[top : top + rows]).tobytes()
+        size = (level.shape[1], min(rows, level.shape[0] - top))
+        if workers is not None and key == "bc7" and level.shape[0] * level.shape[1] >= SMALLEST_SHARED:
+            future = workers.encode(key, texels, *size, colour)
+            futures.append(future)
+            found.append(_Run(partial(result_of, future), size[0] * size[1]))
+        else:
+            found.append(_Run(partial(encode_blocks, key, texels, *size, colour), size[0] * size[1]))
+    return found
