@@ -124,7 +124,7 @@ def take_dressing(day: Page, evening: Page) -> None:
             day.wait_for_timeout(800)
             shoot(day, "proofs")
         day.get_by_role("button", name="Dress with Solid surface").click()
-        expect(day.locator("canvas[data-ready=true]")).to_be_visible(timeout=60_000)
+        expect(day.locator(".stage canvas[data-ready=true]")).to_be_visible(timeout=60_000)
     tint = day.get_by_label("Tint", exact=True)
     tint.evaluate(
         "field => { field.value = '#f0c8a8'; for (const kind of ['input', 'change']) field.dispatchEvent(new Event(kind)); }"
@@ -133,7 +133,7 @@ def take_dressing(day: Page, evening: Page) -> None:
     day.wait_for_timeout(800)
     shoot(day, "variant")
     evening.goto(day.url)
-    expect(evening.locator("canvas[data-ready=true]")).to_be_visible(timeout=60_000)
+    expect(evening.locator(".stage canvas[data-ready=true]")).to_be_visible(timeout=60_000)
     evening.get_by_role("button", name="Cube").click()
     evening.wait_for_timeout(800)
     shoot(evening, "variant-evening")

@@ -38,7 +38,8 @@ const route = useRoute();
 const router = useRouter();
 const ask = useAsk();
 const slug = computed(() => String(route.params.slug));
-const id = computed(() => Number(route.params.id));
+// The page is made anew for each id; while it is left, the address is already another page's.
+const id = ref(Number(route.params.id));
 const set = useSet(id);
 const view = computed(() => set.data.value);
 const change = useSetChange(id, slug);

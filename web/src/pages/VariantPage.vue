@@ -24,7 +24,8 @@ const cache = useQueryClient();
 const ask = useAsk();
 const say = useSay();
 const slug = computed(() => String(route.params.slug));
-const id = computed(() => Number(route.params.id));
+// The page is made anew for each id; while it is left, the address is already another page's.
+const id = ref(Number(route.params.id));
 const variant = useVariant(id);
 const view = computed(() => variant.data.value);
 const mayWork = useMayWork(slug);

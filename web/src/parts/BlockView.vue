@@ -18,6 +18,7 @@ const props = defineProps<{
 }>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 const problem = ref('');
+const ready = ref(false);
 
 const SHOW = `#version 300 es
 precision highp float;
@@ -40,6 +41,7 @@ let shader: WebGLProgram | null = null;
 let texture: WebGLTexture | null = null;
 
 async function load(): Promise<void> {
+  ready.value = false;
   try {
     const source = await fetchDds(props.url);
     if (!canvas.value) return;
@@ -56,6 +58,7 @@ async function load(): Promise<void> {
     texture = upload(gl, source);
     problem.value = '';
     draw();
+    ready.value = true;
   } catch (error) {
     problem.value = error instanceof Error ? error.message : 'it could not be loaded';
   }
@@ -80,6 +83,7 @@ onBeforeUnmount(() => gl?.getExtension('WEBGL_lose_context')?.loseContext());
   <canvas
     v-show="!problem"
     ref="canvas"
+    :data-ready="ready"
     class="blocks"
     :class="{ full }"
     aria-label="The blocks, as the GPU reads them"
