@@ -23,8 +23,8 @@ ROUNDS = int(sys.argv[1]) if len(sys.argv) > 1 else 3
 KINDS = ("srgb", "srgb", "srgb")
 
 
-def best(work: Callable[[], object]) -> float:
-    """Seconds of the fastest of one call."""
+def seconds_of(work: Callable[[], object]) -> float:
+    """Seconds that one call takes."""
     begun = time.perf_counter()
     work()
     return time.perf_counter() - begun
@@ -59,10 +59,10 @@ def main() -> None:
         encode(Image.of(image.data[:64, :64]), Storage(format="bc7"), KINDS, warm)
         encode(image, Storage(format="bc7"), KINDS, warm)
         for _ in range(ROUNDS):
-            alone.append(best(library))
-            ours.append(best(lambda: encode(image, Storage(format="bc7", srgb=True), KINDS, warm)))
+            alone.append(seconds_of(library))
+            ours.append(seconds_of(lambda: encode(image, Storage(format="bc7", srgb=True), KINDS, warm)))
             with Workers(2) as cold:
-                first.append(best(lambda cold=cold: encode(image, Storage(format="bc7", srgb=True), KINDS, cold)))
+                first.append(seconds_of(lambda cold=cold: encode(image, Storage(format="bc7", srgb=True), KINDS, cold)))
     texels = sum(level.shape[0] * level.shape[1] for level in levels) / 1e6
     print(f"BC7, {image.width} × {image.height} with mips, {texels:.2f} megatexels, best of {ROUNDS}")
     for name, seconds in (("etcpak alone, one core, levels given", alone), ("ours, two processes, levels made", ours)):

@@ -29,6 +29,8 @@ from texeldock.surface import distance, readings_of, rebuild, stated_reading
 LIMITS = {"°": 20.0, "ΔE": 10.0, "levels": 16.0}
 # Below these no other reading is looked for: the distance is what blocks cost.
 SLIGHT = {"°": 0.5, "ΔE": 0.5, "levels": 2.0}
+# Another reading is named when it leaves less than this share of the distance; blocks alone never make such a difference.
+FITS_BETTER = 0.6
 AGAIN = "Deliver it again."
 
 
@@ -48,7 +50,7 @@ def receive(folder: Path, target: Target) -> Receipt:
     properties: list[PropertyRead] = []
     for entry in manifest.sets:
         textures = _read_set(folder, entry, target, bad, read, findings)
-        probes = _probes(folder, entry, bad)
+        probes = _probes(folder, entry, bad, findings)
         if probes:
             properties += _compare(entry, target, textures, probes, findings)
     holds = not any(finding.severity == "error" for finding in findings)
@@ -162,10 +164,14 @@ def _judge_flags(output: DeliveredOutput, asked: TargetOutput, texture: Texture)
     return found
 
 
-def _probes(folder: Path, entry: DeliveredSet, bad: set[str]) -> Probes | None:
+def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[ReceiptFinding]) -> Probes | None:
     if entry.probes.file in bad:
         return None
-    return Probes.model_validate_json((folder / entry.probes.file).read_text("utf-8"))
+    try:
+        return Probes.model_validate_json((folder / entry.probes.file).read_text("utf-8"))
+    except (ValidationError, UnicodeDecodeError):
+        findings.append(_finding("error", entry.probes.file, "is no document of probes: nothing can be compared.", AGAIN))
+        return None
 
 
 def _compare(
@@ -204,7 +210,7 @@ def _compare(
 
 def _better(key: str, target: Target, textures: dict[str, Texture], probes: Probes, meant: np.ndarray, mean: float) -> str:
     """Another reading that fits far better, in words; empty when the stated one is the best."""
-    best, words = mean * 0.6, ""
+    best, words = mean * FITS_BETTER, ""
     for reading in readings_of(key, stated_reading(key, target, textures)):
         found = rebuild(key, target, textures, probes.points, reading)
         if found is not None and (other := float(distance(key, found, meant)[0].mean())) < best:

@@ -162,6 +162,12 @@ def test_a_file_changed_after_writing_is_named(delivered: tuple[str, Path, Any],
     other = next(name for name in shipped() if name != target)
     wrong = fairtexel("dock", out, "--target", other)
     assert wrong.returncode == 1 and "was made for" in wrong.stdout
+    manifest = json.loads((folder / "delivery.json").read_text())
+    probes = manifest["sets"][0]["probes"]
+    (folder / probes["file"]).write_text("[]")
+    probes |= {"bytes": 2, "sha256": hashlib.sha256(b"[]").hexdigest()}
+    (folder / "delivery.json").write_text(json.dumps(manifest))
+    assert "no document of probes" in fairtexel("dock", folder, "--target", target).stdout
     (folder / "delivery.json").write_text("{}")
     assert fairtexel("dock", folder, "--target", target).returncode == 2
 

@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 
 from texelcore.codecs.formats import level_sizes
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import Bindings, bind
 from texelcore.materials.document import values_of
 from texelcore.materials.shader import shader_text
 from texelcore.materials.textures import samplers_of
@@ -137,7 +137,7 @@ def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
         bindings={name: bound.chip if bound else None for name, bound in bindings.items()},
         outputs=[_bound_output(key, state) for key in sorted(used) if key in state.proofs],
         ready=state.proved,
-        findings=_findings(variant, bindings.items()),
+        findings=_findings(variant, bindings),
         job=views.job_view(job) if job and job.is_open else None,
     )
 
@@ -154,12 +154,12 @@ def _bound_output(key: str, state: State) -> dressing.BoundOutput:
     )
 
 
-def _findings(variant: SetVariant, bindings: object) -> list[Finding]:
+def _findings(variant: SetVariant, bindings: Bindings) -> list[Finding]:
     """What a variant does without: properties whose absence is worth knowing."""
     document = variant.version.document
     properties = {entry.name: entry.property for entry in document.textures}
     found = []
-    for name, bound in bindings:  # type: ignore[attr-defined]
+    for name, bound in bindings.items():
         if bound is None and properties[name] in ("base_colour", "normal", "roughness"):
             title = PROPERTIES[properties[name]].title
             found.append(
