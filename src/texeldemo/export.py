@@ -133,7 +133,8 @@ def _barnacle_stone(surface: Surface, folder: Path) -> None:
 
 def _tarred_rope_coil(surface: Surface, folder: Path) -> None:
     _save(levels(surface.colour), folder / "Tarred Rope Coil - Albedo.png", "srgb")
-    _save(normal_levels(surface), folder / "Tarred Rope Coil - Normal OpenGL.png")
+    # Planted: a name that lies. It says OpenGL, and the map is −Y.
+    _save(normal_levels(surface, -1.0), folder / "Tarred Rope Coil - Normal OpenGL.png")
     # Planted: gloss instead of roughness.
     _save(levels(1 - surface.roughness), folder / "Tarred Rope Coil - Gloss.png")
     _save(levels(surface.occlusion), folder / "Tarred Rope Coil - AO.png")

@@ -27,10 +27,10 @@ HELD = {
         "metal": "fern_planter_Metallic.png 0",
         "occ": "fern_planter_AO.png 0",
     },
-    # The name says no direction, so that +Y is assumed, with a finding.
+    # The name says no direction; the pixels do.
     "copper_mister": {
         "base": "copper_mister_BaseColor.png",
-        "normal": "copper_mister_Normal.png +Y",
+        "normal": "copper_mister_Normal.png -Y",
         "occ": "copper_mister_ARM.png 0",
         "rough": "copper_mister_ARM.png 1",
         "metal": "copper_mister_ARM.png 2",
@@ -76,7 +76,8 @@ HELD = {
     },
     "tarred_rope_coil": {
         "base": "Tarred Rope Coil - Albedo.png",
-        "normal": "Tarred Rope Coil - Normal OpenGL.png +Y",
+        # The name says OpenGL, and lies.
+        "normal": "Tarred Rope Coil - Normal OpenGL.png -Y",
         "rough": "Tarred Rope Coil - Gloss.png 0!",
         "occ": "Tarred Rope Coil - AO.png 0",
     },

@@ -88,6 +88,11 @@ def test_the_planted_faults_are_there(world: Path) -> None:
     other = planter.copy()
     other[:, :, 1] = 255 - other[:, :, 1]
     assert curl(planter) * 1.5 < curl(other)
+    # A −Y map whose name says +Y.
+    rope = picture(world, "tidewheel", "Tarred Rope Coil - Normal OpenGL.png")
+    straight = rope.copy()
+    straight[:, :, 1] = 255 - straight[:, :, 1]
+    assert curl(rope) > 1.5 * curl(straight)
     # Both directions delivered, each the other turned over.
     up, down = (picture(world, "glasshouse-nine", f"moss_bed_nor_{way}_2k.png") for way in ("gl", "dx"))
     np.testing.assert_array_equal(up[:, :, [0, 2]], down[:, :, [0, 2]])

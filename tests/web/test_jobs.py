@@ -127,7 +127,7 @@ def test_the_board_says_what_keeps_each_set_from_delivery(artist: Caller, body: 
     later = {entry["cells"][key]["state"] for entry in board["sets"] for key in ("proved", "dressed", "delivered")}
     assert later == {"none"}
     assert states["Oak"] == {"sorted": "holds", "converted": "holds", "packed": "holds", "built": "none"}
-    assert states["Elm"] == {"sorted": "look", "converted": "look", "packed": "holds", "built": "none"}
+    assert states["Elm"] == {"sorted": "look", "converted": "holds", "packed": "holds", "built": "none"}
     # What cannot be sorted is not judged any further.
     assert states["Ash"] == {"sorted": "wrong", "converted": "none", "packed": "none", "built": "none"}
     assert board["findings"][0]["set_name"] == "Ash" and board["findings"][0]["finding"]["severity"] == "error"

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from texelcore.build.plan import Plan
+from texelcore.checks.picture_rules import check_pictures
 from texelcore.checks.storage_rules import check_storage
 from texelcore.evidence.ranges import is_constant
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
@@ -76,17 +77,41 @@ def defaults_stand_in(subject: Subject) -> Iterator[Finding]:
             )
 
 
+def gaps_filled(subject: Subject) -> Iterator[Finding]:
+    """A neutral default fills a channel: nothing is wrong, but the reader should know that nothing was painted there."""
+    for planned in subject.plan.outputs:
+        filled = {entry.property: entry.channel for entry in planned.channels if entry.fills}
+        for key, channel in filled.items():
+            prop = property_of(key)
+            # An output of defaults alone would only be made on purpose, and guesses have a rule of their own.
+            if prop.absence == "fine" and prop.default and len(filled) < len(planned.channels):
+                yield Finding(
+                    rule="gap-filled",
+                    severity="note",
+                    stage="packed",
+                    subject=f"{planned.file_name}, channel {channel}",
+                    message=f"{prop.title} is missing; {', '.join(f'{value:g}' for value in prop.default)} fills its place.",
+                    way_out=f"Assign a file to {prop.title} if there should be one.",
+                )
+
+
 def occlusion_carries_nothing(subject: Subject) -> Iterator[Finding]:
     """An all-white occlusion channel carries nothing (common practice)."""
     row = subject.ledger.row("occlusion")
-    if row and is_constant(subject.files[row.file].ranges.get(row.channels[0]), 1.0):
+    if row is None:
+        return
+    facts = subject.files[row.file]
+    seen = facts.evidence.channels.get(row.channels[0]) if facts.evidence else None
+    # A few dark texels, or the last levels below white, carry nothing either.
+    nearly = seen is not None and seen.at_high > 0.998 and seen.mean > 0.99
+    if is_constant(facts.ranges.get(row.channels[0]), 1.0) or nearly:
         yield Finding(
             rule="occlusion-carries-nothing",
             severity="warning",
             stage="sorted",
             subject=f"{subject.files[row.file].name}, channel {row.channels[0]}",
             property="occlusion",
-            message="The occlusion channel is white everywhere: it carries nothing.",
+            message="The occlusion channel is as good as white everywhere: it carries nothing.",
             way_out="Bake it again, or clear the row so that nothing is packed by mistake.",
         )
 
@@ -152,6 +177,7 @@ def converted_from_specular(subject: Subject) -> Iterator[Finding]:
 RULES: tuple[Callable[[Subject], Iterator[Finding]], ...] = (
     outputs_possible,
     defaults_stand_in,
+    gaps_filled,
     direction_assumed,
     occlusion_carries_nothing,
     alpha_unused,
@@ -166,7 +192,7 @@ def check_set(ledger: Ledger, files: Mapping[str, FileFacts], target: Target, pl
     """All findings of a set for one target, worst first. `files` holds the facts of every file of the ledger."""
     subject = Subject(ledger, files, target, plan)
     findings = [finding for rule in RULES for finding in rule(subject)]
-    return worst_first([*findings, *check_storage(plan)])
+    return worst_first([*findings, *check_pictures(ledger, dict(files)), *check_storage(plan)])
 
 
 def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:

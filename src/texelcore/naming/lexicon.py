@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
+from texelcore.naming.habits import Habit, habit_for
 from texelcore.naming.tokens import Token, stem_of, tokenise
 from texelcore.surface.ledger import ChannelName
 from texelcore.surface.properties import NormalY
@@ -54,6 +56,7 @@ class Reading:
     """What a name says: the stem's tokens, one meaning or several for a packed map, and how strongly.
 
     `direction` is set where a normal map's name says +Y or −Y; `label` is the mask's name; `word` is what was read.
+    `habit` says that the house rules taught it; a habit without meanings asks to leave the file out.
     """
 
     stem: tuple[Token, ...]
@@ -62,6 +65,7 @@ class Reading:
     word: str
     direction: NormalY | None = None
     label: str = ""
+    habit: bool = False
 
     @property
     def stem_key(self) -> str:
@@ -69,8 +73,8 @@ class Reading:
         return " ".join(token.key for token in self.stem)
 
 
-def read_name(path: str) -> Reading | None:
-    """What a file's name says about it, or None when no word of it is in the lexicon.
+def read_name(path: str, habits: Sequence[Habit] = ()) -> Reading | None:
+    """What a file's name says about it, or None when no word of it is in the lexicon and no habit fits.
 
     The property stands last, but for resolution, format, counters and a normal direction. A single letter, a packed
     name in lower case and a property word before the stem are weak: they need a sibling to confirm them.
@@ -78,6 +82,9 @@ def read_name(path: str) -> Reading | None:
     name = stem_of(path)
     tokens = tokenise(name)
     content = tuple(token for token in tokens if not token.is_noise)
+    taught = habit_for(content, habits)
+    if taught:
+        return _by_habit(name, tokens, content, taught)
     content, direction = _take_direction(content)
     found = _phrase_ending_at(content, len(content))
     if found and direction and found[0] != ("normal",):
@@ -93,6 +100,14 @@ def read_name(path: str) -> Reading | None:
         label = _mask_label(tokens, content[start].end) if meanings == ("mask",) else ""
         return Reading(content[:start], meanings, strength, word, direction, label)
     return _leading(name, content, direction)
+
+
+def _by_habit(name: str, tokens: tuple[Token, ...], content: tuple[Token, ...], habit: Habit) -> Reading:
+    start = len(content) - len(habit.words.split())
+    word = _as_written(name, content[start:])
+    meanings = cast(tuple[Meaning, ...], habit.meanings)
+    label = _mask_label(tokens, content[start].end) if meanings == ("mask",) else ""
+    return Reading(content[:start], meanings, "strong", word, habit.direction, label, habit=True)
 
 
 def packed_meanings(word: str) -> tuple[Meaning, ...] | None:

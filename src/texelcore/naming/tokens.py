@@ -6,8 +6,11 @@ import re
 import unicodedata
 from dataclasses import dataclass
 
-# A run of capitals, a capitalised word, a lower-case word, a number with an optional k (2k), or letters of any script.
-_TOKEN = re.compile(r"\d+[kK]?(?![a-z])|[A-Z]+(?=[A-Z][a-z])|[A-Z]?[a-z]+|[A-Z]+|\d+|[^\W\d_a-zA-Z]+")
+# A revision, capitals, a capitalised word, a lower-case word, a number with an optional k (2k), or letters of any script.
+# "v003" is one token only where it stands alone: the v of "lev3" belongs to its word.
+_TOKEN = re.compile(
+    r"(?<![a-zA-Z])[vV]\d+(?![a-zA-Z])|\d+[kK]?(?![a-z])|[A-Z]+(?=[A-Z][a-z])|[A-Z]?[a-z]+|[A-Z]+|\d+|[^\W\d_a-zA-Z]+"
+)
 _NOISE = re.compile(r"^(?:[1248]k|16k|256|512|1024|2048|4096|8192|png|jpe?g|exr|tga|tiff?|webp|\d{1,3}|v\d+)$")
 _KIND_PREFIXES = frozenset({"t", "tx", "tex", "m", "mat"})
 

@@ -7,7 +7,9 @@ import json
 import sys
 from pathlib import Path
 
+from texelcore.evidence.look import look
 from texelcore.evidence.ranges import channel_ranges
+from texelcore.pixels.declared import declared_colour
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import inspect
 from texelcore.pixels.read import read
@@ -35,6 +37,7 @@ def facts_of(path: Path, shown_path: str, file_id: str | None = None) -> FileFac
         channels=image.channels,  # type: ignore[arg-type]
         sample=image.sample,
         ranges=channel_ranges(image),
+        evidence=look(image, declared_colour(path)),
     )
 
 

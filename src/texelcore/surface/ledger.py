@@ -7,10 +7,12 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from texelcore.surface.evidence import Evidence
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage, StorageChoice
 
-Sureness = Literal["named", "assumed", "by hand"]
+# agreed: name and pixels say the same; doubted: they do not, and a person is asked.
+Sureness = Literal["agreed", "named", "seen", "assumed", "doubted", "by hand"]
 Severity = Literal["error", "warning", "note"]
 Stage = Literal["sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered"]
 ChannelName = Literal["R", "G", "B", "A", "Y"]
@@ -30,7 +32,10 @@ class ChannelRange(Document):
 
 
 class FileFacts(Document):
-    """What is known of a source file without opening it again. `id` is how ledgers refer to it."""
+    """What is known of a source file without opening it again. `id` is how ledgers refer to it.
+
+    `evidence` is None for files that were looked at before evidence was gathered.
+    """
 
     id: str
     path: str
@@ -42,6 +47,7 @@ class FileFacts(Document):
     channels: tuple[ChannelName, ...]
     sample: Literal["u8", "u16", "f16", "f32"]
     ranges: dict[str, ChannelRange] = {}
+    evidence: Evidence | None = None
 
     @property
     def name(self) -> str:

@@ -1,0 +1,232 @@
+"""Rules that hold what a picture shows against what it is used for. Adding a rule adds a function and a line in PICTURE_RULES.
+
+Limits without a source are judgement. A file without evidence (looked at before there was any) breaks none.
+"""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from texelcore.surface.evidence import ChannelSeen, Evidence
+from texelcore.surface.ledger import FileFacts, Finding, Ledger, Row, Severity
+from texelcore.surface.properties import property_of
+
+# Common practice: albedo of ordinary non-metals lies about between sRGB 30 and 240, metals about 180 to 255.
+DARKEST, BRIGHTEST = 30.0, 240.0
+MOST_BETWEEN = 0.4
+# The even gradient's share of the broad variation, and how broad that must be in levels, from which on light fell from one side.
+LIT_GRADIENT, LIT_SPREAD = 0.5, 40.0
+LIT_OCCLUSION = 0.93
+MOST_LENGTH_ERROR = 0.04
+MOST_LEAN = 3.0
+UPSCALED, ALIVE = 0.001, 0.04
+SEAM = 3.0
+BLOTCHES = 0.4
+EIGHT_BITS = 256
+
+
+@dataclass(frozen=True)
+class Used:
+    """A row with the facts and evidence of its file, and the ledger that it stands in."""
+
+    row: Row
+    facts: FileFacts
+    seen: Evidence
+    ledger: Ledger
+    files: dict[str, FileFacts]
+
+    @property
+    def channel(self) -> ChannelSeen:
+        """What the row's first channel looks like."""
+        return self.seen.channels[self.row.channels[0]]
+
+    @property
+    def title(self) -> str:
+        """The property's name."""
+        return property_of(self.row.property).title
+
+    def finding(self, rule: str, severity: Severity, message: str, way_out: str) -> Finding:
+        """A finding about this row."""
+        return Finding(
+            rule=rule,
+            severity=severity,
+            stage="sorted",
+            subject=self.facts.name,
+            property=self.row.property,
+            message=message,
+            way_out=way_out,
+        )
+
+
+def names_and_pixels_disagree(used: Used) -> Iterator[Finding]:
+    """What a name says and what its pixels show are two things."""
+    if used.row.sure == "doubted":
+        yield used.finding(
+            "name-and-pixels-disagree",
+            "warning",
+            used.row.why,
+            "Settle the question on the arrivals page, or set the row by hand.",
+        )
+
+
+def metallic_is_two_valued(used: Used) -> Iterator[Finding]:
+    """Metallic is 0 or 1 but for edges and dirt (common practice)."""
+    if used.row.property == "metallic" and used.channel.kind != "constant" and used.channel.between > MOST_BETWEEN:
+        share = f"{used.channel.between:.0%}"
+        message = f"{share} of metallic lie between 0 and 1; real surfaces are metal or not, but for edges and dirt."
+        yield used.finding(
+            "metallic-between", "warning", message, "See whether it is a roughness or specular map, or paint it anew."
+        )
+
+
+def colour_in_range(used: Used) -> Iterator[Finding]:
+    """Base colour outside of what surfaces reflect (common practice); diffuse of the specular workflow is black on metals."""
+    colour = used.seen.colour
+    if used.row.property != "base_colour" or not colour or used.ledger.workflow == "specular" or used.facts.is_float:
+        return
+    metal = used.ledger.row("metallic")
+    metals = metal is not None and (look := _channel(used, metal)) is not None and look.at_high > 0.02
+    if colour.dark < DARKEST:
+        message = f"The darkest parts lie at sRGB {colour.dark:.0f}; ordinary surfaces stay above {DARKEST:.0f}."
+        yield used.finding("colour-too-dark", "warning", message, "See whether shadow or dirt was painted in, and lift it.")
+    if colour.bright > BRIGHTEST and not metals:
+        message = f"The brightest parts lie at sRGB {colour.bright:.0f}; what is no metal stays below {BRIGHTEST:.0f}."
+        yield used.finding("colour-too-bright", "warning", message, "See whether light was photographed with it, and lower it.")
+
+
+def light_baked_in(used: Used) -> Iterator[Finding]:
+    """Light or shadow in the base colour: an even gradient over it, or the pattern of the set's own occlusion."""
+    colour = used.seen.colour
+    if used.row.property != "base_colour" or not colour:
+        return
+    if colour.gradient > LIT_GRADIENT and colour.bright - colour.dark > LIT_SPREAD:
+        message = f"{colour.gradient:.0%} of its broad variation is one even gradient, as light from one side leaves it."
+        yield used.finding("light-baked-in", "warning", message, "Even it out before use: the engine adds its own light.")
+    occlusion = used.ledger.row("occlusion")
+    other = used.files.get(occlusion.file) if occlusion else None
+    if other and other.evidence and other.evidence.picture == "grey":
+        alike = _correlation(used.seen.print, other.evidence.print)
+        if alike > LIT_OCCLUSION:
+            message = f"It is dark where {other.name} is (correlation {alike:.2f}): occlusion seems to be painted in already."
+            yield used.finding("light-baked-in", "warning", message, "Export it without occlusion; the packed map holds that.")
+
+
+def height_keeps_its_depth(used: Used) -> Iterator[Finding]:
+    """A height map in 256 steps makes terraces when it moves geometry (common practice)."""
+    if used.row.property != "height" or used.channel.kind in ("constant", "two-valued"):
+        return
+    if used.facts.sample == "u8":
+        message = f"Height comes in 8 bits: {used.channel.levels} steps over its whole range, which show as terraces."
+        yield used.finding("height-in-steps", "warning", message, "Export it with 16 bits or as OpenEXR.")
+    elif used.channel.levels <= EIGHT_BITS:
+        message = f"Its 16 bits hold only {used.channel.levels} different heights: it was squeezed through 8 bits before."
+        yield used.finding("height-in-steps", "warning", message, "Export it again from its source with 16 bits or more.")
+
+
+def normals_are_directions(used: Used) -> Iterator[Finding]:
+    """Normals of unit length whose mean stands upright."""
+    field = used.seen.field
+    if used.row.property != "normal" or field is None:
+        return
+    if field.length_error > MOST_LENGTH_ERROR:
+        message = (
+            f"Its vectors are {field.length_error:.1%} off unit length on average: it was scaled, or painted on as a colour."
+        )
+        yield used.finding(
+            "normals-not-unit", "warning", message, "Normalise it where it was made; builds rebuild blue only for BC5."
+        )
+    if field.lean > MOST_LEAN:
+        message = f"Its mean leans {field.lean:.1f}° from upright: the whole surface would be lit as if tilted."
+        yield used.finding("normals-lean", "warning", message, "Bake it again, or take the tilt out.")
+
+
+def data_declares_no_colour(used: Used) -> Iterator[Finding]:
+    """A data map that carries an sRGB chunk or colour profile is read as colour by importers that heed it."""
+    if used.seen.declared and not property_of(used.row.property).colour and "A" not in used.row.channels:
+        message = f"{used.title} is data, and the file carries a {used.seen.declared}: importers that heed it bend its values."
+        yield used.finding("colour-declared-on-data", "warning", message, "Nothing to do here: outputs declare what they are.")
+
+
+def detail_is_its_own(used: Used) -> Iterator[Finding]:
+    """A picture that was enlarged holds next to no energy at its finest frequencies."""
+    if used.seen.finest < UPSCALED and used.seen.second > ALIVE:
+        half = f"{used.facts.width // 2} × {used.facts.height // 2}"
+        message = f"Its finest detail is missing ({used.seen.finest:.2%} of coarser detail): it was enlarged, about from {half}."
+        yield used.finding("upscaled", "note", message, f"Ask for the original, or use it at {half}.")
+
+
+def edges_meet(used: Used) -> Iterator[Finding]:
+    """A step at the tile edge that is larger than any inside."""
+    across, down = used.seen.seam
+    sides = [name for name, ratio in (("left and right", across), ("upper and lower", down)) if ratio > SEAM]
+    if sides:
+        message = (
+            f"Its {' and its '.join(sides)} edges do not meet: the step there is {max(across, down):.0f} times those inside."
+        )
+        yield used.finding("seam", "note", message, "Nothing to do unless it is meant to tile.")
+
+
+def nothing_stands_out(used: Used) -> Iterator[Finding]:
+    """Large blotches show the square of the tile when a base colour repeats."""
+    if used.row.property == "base_colour" and used.seen.blotches > BLOTCHES:
+        message = f"{used.seen.blotches:.0%} of its variation lies in large blotches: they will show the square of the tile."
+        yield used.finding(
+            "repetition-shows", "note", message, "Look at it tiled 3 × 3; even the blotches out or break the tiling up."
+        )
+
+
+def edges_are_powers_of_two(used: Used) -> Iterator[Finding]:
+    """Sizes that are no powers of two cost memory or mips on some engines (common practice)."""
+    if any(edge & (edge - 1) for edge in (used.facts.width, used.facts.height)):
+        message = f"{used.facts.width} × {used.facts.height} is no power of two."
+        yield used.finding("not-power-of-two", "note", message, "Resize it, or see that the target takes it as it is.")
+
+
+PICTURE_RULES: tuple[Callable[[Used], Iterator[Finding]], ...] = (
+    names_and_pixels_disagree,
+    metallic_is_two_valued,
+    colour_in_range,
+    light_baked_in,
+    height_keeps_its_depth,
+    normals_are_directions,
+    data_declares_no_colour,
+    detail_is_its_own,
+    edges_meet,
+    nothing_stands_out,
+    edges_are_powers_of_two,
+)
+# These say the same of every row that reads a file: once a file is enough.
+_ONCE_A_FILE = frozenset({"upscaled", "seam", "not-power-of-two", "colour-declared-on-data", "name-and-pixels-disagree"})
+
+
+def check_pictures(ledger: Ledger, files: dict[str, FileFacts]) -> Iterator[Finding]:
+    """What the pictures of a ledger's rows show that does not go with their use."""
+    said: set[tuple[str, str]] = set()
+    for row in ledger.rows:
+        facts = files[row.file]
+        if facts.evidence is None:
+            continue
+        used = Used(row, facts, facts.evidence, ledger, files)
+        for rule in PICTURE_RULES:
+            for finding in rule(used):
+                name = (finding.rule, facts.id)
+                if finding.rule in _ONCE_A_FILE and name in said:
+                    continue
+                said.add(name)
+                yield finding
+
+
+def _channel(used: Used, row: Row) -> ChannelSeen | None:
+    facts = used.files.get(row.file)
+    return facts.evidence.channels.get(row.channels[0]) if facts and facts.evidence else None
+
+
+def _correlation(first: str, second: str) -> float:
+    one, two = (np.frombuffer(base64.b64decode(body), np.uint8).astype(np.float64) for body in (first, second))
+    if one.size != two.size or one.std() < 1 or two.std() < 1:
+        return 0.0
+    return float(np.corrcoef(one, two)[0, 1])

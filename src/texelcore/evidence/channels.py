@@ -1,0 +1,108 @@
+"""What one channel looks like, from a sample of its texels."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from texelcore.pixels.image import Image, Pixels
+from texelcore.surface.evidence import ChannelKind, ChannelSeen
+
+Floats = NDArray[np.float32]
+
+LONGEST_SAMPLE = 256
+# All limits here are judgement, tuned on generated materials; none is published.
+COPY = 0.5 / 255
+NEAR_END = 0.04
+TWO_VALUED = 0.03
+SMALLER_SIDE = 0.002
+WHITE = 0.8
+SMOOTH = 0.045
+
+
+def sample(data: Pixels) -> Floats:
+    """Every n-th texel of stored pixels (H, W, ...) as 0–1 floats, so that neither edge is longer than 256."""
+    step = max(1, -(-max(data.shape[:2]) // LONGEST_SAMPLE))
+    picked = data[::step, ::step]
+    if picked.dtype.kind == "u":
+        return np.asarray(picked, np.float32) / np.float32(np.iinfo(data.dtype).max)
+    return np.asarray(np.nan_to_num(picked.astype(np.float32), posinf=1.0, neginf=0.0), np.float32)
+
+
+def look_at_channels(image: Image) -> dict[str, ChannelSeen]:
+    """Each channel of an image, by name. Values beyond 0–1 of float pictures count as they are."""
+    values = sample(image.data)
+    crop = middle(image.data)
+    seen: dict[str, ChannelSeen] = {}
+    for index, name in enumerate(image.channels):
+        mine = values[..., index]
+        twin = next(
+            (image.channels[other] for other in range(index) if float(np.abs(mine - values[..., other]).mean()) < COPY), None
+        )
+        seen[name] = _look(mine, crop[..., index], _levels(image.data[..., index]), twin)
+    return seen
+
+
+def _look(values: Floats, crop: Floats, levels: int, twin: str | None) -> ChannelSeen:
+    low, quarter, middle, three_quarters = (float(v) for v in np.quantile(values, (0.02, 0.25, 0.5, 0.75)))
+    at_low = float((values <= NEAR_END).mean())
+    at_high = float((values >= 1 - NEAR_END).mean())
+    between = 1 - at_low - at_high
+    deviation = float(values.std())
+    return ChannelSeen(
+        kind=_kind(values, crop, (low, middle), (at_low, at_high, between), twin),
+        mean=round(float(values.mean()), 4),
+        deviation=round(deviation, 4),
+        quarter=round(quarter, 4),
+        three_quarters=round(three_quarters, 4),
+        at_low=round(at_low, 4),
+        at_high=round(at_high, 4),
+        between=round(between, 4),
+        levels=levels,
+        copy_of=twin,
+    )
+
+
+def _kind(
+    values: Floats, crop: Floats, spread: tuple[float, float], ends: tuple[float, float, float], twin: str | None
+) -> ChannelKind:
+    low, middle = spread
+    at_low, at_high, between = ends
+    if float(values.min()) == float(values.max()):
+        return "constant"
+    if twin:
+        return "copy"
+    if between < TWO_VALUED and min(at_low, at_high) > SMALLER_SIDE:
+        return "two-valued"
+    mean, deviation = float(values.mean()), float(values.std())
+    # Mostly white and skewed towards the dark: what ambient occlusion looks like.
+    skew = float(((values - mean) ** 3).mean()) / max(deviation**3, 1e-9)
+    if middle >= WHITE and middle - low > 0.02 and skew < -0.8:
+        return "creases"
+    return "smooth" if _roughness_of(crop) < SMOOTH else "detail"
+
+
+def _roughness_of(crop: Floats) -> float:
+    """The step between neighbours over the whole spread: small where a channel is a smooth height."""
+    if min(crop.shape) < 2:
+        return 1.0
+    steps = (np.abs(np.diff(crop, axis=0)).mean() + np.abs(np.diff(crop, axis=1)).mean()) / 2
+    return float(steps) / max(float(crop.std()), 1e-6)
+
+
+def middle(data: Pixels) -> Floats:
+    """The middle of a picture at full resolution, at most 256²: steps between neighbours need true neighbours."""
+    height, width = data.shape[:2]
+    top, left = max(0, (height - LONGEST_SAMPLE) // 2), max(0, (width - LONGEST_SAMPLE) // 2)
+    return sample(data[top : top + LONGEST_SAMPLE, left : left + LONGEST_SAMPLE])
+
+
+def _levels(channel: Pixels) -> int:
+    """How many different values a channel holds; floats count as 16 bits. Rows are skipped in large pictures."""
+    step = max(1, channel.shape[0] // 1024)
+    rows = channel[::step]
+    if rows.dtype.kind == "f":
+        rows = np.asarray(np.clip(np.nan_to_num(rows.astype(np.float32)), 0, 1) * 65535 + 0.5, np.uint16)
+    seen = np.zeros(int(np.iinfo(rows.dtype).max) + 1, bool)
+    seen[rows.ravel()] = True
+    return int(seen.sum())

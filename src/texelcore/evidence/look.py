@@ -1,0 +1,140 @@
+"""Everything that is measured on one picture when it arrives."""
+
+from __future__ import annotations
+
+import base64
+
+import numpy as np
+
+from texelcore.evidence.channels import Floats, look_at_channels, middle, sample
+from texelcore.evidence.direction import normal_direction
+from texelcore.evidence.structure import blotches, even_gradient, octaves, parts, period, seams, shrunk
+from texelcore.pixels.image import Image
+from texelcore.surface.evidence import ChannelSeen, ColourSeen, DirectionSeen, Evidence, FieldSeen, PictureKind
+
+PRINT = 24
+# Judgement, tuned on generated materials and on photographs.
+UNIT = 0.15
+MOSTLY_UNIT = 0.85
+LEAST_BLUE = 0.55
+MOST_LEAN = 0.45
+EDGES_ALIKE = 0.6
+VALUES_ALIKE = 0.8
+
+
+def look(image: Image, declared: str = "") -> Evidence:
+    """Measure a picture. `declared` is the file's own colour declaration (`pixels.declared`)."""
+    channels = look_at_channels(image)
+    values = sample(image.data)
+    direction = None
+    kind = _kind(image, channels, values)
+    if kind in ("vector field", "two-channel field"):
+        direction = normal_direction(image)
+        if kind == "two-channel field" and direction.answer is None:
+            kind, direction = "packed", None
+    small = shrunk(image)
+    finest, second = octaves(image)
+    across, down = seams(image)
+    return Evidence(
+        picture=kind,
+        channels=channels,
+        direction=direction,
+        field=_field(values, image) if kind == "vector field" else None,
+        colour=_colour(values, small) if kind in ("colour", "grey") else None,
+        declared=declared,
+        finest=_short(finest),
+        second=_short(second),
+        seam=(_short(across), _short(down)),
+        period=_period(small),
+        blotches=_short(blotches(small)),
+        print=_print(small),
+    )
+
+
+def _kind(image: Image, channels: dict[str, ChannelSeen], values: Floats) -> PictureKind:
+    colours = [channels[name] for name in image.channels if name != "A"]
+    if all(seen.kind == "constant" for seen in colours):
+        return "constant"
+    if len(colours) < 3 or (
+        all(seen.kind in ("copy", "constant") for seen in colours[1:]) and any(seen.copy_of for seen in colours)
+    ):
+        return "grey"
+    vectors = values[..., :3] * 2 - 1
+    lean = np.abs(vectors[..., :2].mean(axis=(0, 1))).max()
+    if _is_field(values, vectors) and lean < MOST_LEAN:
+        return "vector field"
+    flat_blue = colours[2].kind == "constant" or colours[2].copy_of is not None
+    short = (vectors[..., 0] ** 2 + vectors[..., 1] ** 2 <= 1.02).mean() > 0.98
+    if flat_blue and short and lean < 0.15 and not any(seen.kind in ("constant", "copy") for seen in colours[:2]):
+        return "two-channel field"
+    return "colour" if _is_coloured(colours, values[..., :3], middle(image.data)[..., :3]) else "packed"
+
+
+def _is_field(values: Floats, vectors: Floats) -> bool:
+    """Blue, and of one length: of unit length, or scaled by somebody. Light blue paint is of one length too, but its red
+    and green go together."""
+    if values[..., 2].mean() < LEAST_BLUE:
+        return False
+    length = np.sqrt((vectors * vectors).sum(axis=-1))
+    if (np.abs(length - 1) < UNIT).mean() > MOSTLY_UNIT:
+        return True
+    usual = float(np.median(length))
+    one_length = (np.abs(length - usual) < UNIT / 2).mean() > MOSTLY_UNIT and 0.4 < usual < 1.3
+    return bool(one_length) and abs(_alike(vectors)[0]) < 0.5
+
+
+def _is_coloured(colours: list[ChannelSeen], values: Floats, crop: Floats) -> bool:
+    """Colours go together: their edges lie in the same places, or they are light and dark together. The channels of a
+    packed map know little of each other, and some are constant or two-valued."""
+    if {seen.kind for seen in colours} & {"constant", "two-valued"}:
+        return False
+    edges = np.abs(np.diff(crop, axis=0))[:, :-1] + np.abs(np.diff(crop, axis=1))[:-1]
+    return min(_alike(edges)) > EDGES_ALIKE or float(np.median(_alike(values))) > VALUES_ALIKE
+
+
+def _alike(field: Floats) -> tuple[float, float, float]:
+    """The correlation of each pair of three channels; 0 where one of them does not vary."""
+    flat = field.reshape(-1, 3).astype(np.float64)
+    if len(flat) < 2:
+        return 0.0, 0.0, 0.0
+    centred = flat - flat.mean(axis=0)
+    spread = np.sqrt((centred * centred).sum(axis=0))
+    products = centred.T @ centred / np.maximum(np.outer(spread, spread), 1e-12)
+    return float(products[0, 1]), float(products[0, 2]), float(products[1, 2])
+
+
+def _field(values: Floats, image: Image) -> FieldSeen:
+    vectors = values[..., :3] * 2 - 1
+    length = np.sqrt((vectors * vectors).sum(axis=-1))
+    # All texels: a sample of a woven surface could pick one side of every thread.
+    top = np.iinfo(image.data.dtype).max if image.data.dtype.kind == "u" else 1
+    x, y, z = (float(image.data[..., index].mean(dtype=np.float64)) / top * 2 - 1 for index in range(3))
+    lean = np.degrees(np.arctan2(np.hypot(x, y), max(z, 1e-6)))
+    return FieldSeen(length_error=_short(float(np.abs(length - 1).mean())), lean=_short(float(lean)))
+
+
+def _colour(values: Floats, small: Floats) -> ColourSeen:
+    count = min(3, values.shape[-1]) if values.shape[-1] != 2 else 1
+    luma = values[..., :count].mean(axis=-1)
+    dark, bright = (float(value) * 255 for value in np.quantile(luma, (0.02, 0.98)))
+    return ColourSeen(dark=round(dark, 1), bright=round(bright, 1), gradient=_short(even_gradient(small)))
+
+
+def _period(small: Floats) -> tuple[float, float, float] | None:
+    found = period(small)
+    return (_short(found[0]), _short(found[1]), _short(found[2])) if found else None
+
+
+def _print(small: Floats) -> str:
+    lumas = np.clip(parts(small, PRINT), 0, 1)
+    return base64.b64encode(np.asarray(lumas * 255 + 0.5, np.uint8).tobytes()).decode("ascii")
+
+
+def _short(value: float) -> float:
+    """Four significant digits: facts are kept as JSON, and the measurements are no better."""
+    return float(f"{value:.4g}")
+
+
+def direction_of(evidence: Evidence | None) -> DirectionSeen | None:
+    """The direction that was seen in a picture, where one was looked for."""
+    return evidence.direction if evidence else None

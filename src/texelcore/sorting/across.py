@@ -1,0 +1,114 @@
+"""Questions across sets: sets with one name, files that came twice, files that look alike."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+
+from texelcore.sorting.doubles import near_doubles
+from texelcore.sorting.questions import Action, Answer, Question, Scene, question
+from texelcore.sorting.sort import home_folder
+from texelcore.surface.ledger import FileFacts
+from texelcore.surface.properties import property_of
+
+
+def same_names_asked(scene: Scene) -> Iterator[Question]:
+    """Sets that got one name from different folders."""
+    by_name: dict[str, list[str]] = defaultdict(list)
+    for key, ledger in scene.ledgers.items():
+        if ledger.rows:
+            by_name[ledger.name.casefold()].append(key)
+    for keys in by_name.values():
+        for key in keys[1:]:
+            first, second = scene.ledgers[keys[0]], scene.ledgers[key]
+            one, two = (scene.files[ledger.rows[0].file] for ledger in (first, second))
+            folder = home_folder(two.path).rpartition("/")[2] or "second"
+            name = f"{second.name} {folder}"
+            yield question(
+                "same name",
+                key,
+                (two.id, one.id),
+                f"Two sets are called {second.name}. Are they two surfaces?",
+                f"One comes from {one.path}, the other from {two.path}.",
+                (
+                    Answer(
+                        key="rename", label=f"Two; call the second “{name}”", actions=(Action(kind="rename", set=key, name=name),)
+                    ),
+                    Answer(key="leave", label="Two, and the names may stay"),
+                ),
+            )
+
+
+def doubles_asked(scene: Scene) -> Iterator[Question]:
+    """Files that agree in every byte: needless copies, or one file that two sets use."""
+    homes = {file: key for key, ledger in scene.ledgers.items() for file in ledger.files()}
+    used = {row.file for ledger in scene.ledgers.values() for row in ledger.rows}
+    alike: dict[str, list[FileFacts]] = defaultdict(list)
+    for facts in scene.files.values():
+        alike[facts.sha256].append(facts)
+    for twins in alike.values():
+        if len(twins) < 2:
+            continue
+        twins.sort(key=lambda facts: (facts.id not in used, facts.path))
+        first, second = twins[0], twins[1]
+        if all(facts.id in used for facts in (first, second)) and homes[first.id] != homes[second.id]:
+            yield _shared(scene, first, second, homes)
+        elif second.id not in homes or second.id in used:
+            yield _double(scene, first, second, homes)
+
+
+def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[str, str]) -> Question:
+    why = f"The same file as {first.path}."
+    aside = Action(kind="set aside", set=homes.get(second.id), file=second.id, why=why)
+    return question(
+        "double",
+        homes.get(second.id),
+        (second.id, first.id),
+        f"{second.name} is the same file as {first.name}. Keep both?",
+        f"{second.path} and {first.path} agree in every byte.",
+        (Answer(key="aside", label="Set the copy aside", actions=(aside,)), Answer(key="both", label="Keep both")),
+    )
+
+
+def _shared(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[str, str]) -> Question:
+    one, two = scene.ledgers[homes[first.id]], scene.ledgers[homes[second.id]]
+    row = next(row for row in two.rows if row.file == second.id)
+    title = property_of(row.property).title.lower()
+    why = f"Left out: it is {one.name}’s, and {two.name} needs a file of its own."
+    take_out = Action(kind="leave out", set=homes[second.id], file=second.id, why=why)
+    return question(
+        "shared",
+        homes[second.id],
+        (second.id, first.id),
+        f"{one.name} and {two.name} use one file. Does each need its own?",
+        f"{first.path} and {second.path} agree in every byte; {two.name} reads its {title} from it.",
+        (
+            Answer(key="share", label="They share it"),
+            Answer(key="own", label=f"{two.name} needs its own: leave this one out", actions=(take_out,)),
+        ),
+        about=row.property,
+    )
+
+
+def near_doubles_asked(scene: Scene) -> Iterator[Question]:
+    """Files that differ in bytes and hardly in their picture."""
+    homes = {file: key for key, ledger in scene.ledgers.items() for file in ledger.files()}
+    used = {row.file for ledger in scene.ledgers.values() for row in ledger.rows}
+    for first, second in near_doubles([facts for facts in scene.files.values() if facts.id in used or facts.id not in homes]):
+        if homes.get(first.id) == homes.get(second.id) and first.id in used and second.id in used:
+            # Two maps of one set may look alike: roughness and occlusion of stone do.
+            continue
+        if first.id not in used:
+            first, second = second, first
+        aside = Action(
+            kind="set aside", set=homes.get(second.id), file=second.id, why=f"Nearly the same picture as {first.path}."
+        )
+        yield question(
+            "near double",
+            homes.get(second.id),
+            (second.id, first.id),
+            f"{second.name} looks nearly the same as {first.name}. Keep both?",
+            f"{first.path} ({first.width} × {first.height}) and {second.path} ({second.width} × {second.height}) are other files"
+            " with nearly the same picture.",
+            (Answer(key="both", label="Keep both"), Answer(key="aside", label=f"Set {second.name} aside", actions=(aside,))),
+        )

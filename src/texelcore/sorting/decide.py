@@ -1,0 +1,257 @@
+"""One file's rows: what its name says, held against what its pixels show. Where the two disagree, the row is doubted."""
+
+from __future__ import annotations
+
+from itertools import permutations
+
+from texelcore.evidence.ranges import is_constant
+from texelcore.naming.lexicon import PAIRS, Meaning, Reading
+from texelcore.surface.evidence import ChannelSeen, DirectionSeen
+from texelcore.surface.ledger import ChannelName, FileFacts, Row, Sureness, default_encoding, row_problem, whole_channels
+from texelcore.surface.properties import NormalY, property_of
+
+# What a lexicon meaning is in the surface: gloss is roughness that wants inverting.
+PROPERTY_OF = {"gloss": "roughness"}
+FIELDS = ("vector field", "two-channel field")
+_COLOURS = ("base_colour", "emissive", "specular")
+# How well a channel's look goes with a meaning (judgement): 2 speaks for it, 0 is neutral, below 0 speaks against it.
+_FITS: dict[str, dict[str, int]] = {
+    "occlusion": {"creases": 2, "white": 2, "black": -2, "two-valued": -2, "metal-like": -1},
+    "metallic": {"two-valued": 2, "black": 1, "white": 1, "metal-like": 1, "creases": -2, "detail": -1},
+    "roughness": {"detail": 1, "smooth": 1, "creases": -1, "two-valued": -1, "black": -1, "metal-like": -1},
+    "gloss": {"detail": 1, "smooth": 1, "creases": -1, "two-valued": -1},
+    "height": {"smooth": 1, "detail": 1, "two-valued": -2, "black": -1, "white": -1},
+}
+# How much better another order must fit before a name's order is doubted.
+_CLEARLY_BETTER = 3
+
+
+def key_of(reading: Reading, meaning: str) -> str:
+    """The property key of one meaning of a reading: masks carry their label."""
+    return f"mask.{reading.label}" if meaning == "mask" else PROPERTY_OF.get(meaning, meaning)
+
+
+def rows_from_name(facts: FileFacts, reading: Reading) -> list[Row] | str:
+    """The rows that one file offers by its name and pixels, or the reason why it can offer none."""
+    if len(reading.meanings) > 1:
+        return _packed_rows(facts, reading)
+    meaning = reading.meanings[0]
+    key = key_of(reading, meaning)
+    row = row_for(facts, key, inverted=meaning == "gloss", normal_y=reading.direction)
+    problem = row_problem(row, {facts.id: facts})
+    if problem:
+        return problem
+    sure, why, direction = _weigh(facts, key, meaning, reading)
+    row = row.model_copy(update={"sure": sure, "why": why, "normal_y": direction})
+    return [row, *_opacity_in_alpha(key, facts)]
+
+
+def row_for(facts: FileFacts, key: str, *, inverted: bool = False, normal_y: NormalY | None = None) -> Row:
+    """The row that gives a whole file to a property. It may not stand: see `row_problem`."""
+    return Row(
+        property=key,
+        file=facts.id,
+        channels=whole_channels(facts, len(property_of(key).components)),
+        encoding=default_encoding(key, facts),
+        inverted=inverted,
+        normal_y=(normal_y or seen_direction(facts) or "+Y") if key == "normal" else None,
+        sure="assumed",
+        why="",
+    )
+
+
+def seen_direction(facts: FileFacts) -> NormalY | None:
+    """The direction that the pixels show, or None where they show none or were not looked at."""
+    return facts.evidence.direction.answer if facts.evidence and facts.evidence.direction else None
+
+
+def signed(direction: NormalY | None) -> str:
+    """+Y or −Y with a true minus sign, for sentences."""
+    return (direction or "").replace("-", "−")
+
+
+def likely_property(facts: FileFacts) -> str | None:
+    """What a file without a telling name most likely holds, from its pixels alone; None when they do not say."""
+    seen = facts.evidence
+    if seen is None or seen.picture == "constant":
+        return None
+    if seen.picture in FIELDS:
+        return "normal"
+    if seen.picture == "colour":
+        return "base_colour"
+    first = next(iter(seen.channels.values()))
+    if seen.picture == "grey":
+        if facts.sample in ("u16", "f16", "f32"):
+            return "height"
+        return {"creases": "occlusion", "two-valued": "metallic", "detail": "roughness", "smooth": "height"}.get(first.kind)
+    return None
+
+
+def _weigh(facts: FileFacts, key: str, meaning: str, reading: Reading) -> tuple[Sureness, str, NormalY | None]:
+    said = "The house rules say" if reading.habit else "The name says"
+    other = _seen_otherwise(facts, key)
+    if other:
+        direction = (reading.direction or seen_direction(facts) or "+Y") if key == "normal" else None
+        return "doubted", f"{said} “{reading.word}”, but {other}.", direction
+    if key == "normal":
+        return _weigh_direction(facts, reading, said)
+    if meaning == "gloss":
+        return "named", f"“{reading.word}” is one minus roughness.", None
+    if _pixels_confirm(facts, key):
+        return "agreed", f"Named “{reading.word}”, and its pixels look like it.", None
+    return "named", f"Named “{reading.word}”.", None
+
+
+def _weigh_direction(facts: FileFacts, reading: Reading, said: str) -> tuple[Sureness, str, NormalY]:
+    seen = facts.evidence.direction if facts.evidence else None
+    named, shown = reading.direction, seen.answer if seen else None
+    if named and shown and named != shown:
+        why = f"{said} {signed(named)}, but its slopes fit together only as {signed(shown)} {_score(seen)}, which is used."
+        return "doubted", why, shown
+    if named and shown:
+        return "agreed", f"Named “{reading.word}” and {signed(named)}, and its slopes fit together only so {_score(seen)}.", named
+    if named:
+        return "named", f"Named “{reading.word}” and {signed(named)}.{_untold(seen)}", named
+    if shown:
+        why = f"“{reading.word}” does not say its direction; its slopes fit together only as {signed(shown)} {_score(seen)}."
+        return "seen", why, shown
+    return "assumed", f"“{reading.word}” names a normal map but not its direction; +Y is assumed.{_untold(seen)}", "+Y"
+
+
+def _score(seen: DirectionSeen | None) -> str:
+    return f"(score {abs(seen.score):.2f} of 1)" if seen else ""
+
+
+def _untold(seen: DirectionSeen | None) -> str:
+    reasons = {
+        "flat": " It is flat: nothing shows its direction.",
+        "too few slopes": " Too few slopes in it show a direction.",
+        "both readings fit alike": " Its slopes fit both directions alike.",
+    }
+    return reasons[seen.undecided] if seen and seen.undecided else ""
+
+
+def _seen_otherwise(facts: FileFacts, key: str) -> str:
+    """What the pixels show where it cannot be the property: half a sentence, or ""."""
+    seen = facts.evidence
+    if seen is None:
+        return ""
+    if key == "normal":
+        return (
+            ""
+            if seen.picture in (*FIELDS, "constant")
+            else f"its pixels are no directions: they look like {_article(seen.picture)}"
+        )
+    if seen.picture == "vector field":
+        return "its pixels are directions, as in a normal map"
+    if key not in _COLOURS and seen.picture == "colour" and not key.startswith("mask."):
+        return "its pixels are a picture in colour"
+    return ""
+
+
+def _article(picture: str) -> str:
+    return {"colour": "a picture in colour", "grey": "a grey picture", "packed": "a packed map"}.get(picture, picture)
+
+
+def _pixels_confirm(facts: FileFacts, key: str) -> bool:
+    seen = facts.evidence
+    if seen is None:
+        return False
+    first = next(iter(seen.channels.values()))
+    expected = {"occlusion": "creases", "metallic": "two-valued"}
+    return (key in _COLOURS and seen.picture == "colour") or first.kind == expected.get(key)
+
+
+def _opacity_in_alpha(key: str, facts: FileFacts) -> list[Row]:
+    """Alpha that carries something beside base colour is opacity; constant alpha is none."""
+    if key != "base_colour" or "A" not in facts.channels or is_constant(facts.ranges.get("A")):
+        return []
+    why = "Base colour's alpha is not constant, so it carries opacity."
+    return [Row(property="opacity", file=facts.id, channels=("A",), encoding="linear", sure="seen", why=why)]
+
+
+def _packed_rows(facts: FileFacts, reading: Reading) -> list[Row] | str:
+    channels = PAIRS.get(reading.meanings, facts.channels[: len(reading.meanings)])
+    if len(channels) < len(reading.meanings) or not set(channels) <= set(facts.channels) or "Y" in channels:
+        have = ", ".join(facts.channels)
+        return f"“{reading.word}” names {len(reading.meanings)} packed channels, but the file has only {have}."
+    better = better_order(facts, channels, reading.meanings)
+    rows = []
+    for channel, meaning in zip(channels, reading.meanings, strict=True):
+        why, sure = f"“{reading.word}” puts {meaning.replace('_', ' ')} in {channel}.", "named"
+        if better:
+            sure, why = "doubted", f"{why} {_order_seen(facts, channels, better)}"
+        elif facts.evidence and _fit(meaning, facts.evidence.channels[channel]) > 0:
+            sure, why = "agreed", f"{why[:-1]}, and the channel looks like it."
+        rows.append(_channel_row(facts, meaning, channel, sure, why))
+    return rows
+
+
+def _channel_row(facts: FileFacts, meaning: str, channel: ChannelName, sure: str, why: str) -> Row:
+    return Row(
+        property=PROPERTY_OF.get(meaning, meaning),
+        file=facts.id,
+        channels=(channel,),
+        encoding="linear",
+        inverted=meaning == "gloss",
+        sure=sure,  # type: ignore[arg-type]
+        why=why,
+    )
+
+
+def packed_rows_by_hand(
+    facts: FileFacts, channels: tuple[ChannelName, ...], meanings: tuple[Meaning, ...], why: str
+) -> list[Row]:
+    """The rows of a packed file whose order a person has settled."""
+    return [_channel_row(facts, meaning, channel, "by hand", why) for channel, meaning in zip(channels, meanings, strict=True)]
+
+
+def better_order(
+    facts: FileFacts, channels: tuple[ChannelName, ...], meanings: tuple[Meaning, ...]
+) -> tuple[Meaning, ...] | None:
+    """The order of the same meanings that the channels' looks fit clearly better than the named one, or None."""
+    if facts.evidence is None:
+        return None
+    seen = [facts.evidence.channels[channel] for channel in channels]
+
+    def total(order: tuple[Meaning, ...]) -> int:
+        return sum(_fit(meaning, look) for meaning, look in zip(order, seen, strict=True))
+
+    best = max(permutations(meanings), key=total)
+    return best if total(best) >= total(meanings) + _CLEARLY_BETTER else None
+
+
+def likely_order(facts: FileFacts) -> tuple[Meaning, ...] | None:
+    """The order of occlusion, roughness and metallic that a packed file's first three channels look like, or None."""
+    if facts.evidence is None or facts.evidence.picture != "packed" or len(facts.channels) < 3:
+        return None
+    usual: tuple[Meaning, ...] = ("occlusion", "roughness", "metallic")
+    scored = sorted(
+        (
+            sum(_fit(meaning, facts.evidence.channels[facts.channels[index]]) for index, meaning in enumerate(order)),
+            order == usual,
+            order,
+        )
+        for order in permutations(usual)
+    )
+    return scored[-1][2] if scored[-1][0] > scored[-2][0] or scored[-1][1] else None
+
+
+def _order_seen(facts: FileFacts, channels: tuple[ChannelName, ...], order: tuple[Meaning, ...]) -> str:
+    listed = ", ".join(f"{meaning} in {channel}" for channel, meaning in zip(channels, order, strict=True))
+    return f"The channels look more like {listed}."
+
+
+def _fit(meaning: str, seen: ChannelSeen) -> int:
+    return _FITS.get(meaning, {}).get(_look_of(seen), 0)
+
+
+def _look_of(seen: ChannelSeen) -> str:
+    if seen.mean > 0.9 and seen.kind in ("constant", "detail", "smooth"):
+        return "white"
+    if seen.kind == "constant":
+        return "black" if seen.mean < 0.1 else "even"
+    # Metal with worn edges: most texels at one of the ends, and enough of them at the dark one.
+    if seen.kind != "two-valued" and seen.between < 0.5 and seen.at_low > 0.04:
+        return "metal-like"
+    return seen.kind
