@@ -21,25 +21,10 @@ from scipy import ndimage
 from texelcore.evidence.direction import normal_direction
 from texelcore.pixels.image import Image
 
-HEIGHTS = [
-    "astronaut",
-    "brick",
-    "camera",
-    "cell",
-    "chelsea",
-    "clock_motion",
-    "coffee",
-    "coins",
-    "grass",
-    "gravel",
-    "horse",
-    "ihc",
-    "microaneurysms",
-    "moon",
-    "page",
-    "phantom",
-    "text",
-]
+HEIGHTS = (
+    *("astronaut", "brick", "camera", "cell", "chelsea", "clock_motion", "coffee", "coins", "grass"),
+    *("gravel", "horse", "ihc", "microaneurysms", "moon", "page", "phantom", "text"),
+)
 STRENGTHS = (1.5, 4.0, 12.0, 40.0, 120.0)
 
 

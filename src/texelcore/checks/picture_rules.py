@@ -73,6 +73,19 @@ def names_and_pixels_disagree(used: Used) -> Iterator[Finding]:
         )
 
 
+def direction_still_holds(used: Used) -> Iterator[Finding]:
+    """A re-export whose slopes fit the other direction, or a direction set by hand against them."""
+    seen = used.seen.direction
+    if used.row.property != "normal" or seen is None or seen.answer in (None, used.row.normal_y) or used.row.sure == "doubted":
+        return
+    shown, read = ((value or "").replace("-", "−") for value in (seen.answer, used.row.normal_y))
+    message = f"Its slopes fit together only as {shown}, and it is read as {read}."
+    if used.row.sure == "by hand":
+        yield used.finding("direction-differs", "note", message, f"Set the row to {shown}, unless you know better.")
+    else:
+        yield used.finding("direction-differs", "warning", message, f"See what changed in the file, then set the row to {shown}.")
+
+
 def metallic_is_two_valued(used: Used) -> Iterator[Finding]:
     """Metallic is 0 or 1 but for edges and dirt (common practice)."""
     if used.row.property == "metallic" and used.channel.kind != "constant" and used.channel.between > MOST_BETWEEN:
@@ -133,9 +146,7 @@ def normals_are_directions(used: Used) -> Iterator[Finding]:
     if used.row.property != "normal" or field is None:
         return
     if field.length_error > MOST_LENGTH_ERROR:
-        message = (
-            f"Its vectors are {field.length_error:.1%} off unit length on average: it was scaled, or painted on as a colour."
-        )
+        message = f"Its vectors are {field.length_error:.1%} off unit length on average: it was scaled, or painted on."
         yield used.finding(
             "normals-not-unit", "warning", message, "Normalise it where it was made; builds rebuild blue only for BC5."
         )
@@ -188,6 +199,7 @@ def edges_are_powers_of_two(used: Used) -> Iterator[Finding]:
 
 PICTURE_RULES: tuple[Callable[[Used], Iterator[Finding]], ...] = (
     names_and_pixels_disagree,
+    direction_still_holds,
     metallic_is_two_valued,
     colour_in_range,
     light_baked_in,
@@ -208,7 +220,8 @@ def check_pictures(ledger: Ledger, files: dict[str, FileFacts]) -> Iterator[Find
     said: set[tuple[str, str]] = set()
     for row in ledger.rows:
         facts = files[row.file]
-        if facts.evidence is None:
+        # A re-export may have lost a channel: that is another rule's finding.
+        if facts.evidence is None or not set(row.channels) <= set(facts.evidence.channels):
             continue
         used = Used(row, facts, facts.evidence, ledger, files)
         for rule in PICTURE_RULES:
