@@ -20,7 +20,9 @@ from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import PICTURE_SUFFIXES
 from texelcore.pixels.write import write_whole
+from texelcore.sorting.ask import ask
 from texelcore.sorting.facts import facts_of
+from texelcore.sorting.questions import Question, Scene
 from texelcore.sorting.sort import Sorting, sort_files
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
 from texelcore.surface.properties import property_of
@@ -40,15 +42,22 @@ class Arrival:
 
 
 def sort_folder(folder: Path, as_json: bool) -> int:
-    """Sort a folder, print what was found, and give the exit code. Raises TexelError for a folder that cannot be used."""
+    """Sort a folder, print what was found and what is open, and give the exit code.
+
+    Raises TexelError for a folder that cannot be used.
+    """
     arrival = read_folder(folder)
     sorting = sort_files(arrival.files.values())
+    scene = Scene(dict(zip(codes_of(sorting.ledgers), sorting.ledgers, strict=True)), arrival.files, sorting.open)
+    questions = ask(scene)
     if as_json:
-        print(json.dumps(_sorting_json(arrival, sorting), indent=2, ensure_ascii=False))
+        body = _sorting_json(arrival, sorting) | {"questions": [entry.model_dump(mode="json") for entry in questions]}
+        print(json.dumps(body, indent=2, ensure_ascii=False))
     else:
         for ledger in sorting.ledgers:
             _print_ledger(ledger, arrival.files)
         print_rest(arrival, sorting)
+        _print_questions(questions)
     return UNUSABLE if arrival.unreadable else DONE
 
 
@@ -188,6 +197,14 @@ def _print_ledger(ledger: Ledger, files: dict[str, FileFacts]) -> None:
     for entry in ledger.left_out:
         print(f"  {'left out':<15} {entry.file}  {entry.why}")
     print()
+
+
+def _print_questions(questions: Sequence[Question]) -> None:
+    if questions:
+        print("Open questions:")
+    for entry in questions:
+        print(f"  {entry.text} {entry.why}")
+        print(f"    Most likely: {entry.answer(entry.prepared).label}.")
 
 
 def _print_build(result: dict[str, Any]) -> None:

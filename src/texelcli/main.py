@@ -1,4 +1,4 @@
-"""`fairtexel`: sort, build, pack, deliver and receive from the command line.
+"""`fairtexel`: sort, check, build, pack, deliver and receive from the command line.
 
 Exit code 0 done, 1 errors found, 2 wrong usage or unreadable input. Each command's own imports wait until it is asked
 for, so that packing three maps does not wait for what sorting needs.
@@ -40,6 +40,17 @@ def _parser() -> argparse.ArgumentParser:
     build.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
     build.add_argument("--out", required=True, type=Path, metavar="DIR", help="folder to write to; made when missing")
     build.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
+    check = commands.add_parser("check", help="hold a folder against house rules; exit code 1 when something is found")
+    check.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
+    check.add_argument("--rules", required=True, type=Path, metavar="FILE", help="a house rules document (.json)")
+    check.add_argument("--target", metavar="NAME", help="also check what this target would get, and memory budgets")
+    check.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
+    check.add_argument(
+        "--fail-on", choices=("error", "warning", "note"), default="warning", help="the least finding that fails (warning)"
+    )
+    check.add_argument("--junit", type=Path, metavar="FILE", help="also write JUnit XML")
+    check.add_argument("--sarif", type=Path, metavar="FILE", help="also write SARIF 2.1.0")
+    check.add_argument("--renames", type=Path, metavar="FILE", help="also write the rename plan as CSV: old name, new name")
     pack = commands.add_parser("pack", help="put greyscale maps into the channels of one texture, as they are")
     pack.add_argument("channels", nargs="+", metavar="CHANNEL=FILE", help="for example R=ao.png or G=scan.tga:B")
     pack.add_argument("--out", required=True, type=Path, metavar="FILE", help="ends with .png, .tga, .tif or .exr")
@@ -55,9 +66,10 @@ def _parser() -> argparse.ArgumentParser:
     dock = commands.add_parser("dock", help="read a delivered folder as an engine would, and print its receipt")
     dock.add_argument("folder", type=Path, metavar="DIR", help="a delivered folder")
     dock.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
-    for command in (deliver, dock):
+    for command in (deliver, dock, check):
         command.add_argument("--json", action="store_true", help="print the result as JSON")
     sort.set_defaults(work=_sort)
+    check.set_defaults(work=_check)
     deliver.set_defaults(work=_deliver)
     dock.set_defaults(work=_dock)
     build.set_defaults(work=_build)
@@ -69,6 +81,13 @@ def _sort(options: argparse.Namespace) -> int:
     from texelcli.folders import sort_folder
 
     return sort_folder(options.folder, options.json)
+
+
+def _check(options: argparse.Namespace) -> int:
+    from texelcli.check import check_folder
+
+    reports = {kind: path for kind in ("junit", "sarif", "renames") if (path := getattr(options, kind))}
+    return check_folder(options.folder, options.rules, options.target, options.project, options.fail_on, reports, options.json)
 
 
 def _build(options: argparse.Namespace) -> int:

@@ -1,0 +1,156 @@
+"""A folder held against house rules: for people, as JSON, and as reports that build machines read."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Mapping
+from importlib.metadata import version
+from pathlib import Path
+
+from texelcli.folders import GLYPHS, Arrival, codes_of, read_folder, target_of
+from texelcli.main import DONE, FOUND, UNUSABLE
+from texelcore.build.plan import Plan, plan_build
+from texelcore.checks.house_rules import check_house, check_name, check_project_budget
+from texelcore.checks.ledger_rules import check_set, worst_first
+from texelcore.checks.picture_rules import check_pictures
+from texelcore.checks.reports import Checked, fails, junit_xml, sarif
+from texelcore.naming.judge import subject_of
+from texelcore.naming.renames import Named, plan_renames
+from texelcore.naming.rules import HouseRules, read_rules
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.write import write_whole
+from texelcore.sorting.sort import Sorting, sort_files
+from texelcore.surface.ledger import Finding, Ledger, Severity
+
+UNREADABLE = "cannot-be-read"
+OPEN = "not-recognised"
+
+
+def check_folder(
+    folder: Path,
+    rules_file: Path,
+    target_name: str | None,
+    project: str,
+    fail_on: Severity,
+    reports: Mapping[str, Path],
+    as_json: bool,
+) -> int:
+    """Sort a folder, check every file and set, print and write what was found, and give the exit code.
+
+    `reports` are paths by kind: "junit", "sarif", "renames" (a CSV). Raises TexelError for a folder, rules or target that
+    cannot be used.
+    """
+    rules = read_rules(rules_file)
+    arrival = read_folder(folder)
+    sorting = sort_files(arrival.files.values(), rules.habits)
+    plans = _plans(sorting, arrival, target_name, project)
+    checked = [*_sets(arrival, sorting, rules, plans, project), *_rest(arrival, sorting, rules)]
+    budget = check_project_budget(rules, plans.values(), folder.name)
+    if budget:
+        checked.append(Checked(name=folder.name, group="Project", findings=budget))
+    if (rules.sizes.set_budget or rules.sizes.project_budget) and not plans:
+        raise TexelError(rules_file.name, "sets a memory budget, which goes by a target.", "Name one with --target.")
+    _write(reports, checked, fail_on, folder, _renames_csv(arrival, sorting, rules, project))
+    if as_json:
+        print(json.dumps([entry.model_dump(mode="json") for entry in checked], indent=2, ensure_ascii=False))
+    else:
+        _print(checked)
+    if arrival.unreadable:
+        return UNUSABLE
+    return FOUND if any(fails(finding, fail_on) for entry in checked for finding in entry.findings) else DONE
+
+
+def _plans(sorting: Sorting, arrival: Arrival, target_name: str | None, project: str) -> dict[int, Plan]:
+    if target_name is None:
+        return {}
+    target = target_of(target_name)
+    codes = codes_of(sorting.ledgers)
+    return {
+        index: plan_build(ledger, target, arrival.files, project, code)
+        for index, (ledger, code) in enumerate(zip(sorting.ledgers, codes, strict=True))
+    }
+
+
+def _sets(arrival: Arrival, sorting: Sorting, rules: HouseRules, plans: Mapping[int, Plan], project: str) -> Iterator[Checked]:
+    for index, ledger in enumerate(sorting.ledgers):
+        plan = plans.get(index)
+        found = [*check_house(rules, ledger, arrival.files, project, plan), *_content(ledger, arrival, plan, rules)]
+        by_name: dict[str, list[Finding]] = {}
+        for finding in found:
+            by_name.setdefault(finding.subject.partition(", channel ")[0], []).append(finding)
+        for file in ledger.files():
+            facts = arrival.files[file]
+            mine = by_name.pop(facts.name, [])
+            yield Checked(name=facts.name, group=ledger.name, path=facts.path, findings=worst_first(mine))
+        rest = [finding for findings in by_name.values() for finding in findings]
+        if rest:
+            yield Checked(name=ledger.name, group=ledger.name, findings=worst_first(rest))
+
+
+def _content(ledger: Ledger, arrival: Arrival, plan: Plan | None, rules: HouseRules) -> tuple[Finding, ...]:
+    if plan is None:
+        found = tuple(check_pictures(ledger, arrival.files))
+    else:
+        found = check_set(ledger, arrival.files, target_of(plan.target), plan)
+    # The house's own rule about sizes stands in for the general one.
+    return tuple(finding for finding in found if not (rules.sizes.power_of_two and finding.rule == "not-power-of-two"))
+
+
+def _rest(arrival: Arrival, sorting: Sorting, rules: HouseRules) -> Iterator[Checked]:
+    for entry in sorting.open:
+        facts = arrival.files[entry.file]
+        unknown = Finding(
+            rule=OPEN,
+            severity="warning",
+            stage="sorted",
+            subject=facts.name,
+            message=entry.why,
+            way_out="Name it by the rules, or teach the rules a habit.",
+        )
+        yield Checked(
+            name=facts.name, group="Not recognised", path=facts.path, findings=(unknown, *check_name(rules, facts, None))
+        )
+    for error in arrival.unreadable:
+        broken = Finding(
+            rule=UNREADABLE, severity="error", stage="sorted", subject=error.subject, message=error.problem, way_out=error.way_out
+        )
+        yield Checked(name=error.subject, group="Not readable", path=error.subject, findings=(broken,))
+
+
+def _renames_csv(arrival: Arrival, sorting: Sorting, rules: HouseRules, project: str) -> str:
+    homes = {file: ledger for ledger in sorting.ledgers for file in ledger.files()}
+    named = [
+        Named(facts.id, facts.path, subject_of(homes[facts.id], facts, project) if facts.id in homes else None)
+        for facts in arrival.files.values()
+    ]
+    return plan_renames(rules, named).to_csv()
+
+
+def _write(reports: Mapping[str, Path], checked: list[Checked], fail_on: Severity, folder: Path, renames: str) -> None:
+    makers = {
+        "junit": lambda: junit_xml(checked, fail_on, folder.name),
+        "sarif": lambda: sarif(checked, version("fairtexel"), {}),
+        "renames": lambda: renames,
+    }
+    for kind, path in reports.items():
+        text = makers[kind]()
+        write_whole(path, lambda part, text=text: _write_text(part, text))  # type: ignore[misc]
+
+
+def _write_text(path: Path, text: str) -> None:
+    path.write_text(text, "utf-8", newline="")
+
+
+def _print(checked: list[Checked]) -> None:
+    group = ""
+    for entry in checked:
+        if not entry.findings:
+            continue
+        if entry.group != group:
+            group = entry.group
+            print(group)
+        print(f"  {entry.path or entry.name}")
+        for finding in entry.findings:
+            print(f"    {GLYPHS[finding.severity]} {finding.message} {finding.way_out}")
+    count = sum(len(entry.findings) for entry in checked)
+    print(f"{len(checked)} checked, {count} finding{'' if count == 1 else 's'}.")
