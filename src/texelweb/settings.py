@@ -25,6 +25,7 @@ INSTALLED_APPS = [
     "csp",
     "ninja",
     "procrastinate.contrib.django",
+    "texelweb.accounts",
     "texelweb.projects",
     "texelweb.storage",
     "texelweb.jobs",

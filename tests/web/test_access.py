@@ -7,21 +7,37 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from django.contrib.auth import get_user_model
 from django.test import Client
 
 from tests.web.conftest import Caller, run_queued
+from texelcore.naming.rules import HouseRules
+from texelweb.accounts.models import AccessToken
 from texelweb.api.main import api
 from texelweb.builds.models import Build, Output
 from texelweb.deliveries.models import Delivery
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
-from texelweb.sets.models import Arrival, SourceFile, TextureSet
+from texelweb.sets.models import Arrival, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
 
 OPEN_TO_ALL = {("GET", "/api/session"), ("POST", "/api/session")}
-OPEN_TO_USERS = {("DELETE", "/api/session"), ("GET", "/api/projects")}
+# A user's own things, whatever the project.
+OPEN_TO_USERS = {
+    ("DELETE", "/api/session"),
+    ("GET", "/api/projects"),
+    ("GET", "/api/account"),
+    ("POST", "/api/account/tokens"),
+    ("PUT", "/api/account/password"),
+}
+# Nothing is changed by trying names, so a guest may.
+LOOKING = {("POST", "/api/projects/{slug}/rules/try")}
 # What takes the role lead; an artist may not.
-FOR_LEADS = {("PUT", "/api/projects/{slug}/tolerances"), ("POST", "/api/masters/{name}/versions")}
+FOR_LEADS = {
+    ("PUT", "/api/projects/{slug}/tolerances"),
+    ("POST", "/api/masters/{name}/versions"),
+    ("PUT", "/api/projects/{slug}/rules"),
+}
 BODIES: dict[str, Any] = {
     "/api/projects/{slug}/sets": {"name": "New"},
     "/api/sets/{set_id}": {"name": "Other"},
@@ -33,6 +49,16 @@ BODIES: dict[str, Any] = {
     "/api/variants/{variant_id}": {"name": "Other"},
     "/api/masters/{name}/versions": {"base": 1, "parameters": []},
     "/api/projects/{slug}/tolerances": {"normal_mean": 1},
+    "/api/projects/{slug}/rules": {"base": 1, "rules": {}},
+    "/api/projects/{slug}/rules/try": {"rules": {}, "names": ["elm_albedo.png"]},
+    "/api/projects/{slug}/renames": {"stamp": "x"},
+    "/api/projects/{slug}/known": {"sha256": []},
+    "/api/projects/{slug}/questions/prepared": {"questions": []},
+    "/api/questions/{question_id}/answer": {"answer": None},
+    "/api/arrivals/{arrival_id}/known-files": {"path": "a.png", "sha256": "0" * 64},
+    "/api/sets/{set_id}/origin": {"way": "by hand", "source": "a friend", "came": "2026-11-01"},
+    "/api/account/tokens": {"name": "watcher"},
+    "/api/account/password": {"old": "x", "new": "y"},
     "/api/projects/{slug}/deliveries": {"target": "orbit-desktop", "sets": [1]},
 }
 
@@ -45,7 +71,11 @@ def endpoints() -> list[tuple[str, str]]:
 @pytest.fixture
 def filled(project: Project, artist: Caller, body: Callable[..., bytes]) -> dict[str, Any]:
     """A project in which there is one of everything; gives the ids."""
-    artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1))})
+    artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1)), "scan.png": body(seed=9)})
+    project.rules_versions.create(number=1, rules_json=HouseRules().model_dump(mode="json"), what="Written")
+    RenameAct.objects.create(project=project, lines_json=[])
+    settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", undo_json={"sets": [], "files": []})
+    token, _ = AccessToken.make(get_user_model().objects.get(username="lead"), "watcher")
     texture_set = TextureSet.objects.get()
     artist.ask("POST", f"/sets/{texture_set.pk}/proofs", {"target": "orbit-desktop"})
     artist.ask("POST", f"/sets/{texture_set.pk}/variants", {"master": "solid-surface"})
@@ -64,6 +94,11 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes]) -> dict
         "name": "solid-surface",
         "variant_id": SetVariant.objects.get().pk,
         "delivery_id": Delivery.objects.get().pk,
+        "number": 1,
+        "question_id": OpenQuestion.objects.first().pk,
+        "act": settled.act,
+        "rename_id": RenameAct.objects.get().pk,
+        "token_id": token.pk,
     }
 
 
@@ -101,7 +136,10 @@ def test_a_guest_looks_and_changes_nothing(filled: dict[str, Any], guest: Caller
         if (method, path) in OPEN_TO_ALL | OPEN_TO_USERS or path.endswith("/arrivals/{arrival_id}/files"):
             continue
         answer = guest(method, address(path, filled), BODIES.get(path))
-        expected = 200 if method == "GET" else 403
+        if path == "/api/account/tokens/{token_id}":
+            assert answer.status_code == 404
+            continue
+        expected = 200 if method == "GET" or (method, path) in LOOKING else 403
         assert answer.status_code == expected, (method, path, answer.status_code, answer.content[:200])
         if expected == 403:
             assert ("lead" if (method, path) in FOR_LEADS else "artist") in answer.json()["problem"]

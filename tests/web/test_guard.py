@@ -32,11 +32,11 @@ def test_good_files_pass_and_bad_ones_are_named(picture: Maker, tmp_path: Path) 
     good, bad = picture("good.png"), tmp_path / "stored under a hash"
     bad.write_text("words")
     with Guard() as guard:
-        assert guard.facts(good, "set/good.png").width == 16
+        assert guard.look(good, "set/good.png", 96)[0].width == 16
         with pytest.raises(UnreadableImage) as refused:
-            guard.facts(bad, "set/bad.png")
+            guard.look(bad, "set/bad.png", 96)
         assert refused.value.subject == "bad.png"
-        assert guard.facts(good, "again.png").path == "again.png"
+        assert guard.look(good, "again.png", 96)[0].path == "again.png"
 
 
 @pytest.mark.parametrize(
@@ -49,8 +49,8 @@ def test_a_helper_that_fails_costs_one_file(picture: Maker, monkeypatch: pytest.
     helper(monkeypatch, code)
     with Guard() as guard:
         with pytest.raises(UnreadableImage, match="more time or memory"):
-            guard.facts(path, "hostile.png")
-        assert guard.facts(path, "good.png").height == 16
+            guard.look(path, "hostile.png", 96)
+        assert guard.look(path, "good.png", 96)[0].height == 16
 
 
 def test_a_helper_that_hangs_is_ended(picture: Maker, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -58,7 +58,7 @@ def test_a_helper_that_hangs_is_ended(picture: Maker, monkeypatch: pytest.Monkey
     helper(monkeypatch, "import signal; signal.pause()")
     monkeypatch.setattr(guarding, "SECONDS_PER_FILE", 0.2)
     with Guard() as guard, pytest.raises(UnreadableImage):
-        guard.facts(path, "slow.png")
+        guard.look(path, "slow.png", 96)
 
 
 def test_the_helper_cannot_write_files_nor_take_all_memory(monkeypatch: pytest.MonkeyPatch) -> None:

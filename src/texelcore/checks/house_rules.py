@@ -17,6 +17,8 @@ def check_house(
     rules: HouseRules, ledger: Ledger, files: Mapping[str, FileFacts], project: str = "", plan: Plan | None = None
 ) -> tuple[Finding, ...]:
     """All breaks of the house rules in one set. Memory is held against the set's budget when there is a plan."""
+    if not rules.hold:
+        return ()
     found: list[Finding] = []
     for file in ledger.files():
         facts = files[file]
@@ -37,7 +39,7 @@ def check_name(rules: HouseRules, facts: FileFacts, ledger: Ledger | None, proje
 
 def check_project_budget(rules: HouseRules, plans: Iterable[Plan], title: str) -> tuple[Finding, ...]:
     """Whether all sets together keep the project's memory budget; nothing without one."""
-    if not rules.sizes.project_budget:
+    if not rules.hold or not rules.sizes.project_budget:
         return ()
     return tuple(_budget(sum(memory_of_plan(plan) for plan in plans), rules.sizes.project_budget, title, "project-budget"))
 

@@ -116,6 +116,8 @@ def clean_name(rules: HouseRules, stem: str) -> str:
 
 def judge_name(rules: HouseRules, path: str, subject: Subject | None) -> tuple[Break, ...]:
     """All rules that a path breaks; none for a path that holds. Without a subject only the general rules are asked."""
+    if not rules.hold:
+        return ()
     folder, _, name = path.rpartition("/")
     stem = name.rpartition(".")[0] or name
     breaks = list(_general(rules, stem))

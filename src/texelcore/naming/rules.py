@@ -66,12 +66,14 @@ class HouseRules(BaseModel):
     `case` with `separator` between their words. `folder` "" leaves folders free. `prefixes` are by kind of file; `words` say
     what a property is called; `letters` spell a packed map by its channels. `extra` characters are allowed beside ASCII
     letters and digits; `any_script` allows letters of every script. `longest` counts the name without its ending.
+    While `hold` is false nothing is held to the rules, and only the habits count.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     format: Literal["fairtexel.house-rules/1"] = "fairtexel.house-rules/1"
     title: str = Field("House rules", min_length=1, max_length=80)
+    hold: bool = True
     name: str = "{set}_{property}"
     folder: str = ""
     case: Case = "lower"

@@ -30,6 +30,11 @@ def display(image: Image, view: str, linear_colour: bool = False) -> Pixels:
     return np.asarray(values * 255 + 0.5, np.uint8)
 
 
+def is_light(image: Image) -> bool:
+    """A float picture of three channels is shown as linear light; a single float channel is data."""
+    return image.sample in ("f16", "f32") and len(image.channels) >= 3
+
+
 def shrink(pixels: Pixels, longest: int) -> Pixels:
     """Shrink (H, W, C) uint8 by a whole factor so that neither edge is longer than `longest`; blocks are averaged."""
     height, width = pixels.shape[:2]

@@ -7,6 +7,7 @@ stream's Adler-32 is combined from the strips' own. Chunks and filters: PNG spec
 
 from __future__ import annotations
 
+import io
 import struct
 from collections import deque
 from collections.abc import Iterator
@@ -18,8 +19,8 @@ from isal import isal_zlib
 from numpy.typing import NDArray
 from zlib_ng import zlib_ng
 
-from texelcore.pixels.image import Pixels
-from texelcore.pixels.strips import StripSource, strip_ranges
+from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.strips import StripSource, of_image, strip_ranges
 
 SIGNATURE = b"\x89PNG\r\n\x1a\n"
 COLOUR_TYPES = {1: 0, 2: 4, 3: 2, 4: 6}
@@ -66,6 +67,13 @@ def write_png(source: StripSource, file: BinaryIO, encoding: Literal["srgb", "li
         head = b""
     _chunk(file, b"IDAT", LAST_EMPTY_BLOCK + struct.pack(">I", adler))
     _chunk(file, b"IEND", b"")
+
+
+def png_bytes(pixels: Pixels) -> bytes:
+    """A small picture (H, W, C) for a screen as PNG bytes."""
+    file = io.BytesIO()
+    write_png(of_image(Image.of(pixels)), file, "srgb", threads=1)
+    return file.getvalue()
 
 
 def _deflated(source: StripSource, threads: int) -> Iterator[tuple[bytes, int, int]]:

@@ -1,4 +1,4 @@
-"""Arrivals: files come one by one, then are sorted as a job."""
+"""Arrivals: files come one by one, then are sorted as a job. Programs may bring files in with an access token."""
 
 from __future__ import annotations
 
@@ -8,18 +8,23 @@ from django.conf import settings
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import File, Form, Router, Status, UploadedFile
+from ninja.security import django_auth
 
+from texelcore.surface.origin import Origin
 from texelweb.accounts.access import Access, enter
+from texelweb.accounts.tokens import TokenAuth
 from texelweb.api import views
 from texelweb.api.errors import Refused, not_found
 from texelweb.api.schemas import ArrivalItemView, ArrivalView, ErrorBody
+from texelweb.api.schemas_arrivals import Hashes, KnownFile
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
-from texelweb.projects.models import Role
-from texelweb.sets.models import Arrival, ArrivalItem
+from texelweb.projects.models import Project, Role
+from texelweb.sets.models import Arrival, ArrivalItem, FileRevision
 
-router = Router(tags=["arrivals"])
+router = Router(tags=["arrivals"], auth=[TokenAuth(), django_auth])
 MOST_FILES = 5000
 
 
@@ -42,7 +47,42 @@ def list_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
 def open_arrival(request: HttpRequest, slug: str) -> ArrivalView:
     """Open an arrival that files can be put into."""
     access = enter(request, slug, Role.ARTIST)
-    return views.arrival_view(Arrival.objects.create(project=access.project, by=access.user))
+    by_program = "Authorization" in request.headers
+    origin = Origin(
+        way="watched" if by_program else "dropped", source=f"by {access.user.get_username()}", came=timezone.now().date()
+    )
+    made = Arrival.objects.create(project=access.project, by=access.user, origin_json=origin.model_dump(mode="json"))
+    return views.arrival_view(made)
+
+
+@router.get("/projects/{slug}/arrivals/open", response={200: list[ArrivalView], 404: ErrorBody}, operation_id="cut_off_arrivals")
+def cut_off_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
+    """The asking user's uploads that were begun and neither sorted nor given up, newest first: they can go on."""
+    access = enter(request, slug)
+    begun = access.project.arrivals.filter(state=Arrival.State.OPEN, by=access.user, items__isnull=False).distinct()
+    return [views.arrival_view(arrival) for arrival in begun.order_by("-created")[:3]]
+
+
+@router.post("/projects/{slug}/known", response={200: list[str], 403: ErrorBody}, operation_id="known_hashes")
+def known_hashes(request: HttpRequest, slug: str, body: Hashes) -> list[str]:
+    """Which of these SHA-256 need not be sent, since this project has the bytes. Other projects' bytes are not told of."""
+    return sorted(_known(enter(request, slug, Role.ARTIST).project, body.sha256))
+
+
+@router.post("/arrivals/{arrival_id}/known-files", response={200: ArrivalItemView, 409: ErrorBody}, operation_id="put_known_file")
+def put_known_file(request: HttpRequest, arrival_id: uuid.UUID, body: KnownFile) -> ArrivalItemView:
+    """Put a file into an open arrival without sending it: its bytes are in the project already."""
+    arrival, access = _enter(request, arrival_id, Role.ARTIST)
+    _refuse_closed(arrival, body.path)
+    if not _known(access.project, [body.sha256]):
+        raise Refused(409, body.path[:80], "is not known by its hash.", "Send the file itself.")
+    item, _ = ArrivalItem.objects.get_or_create(arrival=arrival, path=body.path, sha256=body.sha256)
+    return _waiting(item)
+
+
+def _known(project: Project, hashes: list[str]) -> set[str]:
+    held = FileRevision.objects.filter(file__project=project, blob_id__in=hashes)
+    return set(held.values_list("blob_id", flat=True))
 
 
 @router.get("/arrivals/{arrival_id}", response={200: ArrivalView, 404: ErrorBody}, operation_id="get_arrival")
@@ -55,14 +95,26 @@ def get_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
 def put_file(request: HttpRequest, arrival_id: uuid.UUID, file: File[UploadedFile], path: Form[str]) -> ArrivalItemView:
     """Put one file, of any kind, into an open arrival. It is stored under a name of ours and not looked into yet."""
     arrival, _ = _enter(request, arrival_id, Role.ARTIST)
-    if arrival.state != Arrival.State.OPEN:
-        raise Refused(409, path[:80], "came after its arrival was closed.", "Drop it again.")
+    _refuse_closed(arrival, path)
     if arrival.items.count() >= MOST_FILES:
         raise Refused(409, path[:80], f"is one file too many: {MOST_FILES:,} at once are taken.", "Drop the rest afterwards.")
     if (file.size or 0) > settings.LARGEST_UPLOAD:
         raise Refused(409, path[:80], "is larger than 2 GB.", "Export it smaller.")
     staged = default_storage.save(f"staged/{uuid.uuid4().hex}", file)
-    item = ArrivalItem.objects.create(arrival=arrival, path=path[:1024], bytes=file.size or 0, staged=staged)
+    # The same path sent again after a cut replaces what came first.
+    for old in arrival.items.filter(path=path[:1024]):
+        if old.staged:
+            default_storage.delete(old.staged)
+        old.delete()
+    return _waiting(ArrivalItem.objects.create(arrival=arrival, path=path[:1024], bytes=file.size or 0, staged=staged))
+
+
+def _refuse_closed(arrival: Arrival, path: str) -> None:
+    if arrival.state != Arrival.State.OPEN:
+        raise Refused(409, path[:80], "came after its arrival was closed.", "Drop it again.")
+
+
+def _waiting(item: ArrivalItem) -> ArrivalItemView:
     return ArrivalItemView(
         id=item.pk, path=item.path, bytes=item.bytes, outcome="waiting", problem="", way_out="", set_id=None, set_name=None
     )
@@ -92,7 +144,7 @@ def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> Status[None]:
     arrival, _ = _enter(request, arrival_id, Role.ARTIST)
     if arrival.state != Arrival.State.OPEN:
         raise Refused(409, "The arrival", "was already sorted.", "Change the sets instead.")
-    for staged in arrival.items.values_list("staged", flat=True):
+    for staged in arrival.items.exclude(staged="").values_list("staged", flat=True):
         default_storage.delete(staged)
     arrival.delete()
     return Status(204, None)

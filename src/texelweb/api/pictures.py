@@ -9,11 +9,10 @@ from typing import Literal, NamedTuple
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 from ninja import Router
 
-from texelweb.accounts.access import enter
 from texelweb.api.builds import enter_output
 from texelweb.api.errors import not_found
+from texelweb.api.files import enter_file
 from texelweb.api.schemas import ErrorBody
-from texelweb.sets.models import SourceFile
 from texelweb.storage.pictures import tile_picture, whole_picture
 
 router = Router(tags=["pictures"])
@@ -29,9 +28,11 @@ class Stored(NamedTuple):
 
 
 @router.get("/files/{file_id}/picture", operation_id="file_picture", response={404: ErrorBody})
-def file_picture(request: HttpRequest, file_id: int, view: View = "RGB", size: Size = "whole") -> HttpResponse:
-    """A source file whole, as a PNG."""
-    stored = _source(request, file_id)
+def file_picture(
+    request: HttpRequest, file_id: int, view: View = "RGB", size: Size = "whole", revision: int | None = None
+) -> HttpResponse:
+    """A source file whole, as a PNG; with `revision`, as it was then."""
+    stored = _source(request, file_id, revision)
     return _answer(request, stored, f"{view}-{size}", lambda: whole_picture(*stored, view, size))
 
 
@@ -56,11 +57,13 @@ def output_tile(request: HttpRequest, output_id: int, column: int, row: int, vie
     return _answer(request, stored, f"{view}-{column}-{row}", lambda: tile_picture(*stored, view, column, row))
 
 
-def _source(request: HttpRequest, file_id: int) -> Stored:
-    file = SourceFile.objects.filter(pk=file_id).select_related("project").first()
-    if file is None:
-        raise not_found("The file")
-    enter(request, file.project)
+def _source(request: HttpRequest, file_id: int, revision: int | None = None) -> Stored:
+    file, _ = enter_file(request, file_id)
+    if revision is not None:
+        older = file.revisions.filter(number=revision).first()
+        if older is None:
+            raise not_found("The revision")
+        return Stored(older.blob_id, ".tga" if older.facts_json["format"] == "tga" else "")
     return Stored(file.blob_id, ".tga" if file.facts.format == "tga" else "")
 
 

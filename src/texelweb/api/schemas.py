@@ -10,6 +10,7 @@ from ninja import Schema
 
 from texelcore.proof.figures import Figures
 from texelcore.surface.ledger import ChannelName, Finding, LeftOut, Row
+from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import Storage, TextureFormat
 
@@ -49,6 +50,7 @@ class ProjectView(Schema):
     target: str
     sets: int
     open_files: int
+    questions: int
 
 
 class TargetView(Schema):
@@ -64,7 +66,7 @@ class JobView(Schema):
     """A job and how far it is (0–1)."""
 
     id: UUID
-    kind: Literal["sort", "build", "prove", "deliver", "receive"]
+    kind: Literal["sort", "build", "prove", "deliver", "receive", "fetch"]
     title: str
     subject: str
     state: JobState
@@ -212,6 +214,7 @@ class SetView(Schema):
     build: BuildView | None
     proved: bool
     variants: list[VariantLine]
+    origin: Origin | None
     job: JobView | None
 
 
@@ -232,6 +235,7 @@ class BoardSet(Schema):
     target: str
     target_name: str
     proved: bool
+    questions: int
     picture: int | None
     cells: dict[str, Cell]
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.http import HttpRequest
 from ninja import Router, Status
 
+from texelcore.surface.origin import Origin
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
@@ -53,19 +54,6 @@ def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
     return Status(204, None)
 
 
-@router.delete(
-    "/files/{file_id}", response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="remove_file"
-)
-def remove_file(request: HttpRequest, file_id: int) -> Status[None]:
-    """Remove a file that belongs to no set."""
-    file = SourceFile.objects.filter(pk=file_id).select_related("project").first()
-    if file is None:
-        raise not_found("The file")
-    enter(request, file.project, Role.ARTIST)
-    ledgers.remove_file(file)
-    return Status(204, None)
-
-
 @router.put("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="assign_row")
 def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment) -> SetView:
     """Fill a property's row with channels of a file of the same project."""
@@ -93,6 +81,15 @@ def clear_row(request: HttpRequest, set_id: int, key: str) -> SetView:
     if texture_set.ledger.row(key) is None:
         raise not_found("The row")
     return views.set_view(ledgers.clear(texture_set, key, access.user), access)
+
+
+@router.put("/sets/{set_id}/origin", response=ANSWERS, operation_id="set_origin")
+def set_origin(request: HttpRequest, set_id: int, body: Origin) -> SetView:
+    """Write down where a set came from and under what terms."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    texture_set.origin_json = body.model_dump(mode="json")
+    texture_set.save(update_fields=["origin_json"])
+    return views.set_view(texture_set, access)
 
 
 @router.put("/sets/{set_id}/storage/{output}", response=ANSWERS, operation_id="choose_storage")

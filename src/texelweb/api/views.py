@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from django.db.models import Count
+
 from texelcore.build.explain import explain_property
 from texelcore.build.plan import PlannedOutput
 from texelcore.codecs.formats import FORMATS
@@ -21,7 +23,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.models import Arrival, SourceFile, TextureSet
 
-STAGES = ("sorted", "converted", "packed", "built", "proved", "dressed", "delivered")
+STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered")
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
 _FORMAT_WORDS = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR"}
 _MOST_FINDINGS = 40
@@ -38,6 +40,7 @@ def project_view(access: Access) -> schemas.ProjectView:
         target=project.target,
         sets=project.sets.count(),
         open_files=project.files.filter(set__isnull=True).count(),
+        questions=project.questions.count(),
     )
 
 
@@ -106,6 +109,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         build=build_view(state.build, state.current) if state.build else None,
         proved=state.proved,
         variants=[variant_line(variant) for variant in variants],
+        origin=texture_set.origin,
         job=job_view(job) if job and job.state != Job.State.DONE else None,
     )
 
@@ -211,6 +215,8 @@ def build_view(build: Build, current: bool) -> schemas.BuildView:
 def board(access: Access) -> schemas.Board:
     """A project's home: every set against every stage, and what is open, worst first."""
     sets, findings = [], []
+    asked = access.project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
+    questions = dict(asked)
     for texture_set in access.project.sets.select_related("project").order_by("name"):
         target = find_target(texture_set.target_name)
         state = state_of(texture_set, target)
@@ -223,6 +229,7 @@ def board(access: Access) -> schemas.Board:
                 target=target.title,
                 target_name=target.name,
                 proved=state.proved,
+                questions=questions.get(texture_set.pk, 0),
                 picture=int(first.file) if first else None,
                 cells=_cells(texture_set, state),
             )
@@ -245,7 +252,7 @@ def board(access: Access) -> schemas.Board:
 def _cells(texture_set: TextureSet, state: State) -> dict[str, schemas.Cell]:
     cells: dict[str, schemas.Cell] = {}
     blocked = False
-    for stage in STAGES[:3]:
+    for stage in STAGES[:4]:
         here = [finding for finding in state.findings if finding.stage == stage and finding.severity != "note"]
         cells[stage] = schemas.Cell(state="none", count=0, first="") if blocked else _cell(here)
         blocked = blocked or cells[stage].state == "wrong"

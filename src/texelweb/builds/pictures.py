@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from typing import Literal
 
 from django.core.files.storage import default_storage
@@ -10,10 +9,9 @@ from django.core.files.storage import default_storage
 from texelcore.build.plan import PlannedOutput
 from texelcore.codecs.dds import read_dds
 from texelcore.pixels.display import display, shrink
-from texelcore.pixels.image import Image, Pixels
-from texelcore.pixels.png import write_png
+from texelcore.pixels.image import Pixels
+from texelcore.pixels.png import png_bytes
 from texelcore.pixels.read import read
-from texelcore.pixels.strips import of_image
 from texelcore.proof.compare import Pair, difference, read_back
 from texelweb.builds.models import Output, Proof
 from texelweb.storage.blobs import local_file, put
@@ -61,6 +59,4 @@ def _side(pair: Pair, side: str, view: str) -> Pixels:
 
 
 def _png(pixels: Pixels, size: str) -> bytes:
-    file = io.BytesIO()
-    write_png(of_image(Image.of(shrink(pixels, EDGES[size]))), file, "srgb")
-    return file.getvalue()
+    return png_bytes(shrink(pixels, EDGES[size]))

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.utils import timezone
+
 from texelcore.build.plan import Plan, plan_build
+from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
+from texelcore.checks.origin_rules import check_origin
 from texelcore.proof.prove import proof_key
 from texelcore.proof.tolerances import judge
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
@@ -61,8 +65,11 @@ def state_of(texture_set: TextureSet, target: Target) -> State:
         wanted = {(planned.file_name, planned.content_key) for planned in plan.outputs}
         current = wanted == set(build.outputs.values_list("file_name", "content_key"))
     proofs = proofs_of(plan)
+    project = texture_set.project
     findings = list(check_set(ledger, files, target, plan))
-    tolerances = texture_set.project.tolerances
+    findings += check_house(project.rules, ledger, files, project.code, plan)
+    findings += check_origin(texture_set.origin, texture_set.name, project.slug, target.name, timezone.now().date())
+    tolerances = project.tolerances
     for planned in plan.outputs:
         if planned.key in proofs:
             findings += judge(proofs[planned.key].figures, tolerances, planned.file_name)

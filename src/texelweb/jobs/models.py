@@ -26,6 +26,7 @@ class Job(models.Model):
         PROVE = "prove"
         DELIVER = "deliver"
         RECEIVE = "receive"
+        FETCH = "fetch"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="jobs")

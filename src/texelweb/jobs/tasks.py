@@ -25,6 +25,7 @@ WORK = {
     Job.Kind.PROVE: "texelweb.builds.prove:run",
     Job.Kind.DELIVER: "texelweb.deliveries.run:run",
     Job.Kind.RECEIVE: "texelweb.deliveries.run:receive_again",
+    Job.Kind.FETCH: "texelweb.depot.fetch:run",
 }
 
 

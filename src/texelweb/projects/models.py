@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+from texelcore.naming.rules import HouseRules
 from texelcore.proof.tolerances import Tolerances
 
 
@@ -35,8 +36,28 @@ class Project(models.Model):
         """The house tolerances."""
         return Tolerances.model_validate(self.tolerances_json)
 
+    @property
+    def rules(self) -> HouseRules:
+        """The house rules as they are now: the newest version; before anybody wrote one, the defaults, which hold nothing."""
+        newest = self.rules_versions.order_by("-number").first()
+        return HouseRules.model_validate(newest.rules_json) if newest else HouseRules(hold=False)
+
     def __str__(self) -> str:
         return self.title
+
+
+class RulesVersion(models.Model):
+    """One version of a project's house rules: a document of the core, never changed."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="rules_versions")
+    number = models.IntegerField()
+    rules_json = models.JSONField()
+    what = models.CharField(max_length=300)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "number"], name="one_rules_version_per_number")]
 
 
 class Membership(models.Model):

@@ -3,30 +3,49 @@
 from __future__ import annotations
 
 import tempfile
+from collections import deque
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import ExitStack
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
-from typing import Any
+from queue import SimpleQueue
 
 from django.core.files.storage import default_storage
 from django.db import transaction
 
 from texelcore.pixels.errors import TexelError
-from texelcore.sorting.sort import sort_files
 from texelcore.surface.ledger import FileFacts
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Project
-from texelweb.sets.ledgers import create_set, merge_rows
-from texelweb.sets.models import Arrival, ArrivalItem, SourceFile
-from texelweb.sets.names import clean_path, remark_on
+from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, SourceFile
+from texelweb.sets.names import clean_path
+from texelweb.sets.sorting import sort_into_sets, take
 from texelweb.storage.blobs import keep, local_file
 from texelweb.storage.guard import Guard
 from texelweb.storage.models import Blob
-from texelweb.storage.pictures import paint_small
+from texelweb.storage.pictures import EDGES, keep_small
 from texelweb.storage.zips import is_zip, unpack
 
 Outcome = ArrivalItem.Outcome
+# Two cores decode side by side; the window keeps a large zip from being unpacked far ahead of them.
+GUARDS = 2
+WINDOW = 6
+Tell = Callable[[float, str], None]
+Seen = tuple[FileFacts, dict[str, bytes]]
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A file of an arrival before it was looked at: its item, its path as given, where its bytes lie, and what to call when
+    they are no longer needed there."""
+
+    item: ArrivalItem
+    given: str
+    place: Path
+    let_go: Callable[[], None]
 
 
 @dataclass(frozen=True)
@@ -39,121 +58,169 @@ class Looked:
     blob: Blob
 
 
+class Lookers:
+    """Guarded processes that look at files side by side, in the order in which they were handed in."""
+
+    def __init__(self) -> None:
+        self._guards: SimpleQueue[Guard] = SimpleQueue()
+        self._all = [Guard() for _ in range(GUARDS)]
+        for guard in self._all:
+            self._guards.put(guard)
+        self._pool = ThreadPoolExecutor(GUARDS)
+
+    def __enter__(self) -> Lookers:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._pool.shutdown(cancel_futures=True)
+        for guard in self._all:
+            guard.__exit__(None, None, None)
+
+    def look(self, place: Path, path: str) -> Future[Seen]:
+        """Have a file looked at."""
+        return self._pool.submit(self._look, place, path)
+
+    def _look(self, place: Path, path: str) -> Seen:
+        guard = self._guards.get()
+        try:
+            return guard.look(place, path, EDGES["small"])
+        finally:
+            self._guards.put(guard)
+
+
 def run(job: Job, reporter: Reporter) -> None:
-    """The work of a sort job. Bytes are stored as they are looked at; rows appear all together at the end."""
-    arrival = Arrival.objects.get(pk=job.subject)
+    """The work of a sort job."""
+    sort_arrival(Arrival.objects.get(pk=job.subject), reporter, 0.0)
+
+
+def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
+    """Look at all that came and sort it. Bytes are stored as they are looked at; rows appear all together at the end.
+
+    `begun` is the share of the job (0–1) that was done before.
+    """
     # A run that was cut off may have listed a zip's entries: they are listed again.
-    arrival.items.filter(staged="").delete()
-    looked: list[Looked] = []
+    arrival.items.filter(staged="", sha256="").delete()
     items = list(arrival.items.order_by("pk"))
-    with Guard() as guard, tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
-        for number, item in enumerate(items):
 
-            def tell(share: float, path: str, number: int = number) -> None:
-                reporter.progress(0.9 * (number + share) / len(items), path.rpartition("/")[2])
+    def tell(share: float, path: str) -> None:
+        reporter.progress(begun + (0.92 - begun) * share, path.rpartition("/")[2])
 
-            tell(0.0, item.path)
-            looked += list(_look_at(item, guard, Path(folder), tell))
+    with Lookers() as lookers, tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
+        looked = [*_known(arrival, items), *_look_at_all(arrival, items, lookers, Path(folder), tell)]
     reporter.progress(0.92, "sorting into sets")
     with transaction.atomic():
-        Project.objects.select_for_update().get(pk=arrival.project_id)
-        taken = [file for entry in looked if (file := _take(arrival.project, entry)) is not None]
-        sort_into_sets(arrival.project, taken, arrival.by)
+        project = Project.objects.select_for_update().get(pk=arrival.project_id)
+        taken = []
+        for number, entry in enumerate(looked):
+            reporter.progress(0.92 + 0.05 * number / len(looked), "taking files in")
+            file = take(project, entry.item, entry.path, entry.facts, entry.blob, arrival.by)
+            if file is not None:
+                taken.append(file)
+        sort_into_sets(project, taken, arrival.by, arrival.origin_json)
         arrival.state = Arrival.State.DONE
         arrival.save()
     for item in items:
-        default_storage.delete(item.staged)
+        if item.staged:
+            default_storage.delete(item.staged)
 
 
-def _look_at(item: ArrivalItem, guard: Guard, folder: Path, tell: Callable[[float, str], None]) -> Iterator[Looked]:
-    """The good files of one item: itself, or what a zip holds. What is not good is recorded with its reason.
+def facts_known(project: Project, sha256: str) -> FileFacts | None:
+    """What is known of bytes that this project has, or had in an earlier revision of a file."""
+    file = SourceFile.objects.filter(project=project, blob_id=sha256).first()
+    if file:
+        return file.facts
+    revision = FileRevision.objects.filter(file__project=project, blob_id=sha256).first()
+    return FileFacts.model_validate(revision.facts_json) if revision else None
 
-    `tell` hears the share of the item that is done (0–1) and the path at hand.
-    """
-    with local_file(item.staged) as staged:
-        if not is_zip(staged):
-            yield from _look_at_file(item, item.path, staged, guard)
-            return
-        inside = item.path.removesuffix(".zip").removesuffix(".ZIP")
-        count = 0
+
+def _known(arrival: Arrival, items: list[ArrivalItem]) -> Iterator[Looked]:
+    """The items whose bytes were here before they came."""
+    for item in items:
+        if item.staged:
+            continue
+        facts = facts_known(arrival.project, item.sha256)
         try:
-            for name, place, share in unpack(staged, item.path.rpartition("/")[2], folder):
-                entry = ArrivalItem.objects.create(arrival=item.arrival, path=name[:1024])
-                count += 1
-                if isinstance(place, TexelError):
-                    _refuse(entry, place)
-                else:
-                    entry.bytes = place.stat().st_size
-                    yield from _look_at_file(entry, f"{inside}/{name}", place, guard)
-                tell(share, name)
+            path = clean_path(item.path)
         except TexelError as error:
             _refuse(item, error)
-            return
-        item.outcome = Outcome.PASSED_OVER
-        item.problem = f"A zip with {count} picture(s)." if count else "A zip without pictures."
-        item.save()
+            continue
+        if facts is None:
+            _refuse(item, TexelError(item.path, "was said to be here already and is not.", "Drop it again."))
+            continue
+        yield Looked(item, path, facts.model_copy(update={"path": path, "id": path}), Blob.objects.get(pk=item.sha256))
 
 
-def _look_at_file(item: ArrivalItem, given: str, place: Path, guard: Guard) -> Iterator[Looked]:
+def _look_at_all(arrival: Arrival, items: list[ArrivalItem], lookers: Lookers, folder: Path, tell: Tell) -> Iterator[Looked]:
+    """The good files, in order; what is not good is recorded with its reason."""
+    waiting: deque[tuple[Candidate, str, Future[Seen]]] = deque()
+    for candidate in _candidates(arrival, items, folder, tell):
+        try:
+            path = clean_path(candidate.given)
+        except TexelError as error:
+            _refuse(candidate.item, error)
+            candidate.let_go()
+            continue
+        waiting.append((candidate, path, lookers.look(candidate.place, path)))
+        while len(waiting) > WINDOW:
+            yield from _kept(*waiting.popleft())
+    while waiting:
+        yield from _kept(*waiting.popleft())
+
+
+def _candidates(arrival: Arrival, items: list[ArrivalItem], folder: Path, tell: Tell) -> Iterator[Candidate]:
+    """Each file of the arrival, and each picture of its zips."""
+    for number, item in enumerate(items):
+        if not item.staged:
+            continue
+
+        def told(share: float, path: str, number: int = number) -> None:
+            tell((number + share) / len(items), path)
+
+        told(0.0, item.path)
+        held = ExitStack()
+        staged = held.enter_context(local_file(item.staged))
+        if is_zip(staged):
+            with held:
+                yield from _zipped(arrival, item, staged, folder, told)
+        else:
+            yield Candidate(item, item.path, staged, held.close)
+
+
+def _zipped(arrival: Arrival, item: ArrivalItem, staged: Path, folder: Path, tell: Tell) -> Iterator[Candidate]:
+    inside = item.path.removesuffix(".zip").removesuffix(".ZIP")
+    count = 0
     try:
-        path = clean_path(given)
-        facts = guard.facts(place, path)
+        for name, place, share in unpack(staged, item.path.rpartition("/")[2], folder):
+            entry = ArrivalItem.objects.create(arrival=arrival, path=name[-1024:])
+            count += 1
+            if isinstance(place, TexelError):
+                _refuse(entry, place)
+            else:
+                entry.bytes = place.stat().st_size
+                yield Candidate(entry, f"{inside}/{name}", place, partial(place.unlink, missing_ok=True))
+            tell(share, name)
     except TexelError as error:
         _refuse(item, error)
         return
-    blob = keep(place, facts.sha256)
-    paint_small(place, path, facts.sha256)
-    yield Looked(item, path, facts, blob)
+    item.outcome = Outcome.PASSED_OVER
+    item.problem = f"A zip with {count} picture(s)." if count else "A zip without pictures."
+    item.save()
+
+
+def _kept(candidate: Candidate, path: str, looking: Future[Seen]) -> Iterator[Looked]:
+    try:
+        facts, small = looking.result()
+    except TexelError as error:
+        _refuse(candidate.item, error)
+        return
+    else:
+        blob = keep(candidate.place, facts.sha256)
+        keep_small(facts.sha256, small)
+        yield Looked(candidate.item, path, facts, blob)
+    finally:
+        candidate.let_go()
 
 
 def _refuse(item: ArrivalItem, error: TexelError) -> None:
     item.outcome, item.problem, item.way_out = Outcome.REFUSED, error.problem, error.way_out
     item.save()
-
-
-def _take(project: Project, looked: Looked) -> SourceFile | None:
-    """Make or renew the source file of a looked-at file; None when nothing new came of it."""
-    item, key = looked.item, looked.path.casefold()
-    body = looked.facts.model_dump(mode="json")
-    known = SourceFile.objects.filter(project=project, path_key=key).first()
-    if known is None:
-        file = SourceFile.objects.create(project=project, path=looked.path, path_key=key, blob=looked.blob, facts_json=body)
-        item.outcome, item.file, item.problem = Outcome.ACCEPTED, file, remark_on(looked.path)
-        item.save()
-        return file
-    if known.path != looked.path:
-        _refuse(item, TexelError(item.path, f"differs only in letter case from {known.path}.", "Rename one of the two."))
-        return None
-    item.file = known
-    if known.blob_id == looked.blob.sha256:
-        item.outcome, item.problem = Outcome.KNOWN, "The same file is already here."
-    else:
-        known.blob, known.facts_json, known.revision = looked.blob, body, known.revision + 1
-        known.save()
-        item.outcome = Outcome.REPLACED
-        item.problem = f"Now at revision {known.revision}; the ledger keeps its decisions."
-    item.save()
-    return None
-
-
-def sort_into_sets(project: Project, new: list[SourceFile], user: Any) -> None:
-    """Sort new and open files by name, together with all others as siblings; grow known sets, make new ones.
-
-    Files that were set aside by hand take no part.
-    """
-    files = {str(file.pk): file for file in SourceFile.objects.filter(project=project, set_aside=False).select_related("set")}
-    owner = {key: file.set for key, file in files.items()}
-    movable = {str(file.pk) for file in new} | {key for key, home in owner.items() if home is None}
-    sorting = sort_files(file.facts for file in files.values())
-    for ledger in sorting.ledgers:
-        fresh = [file for file in ledger.files() if file in movable]
-        if not fresh:
-            continue
-        home = next((owner[file] for file in ledger.files() if owner[file] is not None), None)
-        if home is None:
-            home = create_set(project, ledger, user, "Sorted by name")
-        else:
-            merge_rows(home, ledger, fresh, user)
-        SourceFile.objects.filter(pk__in=fresh, set__isnull=True).update(set=home, why_open="")
-    for entry in sorting.open:
-        SourceFile.objects.filter(pk=entry.file, set__isnull=True).update(why_open=entry.why)

@@ -17,10 +17,11 @@ from texelweb.projects.models import Project
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
 
 
-def create_set(project: Project, ledger: Ledger, user: Any, what: str) -> TextureSet:
-    """A new set with a code of its own, and the first revision of its ledger."""
+def create_set(project: Project, ledger: Ledger, user: Any, what: str, origin: Any = None) -> TextureSet:
+    """A new set with a code of its own, its origin (a core Origin as JSON), and the first revision of its ledger."""
     body = ledger.model_dump(mode="json")
-    made = TextureSet.objects.create(project=project, name=ledger.name, code=free_code(project, ledger.name), ledger_json=body)
+    code = free_code(project, ledger.name)
+    made = TextureSet.objects.create(project=project, name=ledger.name, code=code, ledger_json=body, origin_json=origin)
     LedgerRevision.objects.create(set=made, number=1, ledger_json=body, what=what, by=user)
     return made
 
@@ -44,8 +45,11 @@ def change(texture_set: TextureSet, edit: Callable[[Ledger], Ledger], what: str,
             return current
         current.revisions.filter(number__gt=current.revision).delete()
         current.revision += 1
+        renamed = current.name != ledger.name
         current.ledger_json, current.name = body, ledger.name
         current.save()
+        if renamed:
+            _take_code(current)
         LedgerRevision.objects.create(set=current, number=current.revision, ledger_json=body, what=what[:300], by=user)
         _claim_files(current, ledger)
     return current
@@ -109,9 +113,7 @@ def rename(texture_set: TextureSet, name: str, user: Any) -> TextureSet:
     if plain == texture_set.name:
         return texture_set
     what = f"Renamed from {texture_set.name} to {plain}"
-    changed = change(texture_set, lambda ledger: ledger.model_copy(update={"name": plain}), what, user)
-    _take_code(changed)
-    return changed
+    return change(texture_set, lambda ledger: ledger.model_copy(update={"name": plain}), what, user)
 
 
 def remove_set(texture_set: TextureSet) -> None:

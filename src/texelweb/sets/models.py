@@ -7,7 +7,9 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from texelcore.sorting.questions import Question
 from texelcore.surface.ledger import FileFacts, Ledger
+from texelcore.surface.origin import Origin
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project
 from texelweb.storage.models import Blob
@@ -21,6 +23,8 @@ class TextureSet(models.Model):
     code = models.CharField(max_length=64)
     target = models.CharField(max_length=64, blank=True)
     ledger_json = models.JSONField()
+    # Where the maps came from and under what terms: a core Origin.
+    origin_json = models.JSONField(null=True, blank=True)
     revision = models.IntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -31,6 +35,11 @@ class TextureSet(models.Model):
     def ledger(self) -> Ledger:
         """The ledger as the core's document."""
         return Ledger.model_validate(self.ledger_json)
+
+    @property
+    def origin(self) -> Origin | None:
+        """The set's origin as the core's document, where it is known."""
+        return Origin.model_validate(self.origin_json) if self.origin_json else None
 
     @property
     def target_name(self) -> str:
@@ -65,6 +74,8 @@ class Arrival(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
     job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="+")
+    # Sets that this arrival makes take their origin from here.
+    origin_json = models.JSONField(null=True, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
 
@@ -75,6 +86,8 @@ class SourceFile(models.Model):
     path = models.CharField(max_length=1024)
     # Letter case folded: two paths that differ in nothing else would be one file on many systems.
     path_key = models.CharField(max_length=2048)
+    # The folded path under which it first came: a re-export after a rename still comes under it.
+    arrived_key = models.CharField(max_length=2048, db_index=True, default="")
     blob = models.ForeignKey(Blob, on_delete=models.PROTECT)
     facts_json = models.JSONField()
     revision = models.IntegerField(default=1)
@@ -93,6 +106,67 @@ class SourceFile(models.Model):
         return FileFacts.model_validate(self.facts_json | {"id": str(self.pk), "path": self.path})
 
 
+class FileRevision(models.Model):
+    """One state of a source file: what it held from when on. Nothing is ever taken out of storage."""
+
+    file = models.ForeignKey(SourceFile, on_delete=models.CASCADE, related_name="revisions")
+    number = models.IntegerField()
+    blob = models.ForeignKey(Blob, on_delete=models.PROTECT)
+    facts_json = models.JSONField()
+    what = models.CharField(max_length=200)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["file", "number"], name="one_file_revision_per_number")]
+
+
+class OpenQuestion(models.Model):
+    """A question that sorting left to a person: a core Question, worst first by rank."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="questions")
+    key = models.CharField(max_length=16)
+    kind = models.CharField(max_length=24)
+    rank = models.IntegerField()
+    set = models.ForeignKey(TextureSet, null=True, on_delete=models.CASCADE, related_name="questions")
+    question_json = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "key"], name="one_question_per_key")]
+
+    @property
+    def question(self) -> Question:
+        """The question as the core's document; sets and files go by their ids."""
+        return Question.model_validate(self.question_json)
+
+
+class Settled(models.Model):
+    """A question that a person has answered, with what it takes to undo the answer."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="settled")
+    key = models.CharField(max_length=16)
+    text = models.CharField(max_length=400)
+    answer = models.CharField(max_length=200)
+    # One act may answer many questions alike; they are undone together.
+    act = models.UUIDField(default=uuid.uuid4, db_index=True)
+    undo_json = models.JSONField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "key"], name="settled_once")]
+
+
+class RenameAct(models.Model):
+    """A rename plan that was applied: the core's lines. Undone as one step, while nothing else has moved the files."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="renames")
+    lines_json = models.JSONField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+    undone = models.DateTimeField(null=True)
+
+
 class ArrivalItem(models.Model):
     """One file of an arrival. `staged` is where its bytes wait in storage until they are sorted."""
 
@@ -108,6 +182,8 @@ class ArrivalItem(models.Model):
     path = models.CharField(max_length=1024)
     bytes = models.BigIntegerField(default=0)
     staged = models.CharField(max_length=64, blank=True)
+    # What the sender says it is; for a file known by hash nothing is staged, and its bytes are taken from storage.
+    sha256 = models.CharField(max_length=64, blank=True)
     outcome = models.CharField(max_length=16, choices=Outcome.choices, default=Outcome.WAITING)
     problem = models.TextField(blank=True)
     way_out = models.TextField(blank=True)

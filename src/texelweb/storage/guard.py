@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 import os
 import resource
@@ -11,8 +12,6 @@ import sys
 from pathlib import Path
 from types import TracebackType
 from typing import Any
-
-from pydantic import ValidationError
 
 from texelcore.pixels.errors import UnreadableImage
 from texelcore.surface.ledger import FileFacts
@@ -37,21 +36,25 @@ class Guard:
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         self._stop()
 
-    def facts(self, path: Path, shown_path: str) -> FileFacts:
-        """What `facts_of` says of a file. Raises UnreadableImage, also when the helper dies or takes too long."""
+    def look(self, path: Path, shown_path: str, edge: int) -> tuple[FileFacts, dict[str, bytes]]:
+        """What `facts_of` says of a file, and its small pictures by view, at most `edge` texels on an edge.
+
+        Raises UnreadableImage, also when the helper dies or takes too long.
+        """
         process = self._running()
         name = shown_path.rsplit("/", 1)[-1]
         try:
-            answer = self._ask(process, {"path": str(path), "shown": shown_path})
+            answer = self._ask(process, {"path": str(path), "shown": shown_path, "edge": edge})
             if "facts" in answer:
-                return FileFacts.model_validate(answer["facts"])
-        except (BrokenPipeError, TimeoutError, json.JSONDecodeError, ValidationError) as error:
+                small = {view: base64.b64decode(body) for view, body in answer["small"].items()}
+                return FileFacts.model_validate(answer["facts"]), small
+        except (BrokenPipeError, TimeoutError, ValueError, KeyError) as error:
             self._stop()
             problem = "took more time or memory to decode than one picture may."
             raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from error
         raise UnreadableImage(name, answer["error"]["problem"], answer["error"]["way_out"])
 
-    def _ask(self, process: subprocess.Popen[str], request: dict[str, str]) -> dict[str, Any]:
+    def _ask(self, process: subprocess.Popen[str], request: dict[str, Any]) -> dict[str, Any]:
         if process.stdin is None or process.stdout is None:
             raise BrokenPipeError
         process.stdin.write(json.dumps(request) + "\n")

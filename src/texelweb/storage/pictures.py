@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import io
 from collections import OrderedDict
-from pathlib import Path
+from collections.abc import Mapping
 from threading import Lock
 
 from django.core.files.storage import default_storage
 
-from texelcore.pixels.display import VIEWS, display, shrink
-from texelcore.pixels.image import Image, Pixels
-from texelcore.pixels.png import write_png
+from texelcore.pixels.display import display, is_light, shrink
+from texelcore.pixels.image import Image
+from texelcore.pixels.png import png_bytes
 from texelcore.pixels.read import read
-from texelcore.pixels.strips import of_image
 from texelweb.storage.blobs import local_file, put
 from texelweb.storage.models import place_of
 
@@ -44,24 +42,17 @@ def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int) -> 
     if not (0 <= top < image.height and 0 <= left < image.width):
         raise KeyError("tile")
     part = Image(image.data[top : top + TILE, left : left + TILE], image.channels)
-    return _png(display(part, view, _is_light(image)))
+    return png_bytes(display(part, view, is_light(image)))
 
 
-def paint_small(path: Path, name: str, sha256: str) -> None:
-    """Make the small pictures of a file that has just been looked at, so that no ledger has to wait for them."""
-    image = read(path, name)
-    for view in VIEWS:
-        if view == "RGB" or view in image.channels:
-            put(_place(sha256, view, "small"), _small(image, view, "small"))
+def keep_small(sha256: str, small: Mapping[str, bytes]) -> None:
+    """Keep the small pictures that the guarded look made, so that no ledger has to wait for them."""
+    for view, body in small.items():
+        put(_place(sha256, view, "small"), body)
 
 
 def _small(image: Image, view: str, size: str) -> bytes:
-    return _png(shrink(display(image, view, _is_light(image)), EDGES[size]))
-
-
-def _is_light(image: Image) -> bool:
-    """A float picture of three channels is shown as linear light; a single float channel is data."""
-    return image.sample in ("f16", "f32") and len(image.channels) >= 3
+    return png_bytes(shrink(display(image, view, is_light(image)), EDGES[size]))
 
 
 def _place(sha256: str, view: str, size: str) -> str:
@@ -84,9 +75,3 @@ def _decoded(sha256: str, suffix: str) -> Image:
         while len(_recent) > 1 and sum(kept.data.nbytes for kept in _recent.values()) > MOST_BYTES_KEPT:
             _recent.popitem(last=False)
     return image
-
-
-def _png(pixels: Pixels) -> bytes:
-    file = io.BytesIO()
-    write_png(of_image(Image.of(pixels)), file, "srgb")
-    return file.getvalue()

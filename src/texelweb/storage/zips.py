@@ -1,12 +1,14 @@
-"""Opening an uploaded zip: refused whole when any part of it is hostile, before anything is unpacked."""
+"""Opening an uploaded zip, and zips inside it: each refused whole when any part of it is hostile, before it is unpacked."""
 
 from __future__ import annotations
 
 import lzma
 import shutil
+import uuid
 import zipfile
 import zlib
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,6 +18,7 @@ from texelcore.pixels.inspect import PICTURE_SUFFIXES
 MOST_ENTRIES = 5000
 LARGEST_UNPACKED = 8 * 1024**3
 LARGEST_RATIO = 100
+DEEPEST = 3
 _CHUNK = 1 << 20
 
 
@@ -34,27 +37,57 @@ class Entry(NamedTuple):
 
 
 def unpack(path: Path, name: str, folder: Path) -> Iterator[Entry]:
-    """Give each picture of a zip, its bytes in a numbered file in `folder` that lasts until the next one is asked for.
+    """Give each picture of a zip and of the zips inside it, its bytes in a file in `folder` that the caller removes.
 
-    An entry that is damaged comes as its error. Raises TexelError naming the zip, before anything is unpacked, for a zip
-    without a readable directory, a locked one, more than 5,000 entries, a name that is absolute or climbs with "..", or
-    data that unpack to 100 times the zip's size or more.
+    An entry that is damaged, or an inner zip that is refused, comes as its error. Raises TexelError naming the zip, before
+    anything is unpacked, for a zip without a readable directory, a locked one, more than 5,000 entries, a name that is
+    absolute or climbs with "..", or data that unpack to 100 times the zip's size or more. Zips more than three deep are
+    errors, and what all of them unpack to counts together.
     """
+    yield from _unpack(path, name, folder, _Room(), 1)
+
+
+@dataclass
+class _Room:
+    """What may still be unpacked, over all levels: inner zips must not multiply what one may hold."""
+
+    entries: int = MOST_ENTRIES
+    bytes: int = LARGEST_UNPACKED
+
+
+def _unpack(path: Path, name: str, folder: Path, room: _Room, depth: int) -> Iterator[Entry]:
     try:
         archive = zipfile.ZipFile(path)
     except zipfile.BadZipFile as error:
         raise TexelError(name, f"is a damaged zip ({error}).", "Pack it again, or drop the folder itself.") from error
     with archive:
-        entries = _checked(archive, path, name)
+        entries = _checked(archive, path, name, room)
         for number, entry in enumerate(entries):
-            place = folder / f"{number:05d}"
-            yield Entry(entry.filename, _copy(archive, entry, place), (number + 1) / len(entries))
-            place.unlink(missing_ok=True)
+            share = (number + 1) / len(entries)
+            place = _copy(archive, entry, folder / uuid.uuid4().hex)
+            if isinstance(place, TexelError) or not entry.filename.lower().endswith(".zip"):
+                yield Entry(entry.filename, place, share)
+                continue
+            try:
+                yield from _inner(place, entry.filename, folder, room, depth, share)
+            finally:
+                place.unlink(missing_ok=True)
 
 
-def _checked(archive: zipfile.ZipFile, path: Path, name: str) -> list[zipfile.ZipInfo]:
+def _inner(place: Path, name: str, folder: Path, room: _Room, depth: int, share: float) -> Iterator[Entry]:
+    if depth >= DEEPEST:
+        yield Entry(name, TexelError(name, f"is a zip {depth + 1} deep.", "Unpack the outer one first."), share)
+        return
+    try:
+        for entry in _unpack(place, name.rpartition("/")[2], folder, room, depth + 1):
+            yield Entry(f"{name[:-4]}/{entry.name}", entry.place, share)
+    except TexelError as error:
+        yield Entry(name, error, share)
+
+
+def _checked(archive: zipfile.ZipFile, path: Path, name: str, room: _Room) -> list[zipfile.ZipInfo]:
     entries = [entry for entry in archive.infolist() if not entry.is_dir()]
-    if len(entries) > MOST_ENTRIES:
+    if len(entries) > room.entries:
         raise TexelError(
             name, f"holds {len(entries):,} files; at most {MOST_ENTRIES:,} are taken.", "Split it into several zips."
         )
@@ -66,17 +99,19 @@ def _checked(archive: zipfile.ZipFile, path: Path, name: str) -> list[zipfile.Zi
         if entry.flag_bits & 1:
             raise TexelError(name, "is locked with a password.", "Pack it again without one.")
     unpacked = sum(entry.file_size for entry in entries)
-    if unpacked > LARGEST_UNPACKED or unpacked >= LARGEST_RATIO * path.stat().st_size:
+    if unpacked > room.bytes or unpacked >= LARGEST_RATIO * path.stat().st_size:
         problem = f"would unpack to {unpacked / 1e6:,.0f} MB from {path.stat().st_size / 1e6:,.1f} MB."
         raise TexelError(name, problem, "Drop the files themselves instead.")
-    return [entry for entry in entries if _is_picture(entry.filename)]
+    room.entries -= len(entries)
+    room.bytes -= unpacked
+    return [entry for entry in entries if _is_wanted(entry.filename)]
 
 
-def _is_picture(name: str) -> bool:
-    """Pictures by suffix; hidden files and a desktop's own extra folders are passed over."""
+def _is_wanted(name: str) -> bool:
+    """Pictures and zips by suffix; hidden files and a desktop's own extra folders are passed over."""
     parts = name.replace("\\", "/").split("/")
     hidden = any(part.startswith((".", "__MACOSX")) for part in parts)
-    return not hidden and Path(parts[-1]).suffix.lower() in PICTURE_SUFFIXES
+    return not hidden and Path(parts[-1]).suffix.lower() in PICTURE_SUFFIXES | {".zip"}
 
 
 def _copy(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, place: Path) -> Path | TexelError:

@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class AccountsConfig(AppConfig):
+    """Accounts."""
+
+    name = "texelweb.accounts"

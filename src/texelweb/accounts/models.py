@@ -1,0 +1,46 @@
+"""What belongs to a user beside name and password: access tokens, and the key to the depot."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+
+from django.conf import settings
+from django.db import models
+
+PREFIX = "fxt_"
+SHOWN = 10
+
+
+class AccessToken(models.Model):
+    """A secret by which a program acts for a user where nobody types a password. Only its SHA-256 is kept.
+
+    256 random bits need no slow hash: there is nothing to guess (common practice for random tokens).
+    """
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="access_tokens")
+    name = models.CharField(max_length=80)
+    digest = models.CharField(max_length=64, unique=True)
+    # The first signs, so that a person can tell tokens apart.
+    begins = models.CharField(max_length=SHOWN)
+    created = models.DateTimeField(auto_now_add=True)
+    used = models.DateTimeField(null=True)
+
+    @classmethod
+    def make(cls, user: object, name: str) -> tuple[AccessToken, str]:
+        """A new token, and its secret, which is not kept and cannot be shown again."""
+        secret = PREFIX + secrets.token_urlsafe(32)
+        return cls.objects.create(user=user, name=name, digest=digest_of(secret), begins=secret[:SHOWN]), secret
+
+
+class DepotKey(models.Model):
+    """A user's key to the depot. It is needed as it is, since the server signs in with it while the user is away."""
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="depot_key")
+    key = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+def digest_of(secret: str) -> str:
+    """What is kept of a token."""
+    return hashlib.sha256(secret.encode()).hexdigest()

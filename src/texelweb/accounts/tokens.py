@@ -1,0 +1,30 @@
+"""Signing in with an access token, for programs: only where files are brought in."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.http import HttpRequest
+from django.utils import timezone
+from ninja.security import HttpBearer
+
+from texelweb.accounts.models import AccessToken, digest_of
+
+SECONDS_BETWEEN_NOTES = 60
+
+
+class TokenAuth(HttpBearer):
+    """`Authorization: Bearer …`. A token that is unknown or revoked, or whose user is no longer active, is refused."""
+
+    def authenticate(self, request: HttpRequest, token: str) -> Any:
+        """The token's user, who is the request's user from then on; None when the token is not good."""
+        found = AccessToken.objects.filter(digest=digest_of(token), user__is_active=True).select_related("user").first()
+        if found is None:
+            return None
+        now = timezone.now()
+        # A watcher asks often; its last use is noted once a minute.
+        if found.used is None or now - found.used > timedelta(seconds=SECONDS_BETWEEN_NOTES):
+            AccessToken.objects.filter(pk=found.pk).update(used=now)
+        request.user = found.user
+        return found.user

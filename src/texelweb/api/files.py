@@ -1,0 +1,74 @@
+"""A source file by itself: what was measured on it, and its revisions."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja import Router, Status
+
+from texelcore.surface.ledger import FileFacts
+from texelweb.accounts.access import Access, enter
+from texelweb.api.errors import not_found
+from texelweb.api.schemas import ErrorBody
+from texelweb.api.schemas_arrivals import FileDetail, RevisionView
+from texelweb.projects.models import Role
+from texelweb.sets import ledgers, sorting
+from texelweb.sets.models import SourceFile
+
+router = Router(tags=["files"])
+ANSWERS = {200: FileDetail, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+def enter_file(request: HttpRequest, file_id: int, least: Role = Role.GUEST) -> tuple[SourceFile, Access]:
+    """A source file and the asking user's access to its project. Raises Refused as `enter` does."""
+    file = SourceFile.objects.filter(pk=file_id).select_related("project", "set").first()
+    if file is None:
+        raise not_found("The file")
+    return file, enter(request, file.project, least)
+
+
+@router.get("/files/{file_id}", response={200: FileDetail, 404: ErrorBody}, operation_id="get_file")
+def get_file(request: HttpRequest, file_id: int) -> FileDetail:
+    """A file's measurements and revisions."""
+    return _view(enter_file(request, file_id)[0])
+
+
+@router.delete("/files/{file_id}", response={204: None, 403: ErrorBody, 409: ErrorBody}, operation_id="remove_file")
+def remove_file(request: HttpRequest, file_id: int) -> Status[None]:
+    """Remove a file that belongs to no set."""
+    file, _ = enter_file(request, file_id, Role.ARTIST)
+    ledgers.remove_file(file)
+    return Status(204, None)
+
+
+@router.post("/files/{file_id}/revisions/{number}/bring-back", response=ANSWERS, operation_id="bring_back_revision")
+def bring_back_revision(request: HttpRequest, file_id: int, number: int) -> FileDetail:
+    """Make an older revision the newest; nothing is lost, and what depends on the file is stale."""
+    file, access = enter_file(request, file_id, Role.ARTIST)
+    sorting.bring_back(file, number, access.user)
+    return _view(file)
+
+
+def _view(file: SourceFile) -> FileDetail:
+    revisions = file.revisions.select_related("by").order_by("-number")
+    return FileDetail(
+        id=file.pk,
+        facts=file.facts,
+        evidence=file.facts.evidence,
+        set_id=file.set_id,
+        set_name=file.set.name if file.set else None,
+        revisions=[
+            RevisionView(
+                number=entry.number,
+                sha256=entry.blob_id,
+                width=facts.width,
+                height=facts.height,
+                bytes=facts.bytes,
+                what=entry.what,
+                by=entry.by.get_username() if entry.by else "",
+                at=entry.at,
+                current=entry.number == file.revision,
+            )
+            for entry in revisions
+            for facts in [FileFacts.model_validate(entry.facts_json)]
+        ],
+    )

@@ -1,0 +1,168 @@
+"""House rules: versions, tester, and the rename plan."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from texelcore.naming.judge import judge_name, name_for, subject_by_name
+from texelcore.naming.rules import HouseRules
+from texelcore.surface.properties import property_of
+from texelweb.accounts.access import Access, enter
+from texelweb.api.errors import Refused, not_found
+from texelweb.api.schemas import ErrorBody
+from texelweb.api.schemas_arrivals import (
+    NamesTried,
+    NameTried,
+    RenameActView,
+    RenameAsked,
+    RenameLine,
+    RenamePlanView,
+    RulesSaved,
+    RulesVersionView,
+    RulesView,
+)
+from texelweb.projects.models import RANK, Project, Role
+from texelweb.sets import questions, renames
+from texelweb.sets.models import RenameAct
+
+router = Router(tags=["rules"])
+_MOST_SHOWN = 30
+
+
+@router.get("/projects/{slug}/rules", response={200: RulesView, 404: ErrorBody}, operation_id="get_rules")
+def get_rules(request: HttpRequest, slug: str) -> RulesView:
+    """The house rules and their versions."""
+    return _view(enter(request, slug))
+
+
+@router.put("/projects/{slug}/rules", response={200: RulesView, 403: ErrorBody, 409: ErrorBody}, operation_id="save_rules")
+def save_rules(request: HttpRequest, slug: str, body: RulesSaved) -> RulesView:
+    """Keep new house rules as the newest version; what was open is asked anew by them."""
+    access = enter(request, slug, Role.LEAD)
+    if body.base != _newest(access.project):
+        raise Refused(409, "The house rules", "were changed by somebody else meanwhile.", "Reload, then make your change again.")
+    questions.save_rules(access.project, body.rules, body.what, access.user)
+    questions.refresh(access.project)
+    return _view(access)
+
+
+@router.get("/projects/{slug}/rules/{number}/document", response={200: HouseRules, 404: ErrorBody}, operation_id="export_rules")
+def export_rules(request: HttpRequest, slug: str, number: int) -> HttpResponse:
+    """One version as the JSON document that the command line reads; version 0 is the default."""
+    project = enter(request, slug).project
+    found = project.rules_versions.filter(number=number).first()
+    if found is None and number != 0:
+        raise not_found("The version")
+    rules = HouseRules.model_validate(found.rules_json) if found else HouseRules(hold=False)
+    answer = HttpResponse(rules.to_json(), content_type="application/json")
+    answer["Content-Disposition"] = f'attachment; filename="{project.slug}-rules-v{number}.json"'
+    return answer
+
+
+@router.post("/projects/{slug}/rules/try", response={200: list[NameTried], 404: ErrorBody}, operation_id="try_names")
+def try_names(request: HttpRequest, slug: str, body: NamesTried) -> list[NameTried]:
+    """Hold names against rules, saved or not. Nothing is changed, so a guest may ask too."""
+    project = enter(request, slug).project
+    return [_tried(body.rules, name, project.code) for name in body.names]
+
+
+@router.get("/projects/{slug}/renames", response={200: RenamePlanView, 404: ErrorBody}, operation_id="get_rename_plan")
+def get_rename_plan(request: HttpRequest, slug: str) -> RenamePlanView:
+    """Everything that breaks a naming rule, old path beside new."""
+    return _plan_view(enter(request, slug).project)
+
+
+@router.get("/projects/{slug}/renames/csv", response={404: ErrorBody}, operation_id="get_rename_csv")
+def get_rename_csv(request: HttpRequest, slug: str) -> HttpResponse:
+    """The plan as CSV."""
+    project = enter(request, slug).project
+    answer = HttpResponse(renames.plan_of(project).to_csv(), content_type="text/csv; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="{project.slug}-renames.csv"'
+    return answer
+
+
+@router.post(
+    "/projects/{slug}/renames", response={200: RenamePlanView, 403: ErrorBody, 409: ErrorBody}, operation_id="apply_renames"
+)
+def apply_renames(request: HttpRequest, slug: str, body: RenameAsked) -> RenamePlanView:
+    """Apply the plan as one step."""
+    access = enter(request, slug, Role.ARTIST)
+    renames.apply(access.project, body.stamp, body.files, access.user)
+    return _plan_view(access.project)
+
+
+@router.post(
+    "/renames/{rename_id}/undo", response={200: RenamePlanView, 403: ErrorBody, 409: ErrorBody}, operation_id="undo_rename"
+)
+def undo_rename(request: HttpRequest, rename_id: int) -> RenamePlanView:
+    """Undo a rename as one step."""
+    act = RenameAct.objects.filter(pk=rename_id).select_related("project").first()
+    if act is None:
+        raise not_found("The rename")
+    access = enter(request, act.project, Role.ARTIST)
+    renames.undo(act)
+    return _plan_view(access.project)
+
+
+def _newest(project: Project) -> int:
+    return project.rules_versions.order_by("-number").values_list("number", flat=True).first() or 0
+
+
+def _view(access: Access) -> RulesView:
+    versions = access.project.rules_versions.select_related("by").order_by("-number")[:_MOST_SHOWN]
+    return RulesView(
+        version=_newest(access.project),
+        rules=access.project.rules,
+        versions=[
+            RulesVersionView(number=entry.number, what=entry.what, by=entry.by.get_username() if entry.by else "", at=entry.at)
+            for entry in versions
+        ],
+        may_edit=RANK[access.role] >= RANK[Role.LEAD],
+    )
+
+
+def _tried(rules: HouseRules, name: str, project: str) -> NameTried:
+    subject = subject_by_name(name, rules, project)
+    breaks = judge_name(rules, name, subject)
+    meaning, would_be = "says nothing that is known", ""
+    if subject:
+        titles = [_title(key) for key in subject.properties]
+        direction = f", {subject.direction.replace('-', '−')}" if subject.direction else ""
+        meaning = f"{subject.set_name}: {', '.join(titles).lower()}{direction}"
+        would_be = name_for(rules, subject)
+    return NameTried(
+        name=name,
+        holds=not breaks and subject is not None,
+        meaning=meaning,
+        breaks=[entry.message for entry in breaks],
+        would_be=would_be,
+    )
+
+
+def _title(key: str) -> str:
+    return "gloss" if key == "gloss" else property_of(key).title
+
+
+def _plan_view(project: Project) -> RenamePlanView:
+    plan = renames.plan_of(project)
+    acts = project.renames.select_related("by").order_by("-pk")[:_MOST_SHOWN]
+    return RenamePlanView(
+        stamp=renames.stamp_of(plan),
+        lines=[
+            RenameLine(
+                file=int(line.file), old=line.old, new=line.new, rules=list(line.rules), why=list(line.why), note=line.note
+            )
+            for line in plan.lines
+        ],
+        acts=[
+            RenameActView(
+                id=act.pk,
+                count=len(act.lines_json),
+                by=act.by.get_username() if act.by else "",
+                at=act.at,
+                undone=act.undone,
+            )
+            for act in acts
+        ],
+    )

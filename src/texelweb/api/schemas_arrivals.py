@@ -1,0 +1,220 @@
+"""What the API says and hears about bringing in: questions, house rules, renames, revisions, tokens."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from ninja import Field, Schema
+
+from texelcore.naming.rules import HouseRules
+from texelcore.sorting.questions import Question
+from texelcore.surface.evidence import Evidence
+from texelcore.surface.ledger import FileFacts
+
+
+class QuestionFile(Schema):
+    """A file that a question is about."""
+
+    id: int
+    name: str
+    path: str
+    width: int
+    height: int
+    channels: list[str]
+
+
+class QuestionView(Schema):
+    """An open question: the core's document, and the names of what it is about."""
+
+    id: int
+    question: Question
+    set_name: str | None
+    files: list[QuestionFile]
+
+
+class SettledView(Schema):
+    """An act that settled questions, and may be undone as one."""
+
+    act: UUID
+    text: str
+    answer: str
+    count: int
+    by: str
+    at: datetime
+
+
+class Questions(Schema):
+    """A project's open questions, worst first, and what was settled last. `total` counts those beyond the page too."""
+
+    total: int
+    open: list[QuestionView]
+    settled: list[SettledView]
+
+
+class AnswerGiven(Schema):
+    """An answer by its key; null takes the prepared one. `teach` makes it a habit of the house."""
+
+    answer: str | None = None
+    teach: bool = False
+
+
+class AnswersTaken(Schema):
+    """The questions whose prepared answers are taken; null takes all that are open."""
+
+    questions: list[int] | None = Field(default=None, max_length=5000)
+
+
+class RulesVersionView(Schema):
+    """A version of the house rules in one line."""
+
+    number: int
+    what: str
+    by: str
+    at: datetime
+
+
+class RulesView(Schema):
+    """A project's house rules as they are now. `version` 0 are the defaults, before anybody wrote any."""
+
+    version: int
+    rules: HouseRules
+    versions: list[RulesVersionView]
+    may_edit: bool
+
+
+class RulesSaved(Schema):
+    """New house rules. `base` is the version that they were made from: another one in between is not overwritten."""
+
+    base: int
+    rules: HouseRules
+    what: str = Field(default="Changed", max_length=200)
+
+
+class NamesTried(Schema):
+    """Names for the tester, against rules that may not have been saved yet."""
+
+    rules: HouseRules
+    names: list[str] = Field(max_length=500)
+
+
+class NameTried(Schema):
+    """What the tester says of a name: what it seems to mean, what it breaks, and what the rules would write."""
+
+    name: str
+    holds: bool
+    meaning: str
+    breaks: list[str]
+    would_be: str
+
+
+class RenameLine(Schema):
+    """One line of a rename plan."""
+
+    file: int
+    old: str
+    new: str | None
+    rules: list[str]
+    why: list[str]
+    note: str
+
+
+class RenameActView(Schema):
+    """A rename that was applied."""
+
+    id: int
+    count: int
+    by: str
+    at: datetime
+    undone: datetime | None
+
+
+class RenamePlanView(Schema):
+    """What the house rules would rename, a stamp of that plan, and the renames that were applied last."""
+
+    stamp: str
+    lines: list[RenameLine]
+    acts: list[RenameActView]
+
+
+class RenameAsked(Schema):
+    """Apply the plan with this stamp, for all files or for some."""
+
+    stamp: str
+    files: list[int] | None = None
+
+
+class RevisionView(Schema):
+    """A revision of a source file."""
+
+    number: int
+    sha256: str
+    width: int
+    height: int
+    bytes: int
+    what: str
+    by: str
+    at: datetime
+    current: bool
+
+
+class FileDetail(Schema):
+    """A source file with all that was measured on it, and its revisions, newest first."""
+
+    id: int
+    facts: FileFacts
+    evidence: Evidence | None
+    set_id: int | None
+    set_name: str | None
+    revisions: list[RevisionView]
+
+
+class Hashes(Schema):
+    """SHA-256 of files that somebody is about to send."""
+
+    sha256: list[str] = Field(max_length=5000)
+
+
+class KnownFile(Schema):
+    """A file that need not be sent: its bytes are here."""
+
+    path: str = Field(max_length=1024)
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+
+
+class TokenView(Schema):
+    """An access token, without its secret."""
+
+    id: int
+    name: str
+    begins: str
+    created: datetime
+    used: datetime | None
+
+
+class NewToken(Schema):
+    """A name for a token, so that it can be told apart later."""
+
+    name: str = Field(min_length=1, max_length=80)
+
+
+class TokenMade(Schema):
+    """A token and its secret, which is shown once."""
+
+    token: TokenView
+    secret: str
+
+
+class AccountView(Schema):
+    """The signed-in user's own page."""
+
+    name: str
+    tokens: list[TokenView]
+    depot_key: bool
+
+
+class PasswordChange(Schema):
+    """The old password and a new one."""
+
+    old: str
+    new: str

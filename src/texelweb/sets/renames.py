@@ -1,0 +1,88 @@
+"""Rename plans over a project's files: made, applied as one step, undone as one step."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from texelcore.naming.judge import subject_of
+from texelcore.naming.renames import Named, Rename, RenamePlan, plan_renames
+from texelcore.pixels.errors import TexelError
+from texelweb.projects.models import Project
+from texelweb.sets.models import RenameAct, SourceFile
+
+
+def plan_of(project: Project) -> RenamePlan:
+    """What the house rules would rename in a project."""
+    homes = {entry.pk: entry.ledger for entry in project.sets.all()}
+    named = []
+    for file in SourceFile.objects.filter(project=project):
+        ledger = homes.get(file.set_id) if file.set_id else None
+        facts = file.facts
+        subject = subject_of(ledger, facts, project.code, file.revision) if ledger else None
+        named.append(Named(facts.id, file.path, subject))
+    return plan_renames(project.rules, named)
+
+
+def stamp_of(plan: RenamePlan) -> str:
+    """A plan's own name: whoever applies it has seen just this one."""
+    return hashlib.sha256(plan.model_dump_json().encode()).hexdigest()[:24]
+
+
+def apply(project: Project, stamp: str, files: list[int] | None, user: Any) -> RenameAct:
+    """Apply the plan with this stamp, for all files or for some, in one transaction.
+
+    Raises TexelError when the plan is another by now, or when leaving files out would make two paths one.
+    """
+    with transaction.atomic():
+        Project.objects.select_for_update().get(pk=project.pk)
+        plan = plan_of(project)
+        if stamp_of(plan) != stamp:
+            raise TexelError(
+                "The plan", "is not what you saw: files or rules have changed.", "Look at the new plan, then apply it."
+            )
+        chosen = None if files is None else {str(file) for file in files}
+        lines = [line for line in plan.lines if line.new and (chosen is None or line.file in chosen)]
+        if not lines:
+            raise TexelError("The plan", "has nothing to rename.", "Choose some files.")
+        _move(project, [(int(line.file), line.old, line.new or "") for line in lines])
+        return RenameAct.objects.create(project=project, lines_json=[line.model_dump(mode="json") for line in lines], by=user)
+
+
+def undo(act: RenameAct) -> RenameAct:
+    """Give every file its old path back. Raises TexelError when it was undone already or a file has moved since."""
+    with transaction.atomic():
+        Project.objects.select_for_update().get(pk=act.project_id)
+        current = RenameAct.objects.select_for_update().get(pk=act.pk)
+        if current.undone:
+            raise TexelError("The rename", "was undone already.", "Look at the new plan.")
+        lines = [Rename.model_validate(line) for line in current.lines_json]
+        _move(current.project, [(int(line.file), line.new or "", line.old) for line in lines])
+        current.undone = timezone.now()
+        current.save()
+    return current
+
+
+def _move(project: Project, moves: list[tuple[int, str, str]]) -> None:
+    """Move files from path to path at once. Raises TexelError for one that is not where it should be, or a path in use."""
+    files = {file.pk: file for file in SourceFile.objects.filter(project=project, pk__in=[pk for pk, _, _ in moves])}
+    for pk, old, _ in moves:
+        if pk not in files or files[pk].path != old:
+            raise TexelError(old, "is not there any more.", "Look at the new plan.")
+    taken = set(SourceFile.objects.filter(project=project).exclude(pk__in=files).values_list("path_key", flat=True))
+    goals = [new.casefold() for _, _, new in moves]
+    clash = next((new for new in goals if new in taken or goals.count(new) > 1), None)
+    if clash:
+        raise TexelError(clash, "is another file's path.", "Rename both, or leave both.")
+    # Paths may change places: each is taken out of the way before any is given.
+    for pk, file in files.items():
+        file.path_key = f"//{pk}"
+    SourceFile.objects.bulk_update(files.values(), ["path_key"])
+    for pk, _, new in moves:
+        file = files[pk]
+        file.path, file.path_key = new, new.casefold()
+        file.facts_json = file.facts_json | {"path": new}
+    SourceFile.objects.bulk_update(files.values(), ["path", "path_key", "facts_json"])

@@ -1,0 +1,209 @@
+"""Open questions, habits, house rules and renames, as a browser asks for them."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.core.test_direction import height, normal_map
+from tests.core.test_evidence import COLOUR, CREASES, GREY, METAL, stored
+from tests.web.conftest import Caller
+from texelweb.sets.models import OpenQuestion, SourceFile, TextureSet
+
+Body = Callable[..., bytes]
+
+
+def png(pixels: np.ndarray) -> bytes:
+    import io
+
+    from PIL import Image
+
+    file = io.BytesIO()
+    Image.fromarray(pixels).save(file, "PNG")
+    return file.getvalue()
+
+
+DOWN = png(normal_map(height("brick"), 10, "-Y"))
+UP = png(normal_map(height("brick"), 10, "+Y"))
+PACKED = png(stored(np.stack([GREY, METAL, CREASES], -1)))
+
+
+@pytest.fixture
+def oak(artist: Caller) -> Any:
+    """A set whose normal map lies about its direction and whose packed map lies about its order, with an unnamed scan."""
+    artist.send(
+        "weir",
+        {
+            "oak/oak_albedo.png": png(stored(COLOUR)),
+            "oak/oak_normal_gl.png": DOWN,
+            "oak/oak_ORM.png": PACKED,
+            "oak/elf 17.png": png(stored(np.roll(GREY, 40, 0), 65535)),
+        },
+    )
+    return artist.get("/projects/weir/questions")
+
+
+def by_kind(questions: Any) -> dict[str, Any]:
+    return {entry["question"]["text"].split("?")[0].split()[-1]: entry for entry in questions["open"]}
+
+
+def row(caller: Caller, key: str) -> Any:
+    texture_set = TextureSet.objects.get()
+    return next(line["row"] for line in caller.get(f"/sets/{texture_set.pk}")["lines"] if line["property"] == key)
+
+
+def test_what_names_and_pixels_disagree_on_is_asked_worst_first(artist: Caller, oak: Any) -> None:
+    assert [entry["question"]["kind"] for entry in oak["open"]] == ["disagrees", "disagrees", "unnamed"]
+    assert all(entry["set_name"] == "Oak" for entry in oak["open"])
+    direction = next(entry for entry in oak["open"] if "green" in entry["question"]["text"])
+    assert direction["question"]["prepared"] == "pixels say"
+    # Until somebody settles it the pixels are used, and the doubt is a finding.
+    assert row(artist, "normal")["normal_y"] == "-Y" and row(artist, "normal")["sure"] == "doubted"
+    rules = {finding["rule"] for finding in artist.get(f"/sets/{TextureSet.objects.get().pk}")["findings"]}
+    assert "name-and-pixels-disagree" in rules
+    (line,) = artist.get("/projects/weir/board")["sets"]
+    assert line["questions"] == 3
+
+
+def test_an_answer_settles_one_question_and_can_be_taken_back(artist: Caller, oak: Any) -> None:
+    direction = next(entry for entry in oak["open"] if "green" in entry["question"]["text"])
+    after = artist.ask("POST", f"/questions/{direction['id']}/answer", {"answer": "name says"})
+    assert after["total"] == 2 and after["settled"][0]["answer"] == "+Y, as the name says"
+    assert row(artist, "normal")["normal_y"] == "+Y" and row(artist, "normal")["sure"] == "by hand"
+    back = artist.ask("POST", f"/projects/weir/settled/{after['settled'][0]['act']}/undo")
+    assert back["total"] == 3 and back["settled"] == []
+    assert row(artist, "normal")["normal_y"] == "-Y"
+
+
+def test_all_prepared_answers_are_taken_and_undone_as_one(artist: Caller, oak: Any) -> None:
+    before = TextureSet.objects.get().ledger_json
+    after = artist.ask("POST", "/projects/weir/questions/prepared", {})
+    assert after["total"] == 0 and after["settled"][0]["count"] == 3
+    assert [row(artist, key)["channels"] for key in ("roughness", "metallic", "occlusion")] == [["R"], ["G"], ["B"]]
+    assert row(artist, "height")["why"] == "Settled by hand."
+    artist.ask("POST", f"/projects/weir/settled/{after['settled'][0]['act']}/undo")
+    assert TextureSet.objects.get().ledger_json == before
+    assert OpenQuestion.objects.count() == 3
+    scan = SourceFile.objects.get(path="oak/elf 17.png")
+    assert scan.set is None and not scan.set_aside
+
+
+def test_an_answer_is_not_taken_back_over_later_work(artist: Caller, oak: Any) -> None:
+    direction = next(entry for entry in oak["open"] if "green" in entry["question"]["text"])
+    act = artist.ask("POST", f"/questions/{direction['id']}/answer", {})["settled"][0]["act"]
+    artist.ask("DELETE", f"/sets/{TextureSet.objects.get().pk}/rows/occlusion")
+    refused = artist("POST", f"/projects/weir/settled/{act}/undo")
+    assert refused.status_code == 409 and "changed since" in refused.json()["problem"]
+    assert artist("POST", f"/projects/weir/settled/{uuid.uuid4()}/undo").status_code == 409
+    assert artist("POST", f"/questions/{oak['open'][2]['id']}/answer", {"answer": "nonsense"}).status_code == 409
+
+
+def test_a_habit_answers_all_alike_now_and_later(lead: Caller, artist: Caller) -> None:
+    for name in ("oak", "elm"):
+        artist.send(
+            "weir", {f"{name}/{name}_albedo.png": png(stored(np.roll(COLOUR, len(name), 0))), f"{name}/{name}_NRM_GL.png": DOWN}
+        )
+    asked = [entry for entry in artist.get("/projects/weir/questions")["open"] if entry["question"]["kind"] == "disagrees"]
+    assert len(asked) == 2
+    assert artist("POST", f"/questions/{asked[0]['id']}/answer", {"teach": True}).status_code == 403
+    after = lead.ask("POST", f"/questions/{asked[0]['id']}/answer", {"teach": True})
+    assert after["settled"][0]["count"] == 2
+    rules = lead.get("/projects/weir/rules")
+    assert rules["rules"]["habits"] == [{"words": "nrm gl", "meanings": ["normal"], "direction": "-Y"}]
+    assert rules["rules"]["hold"] is False
+    # What comes later is read by the habit, and pixels that agree with it raise no question.
+    agreeing = png(normal_map(height("coins"), 9, "-Y"))
+    artist.send("weir", {"ash/ash_albedo.png": png(stored(COLOUR[::-1])), "ash/ash_nrm_gl.png": agreeing})
+    ash = TextureSet.objects.get(code="ash")
+    normal = next(line["row"] for line in artist.get(f"/sets/{ash.pk}")["lines"] if line["property"] == "normal")
+    assert (normal["normal_y"], normal["sure"]) == ("-Y", "agreed")
+    # Taking the answer back forgets the habit.
+    lead.ask("POST", f"/projects/weir/settled/{after['settled'][0]['act']}/undo")
+    assert lead.get("/projects/weir/rules")["rules"]["habits"] == []
+
+
+def test_doubles_and_both_directions_are_asked_with_an_answer_prepared(artist: Caller) -> None:
+    artist.send(
+        "weir",
+        {
+            "oak/oak_albedo.png": png(stored(COLOUR)),
+            "oak/oak_nor_gl.png": UP,
+            "oak/oak_nor_dx.png": DOWN,
+            "oak/oak_rough_1k.png": png(stored(GREY)),
+            "oak/oak_rough_2k.png": png(np.kron(stored(GREY), np.ones((2, 2), np.uint8))),
+            "elm/elm_albedo.png": png(stored(COLOUR)),
+            "wall/door_albedo.png": png(stored(np.roll(COLOUR, 99, 0))),
+            "roof/door_albedo.png": png(stored(np.roll(COLOUR, 33, 1))),
+        },
+    )
+    kinds = {entry["question"]["kind"]: entry["question"] for entry in artist.get("/projects/weir/questions")["open"]}
+    assert set(kinds) == {"both directions", "resolutions", "shared", "same name"}
+    prepared = {kind: next(a["label"] for a in q["answers"] if a["key"] == q["prepared"]) for kind, q in kinds.items()}
+    assert prepared["both directions"] == "oak_nor_gl.png" and "512 × 512" in prepared["resolutions"]
+    assert prepared["shared"] == "They share it" and "call the second" in prepared["same name"]
+    artist.ask("POST", "/projects/weir/questions/prepared", {})
+    assert artist.get("/projects/weir/questions")["total"] == 0
+    assert {"Door", "Door wall"} <= set(TextureSet.objects.values_list("name", flat=True))
+
+
+def rules_of(**changes: Any) -> Any:
+    from texelcore.naming.rules import HouseRules
+
+    return HouseRules(**changes).model_dump(mode="json")
+
+
+def test_rules_are_versions_and_hold_names(lead: Caller, artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak/Oak_Albedo.png": body(), "oak/oak rough.png": body(shape=(32, 32, 1))})
+    (line,) = artist.get("/projects/weir/board")["sets"]
+    assert line["cells"]["named"]["state"] == "holds"
+    lead.ask("PUT", "/projects/weir/rules", {"base": 0, "rules": rules_of(folder="{set}"), "what": "First rules"})
+    (line,) = artist.get("/projects/weir/board")["sets"]
+    assert line["cells"]["named"]["state"] == "look"
+    stale = lead("PUT", "/projects/weir/rules", {"base": 0, "rules": rules_of()})
+    assert stale.status_code == 409 and "somebody else" in stale.json()["problem"]
+    bad = lead("PUT", "/projects/weir/rules", {"base": 1, "rules": rules_of() | {"name": "{set}"}})
+    assert bad.status_code == 422 and "{property}" in bad.json()["problem"]
+    exported = lead.client.get("/api/projects/weir/rules/1/document")
+    assert exported.json()["folder"] == "{set}" and "attachment" in exported["Content-Disposition"]
+    names = ["oak_rgh.png", "oak_roughness.png", "x.png"]
+    tried = artist.ask("POST", "/projects/weir/rules/try", {"rules": rules_of(), "names": names})
+    assert [entry["holds"] for entry in tried] == [False, True, False]
+    assert tried[0]["would_be"] == "oak_roughness"
+
+
+def test_a_rename_is_one_step_and_undone_as_one(lead: Caller, artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak/Oak_Albedo.png": body(), "oak/oak rough.png": body(shape=(32, 32, 1)), "oak/oak_NRM.png": UP})
+    lead.ask("PUT", "/projects/weir/rules", {"base": 0, "rules": rules_of()})
+    plan = artist.get("/projects/weir/renames")
+    assert {line["old"]: line["new"] for line in plan["lines"]} == {
+        "oak/Oak_Albedo.png": "oak/oak_basecolor.png",
+        "oak/oak rough.png": "oak/oak_roughness.png",
+        "oak/oak_NRM.png": "oak/oak_normal_gl.png",
+    }
+    assert artist.client.get("/api/projects/weir/renames/csv").content.decode().startswith("old,new,rules,note")
+    assert artist("POST", "/projects/weir/renames", {"stamp": "another"}).status_code == 409
+    after = artist.ask("POST", "/projects/weir/renames", {"stamp": plan["stamp"]})
+    assert after["lines"] == [] and after["acts"][0]["count"] == 3
+    # A re-export under the old name is still this file's next revision.
+    report = artist.send("weir", {"oak/oak rough.png": body(shape=(32, 32, 1), seed=8)})
+    assert report["items"][0]["outcome"] == "replaced" and "oak_roughness" in report["items"][0]["problem"]
+    artist.ask("POST", f"/renames/{after['acts'][0]['id']}/undo")
+    assert set(SourceFile.objects.values_list("path", flat=True)) == {
+        "oak/Oak_Albedo.png",
+        "oak/oak rough.png",
+        "oak/oak_NRM.png",
+    }
+    assert artist("POST", f"/renames/{after['acts'][0]['id']}/undo").status_code == 409
+
+
+def test_paths_may_change_places(artist: Caller, body: Body) -> None:
+    from texelweb.sets import renames
+
+    artist.send("weir", {"a.png": body(), "b.png": body(seed=2)})
+    first, second = SourceFile.objects.order_by("path")
+    renames._move(first.project, [(first.pk, "a.png", "b.png"), (second.pk, "b.png", "a.png")])
+    assert SourceFile.objects.get(pk=first.pk).path == "b.png" and SourceFile.objects.get(pk=second.pk).path == "a.png"
