@@ -1,4 +1,4 @@
-"""`fairtexel`: sort, check, build, pack, deliver and receive from the command line.
+"""`fairtexel`: sort, check, watch, build, pack, deliver and receive from the command line.
 
 Exit code 0 done, 1 errors found, 2 wrong usage or unreadable input. Each command's own imports wait until it is asked
 for, so that packing three maps does not wait for what sorting needs.
@@ -51,6 +51,12 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("--junit", type=Path, metavar="FILE", help="also write JUnit XML")
     check.add_argument("--sarif", type=Path, metavar="FILE", help="also write SARIF 2.1.0")
     check.add_argument("--renames", type=Path, metavar="FILE", help="also write the rename plan as CSV: old name, new name")
+    watch = commands.add_parser("watch", help="send new and changed files of a folder to a server, with an access token")
+    watch.add_argument("folder", type=Path, metavar="DIR", help="the folder that your program exports to")
+    watch.add_argument("--project", required=True, metavar="NAME", help="the project as its address names it")
+    watch.add_argument("--server", default="http://127.0.0.1:8400", metavar="URL", help="the server (http://127.0.0.1:8400)")
+    watch.add_argument("--token-file", type=Path, metavar="FILE", help="file with the access token; otherwise FAIRTEXEL_TOKEN")
+    watch.add_argument("--once", action="store_true", help="send what is there and stop; exit code 1 when a file was refused")
     pack = commands.add_parser("pack", help="put greyscale maps into the channels of one texture, as they are")
     pack.add_argument("channels", nargs="+", metavar="CHANNEL=FILE", help="for example R=ao.png or G=scan.tga:B")
     pack.add_argument("--out", required=True, type=Path, metavar="FILE", help="ends with .png, .tga, .tif or .exr")
@@ -69,6 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     for command in (deliver, dock, check):
         command.add_argument("--json", action="store_true", help="print the result as JSON")
     sort.set_defaults(work=_sort)
+    watch.set_defaults(work=_watch)
     check.set_defaults(work=_check)
     deliver.set_defaults(work=_deliver)
     dock.set_defaults(work=_dock)
@@ -88,6 +95,12 @@ def _check(options: argparse.Namespace) -> int:
 
     reports = {kind: path for kind in ("junit", "sarif", "renames") if (path := getattr(options, kind))}
     return check_folder(options.folder, options.rules, options.target, options.project, options.fail_on, reports, options.json)
+
+
+def _watch(options: argparse.Namespace) -> int:
+    from texelcli.watch import server_of, watch
+
+    return watch(options.folder, server_of(options.server, options.project, options.token_file), options.once)
 
 
 def _build(options: argparse.Namespace) -> int:

@@ -10,6 +10,7 @@ from django.utils import timezone
 from ninja.security import HttpBearer
 
 from texelweb.accounts.models import AccessToken, digest_of
+from texelweb.api.errors import Refused
 
 SECONDS_BETWEEN_NOTES = 60
 
@@ -18,10 +19,10 @@ class TokenAuth(HttpBearer):
     """`Authorization: Bearer …`. A token that is unknown or revoked, or whose user is no longer active, is refused."""
 
     def authenticate(self, request: HttpRequest, token: str) -> Any:
-        """The token's user, who is the request's user from then on; None when the token is not good."""
+        """The token's user, who is the request's user from then on. Raises Refused 401 when the token is not good."""
         found = AccessToken.objects.filter(digest=digest_of(token), user__is_active=True).select_related("user").first()
         if found is None:
-            return None
+            raise Refused(401, "The access token", "is unknown or was revoked.", "Make a new one on the account page.")
         now = timezone.now()
         # A watcher asks often; its last use is noted once a minute.
         if found.used is None or now - found.used > timedelta(seconds=SECONDS_BETWEEN_NOTES):
