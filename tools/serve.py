@@ -21,6 +21,9 @@ from postgres import Server, ServerError, end_with_parent, free_port
 ROOT = Path(__file__).resolve().parents[1]
 VAR = Path(os.environ.get("FAIRTEXEL_DATA", ROOT / "var"))
 USUAL_PORT = 8400
+DEPOT_PORT = 8401
+# The demo depot's own, for a server that only this machine reaches.
+DEPOT_KEY = "thistledown-depot"
 PYTHON = sys.executable
 
 
@@ -59,9 +62,13 @@ def main() -> int:
                 "DJANGO_SETTINGS_MODULE": "texelweb.settings",
             }
         )
+        depot_port = free_port(DEPOT_PORT)
+        environment["FAIRTEXEL_DEPOT_URL"] = f"http://127.0.0.1:{depot_port}"
+        environment["FAIRTEXEL_DEPOT_KEY"] = DEPOT_KEY
         _prepare(environment)
         port = free_port(options.port)
         address = f"http://127.0.0.1:{port}/"
+        children["depot"] = _child(_depot(depot_port), environment, "depot")
         children["server"] = _child(_gunicorn(port), environment, "server")
         children["worker"] = _child(_worker(), environment, "worker")
         _wait_for(port, children["server"])
@@ -121,6 +128,12 @@ def _gunicorn(port: int) -> list[str]:
     return [PYTHON, "-m", "gunicorn", "texelweb.wsgi", *bind, "--graceful-timeout", "5", "--log-level", "warning"]
 
 
+def _depot(port: int) -> list[str]:
+    # One process: what it is told to do wrong is remembered in it.
+    bind = ["--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "4", "--timeout", "300"]
+    return [PYTHON, "-m", "gunicorn", "texeldepot.server:app()", *bind, "--graceful-timeout", "2", "--log-level", "warning"]
+
+
 def _worker() -> list[str]:
     return [PYTHON, "-m", "texelweb", "procrastinate", "worker", "--concurrency", "2", "--shutdown-graceful-timeout", "3"]
 
@@ -157,6 +170,7 @@ def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
 def _greet(address: str) -> None:
     print(f"\n  Fair Texel is at {address}\n")
     print("  Demo users: lead, artist, guest. Password for each: thistledown")
+    print(f"  The depot's key: {DEPOT_KEY}")
     print("  Ctrl-C stops everything.\n", flush=True)
 
 
@@ -166,6 +180,10 @@ def _watch(children: dict[str, subprocess.Popen[bytes]], environment: dict[str, 
         time.sleep(0.5)
         if children["server"].poll() is not None or not server.running:
             raise ServerError(f"The server or its database stopped; see the logs in {VAR}.")
+        if children["depot"].poll() is not None:
+            print("The depot stopped; starting it again.", file=sys.stderr)
+            port = int(environment["FAIRTEXEL_DEPOT_URL"].rpartition(":")[2])
+            children["depot"] = _child(_depot(port), environment, "depot")
         if children["worker"].poll() is not None:
             print("The worker died; starting it again.", file=sys.stderr)
             subprocess.run([PYTHON, "-m", "texelweb", "recover_jobs"], env=environment, check=False)

@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "texelweb.builds",
     "texelweb.masters",
     "texelweb.deliveries",
+    "texelweb.depot",
     "texelweb.demo",
 ]
 MIDDLEWARE = [
@@ -84,6 +85,8 @@ STORAGES = {
 }
 # Delivered folders, where engines and people find them.
 DELIVERIES = Path(os.environ.get("FAIRTEXEL_DELIVERIES", DATA / "deliveries"))
+# The material library that pages may search and fetch from.
+DEPOT_URL = os.environ.get("FAIRTEXEL_DEPOT_URL", "http://127.0.0.1:8401").rstrip("/")
 STATIC_URL = "/static/"
 STATIC_ROOT = WEB_DIST
 # The front end's build puts a content hash into every asset's name.

@@ -16,6 +16,7 @@ from texelweb.accounts.models import AccessToken
 from texelweb.api.main import api
 from texelweb.builds.models import Build, Output
 from texelweb.deliveries.models import Delivery
+from texelweb.depot.client import DepotFound
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
@@ -29,6 +30,8 @@ OPEN_TO_USERS = {
     ("GET", "/api/account"),
     ("POST", "/api/account/tokens"),
     ("PUT", "/api/account/password"),
+    ("PUT", "/api/account/depot-key"),
+    ("DELETE", "/api/account/depot-key"),
 }
 # Nothing is changed by trying names, so a guest may.
 LOOKING = {("POST", "/api/projects/{slug}/rules/try")}
@@ -59,6 +62,8 @@ BODIES: dict[str, Any] = {
     "/api/sets/{set_id}/origin": {"way": "by hand", "source": "a friend", "came": "2026-11-01"},
     "/api/account/tokens": {"name": "watcher"},
     "/api/account/password": {"old": "x", "new": "y"},
+    "/api/account/depot-key": {"key": "x"},
+    "/api/projects/{slug}/depot/orders": {"material": "slate-roof", "size": "1K", "file_format": "png"},
     "/api/projects/{slug}/deliveries": {"target": "orbit-desktop", "sets": [1]},
 }
 
@@ -69,8 +74,10 @@ def endpoints() -> list[tuple[str, str]]:
 
 
 @pytest.fixture
-def filled(project: Project, artist: Caller, body: Callable[..., bytes]) -> dict[str, Any]:
-    """A project in which there is one of everything; gives the ids."""
+def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeypatch: pytest.MonkeyPatch) -> dict[str, Any]:
+    """A project in which there is one of everything; gives the ids. The depot has nothing and answers."""
+    monkeypatch.setattr("texelweb.depot.client.search", lambda text, category: DepotFound(categories=(), materials=()))
+    monkeypatch.setattr("texelweb.depot.client.preview", lambda material: b"")
     artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1)), "scan.png": body(seed=9)})
     project.rules_versions.create(number=1, rules_json=HouseRules().model_dump(mode="json"), what="Written")
     RenameAct.objects.create(project=project, lines_json=[])
@@ -99,6 +106,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes]) -> dict
         "act": settled.act,
         "rename_id": RenameAct.objects.get().pk,
         "token_id": token.pk,
+        "material": "slate-roof",
     }
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 _TOKEN = re.compile(
     r"(?<![a-zA-Z])[vV]\d+(?![a-zA-Z])|\d+[kK]?(?![a-z])|[A-Z]+(?=[A-Z][a-z])|[A-Z]?[a-z]+|[A-Z]+|\d+|[^\W\d_a-zA-Z]+"
 )
-_NOISE = re.compile(r"^(?:[1248]k|16k|256|512|1024|2048|4096|8192|png|jpe?g|exr|tga|tiff?|webp|\d{1,3}|v\d+)$")
+_NOISE = re.compile(r"^(?:[1248]k|16k|256|512|1024|2048|4096|8192|png|jpe?g|exr|tga|tiff?|webp|\d{1,3}|v\d+|var(?:iant)?)$")
 _KIND_PREFIXES = frozenset({"t", "tx", "tex", "m", "mat"})
 
 
@@ -30,7 +30,7 @@ class Token:
 
     @property
     def is_noise(self) -> bool:
-        """Resolution, format or counter: says nothing about set or property (common practice)."""
+        """Resolution, format, variant or counter: says nothing about set or property (common practice)."""
         return bool(_NOISE.match(self.key))
 
 

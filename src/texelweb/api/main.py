@@ -11,6 +11,7 @@ from texelweb.api.account import router as account
 from texelweb.api.arrivals import router as arrivals
 from texelweb.api.builds import router as builds
 from texelweb.api.deliveries import router as deliveries
+from texelweb.api.depot import router as depot
 from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.masters import router as masters
@@ -26,7 +27,7 @@ from texelweb.api.variants import router as variants
 api = NinjaAPI(title="Fair Texel", version="0.1.0", auth=django_auth, docs_url=None, urls_namespace="api")
 errors.install(api)
 ROUTERS = (
-    *(session, account, projects, arrivals, questions, rules, files, sets, builds, proofs),
+    *(session, account, projects, arrivals, depot, questions, rules, files, sets, builds, proofs),
     *(masters, variants, deliveries, pictures, jobs),
 )
 for router in ROUTERS:

@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class DepotConfig(AppConfig):
+    """The depot."""
+
+    name = "texelweb.depot"
