@@ -14,7 +14,7 @@ from texelcore.checks.house_rules import check_house, check_name, check_project_
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.checks.reports import Checked, fails, junit_xml, sarif
-from texelcore.naming.judge import subject_of
+from texelcore.naming.judge import awaits_answer, subject_of
 from texelcore.naming.renames import Named, plan_renames
 from texelcore.naming.rules import HouseRules, read_rules
 from texelcore.pixels.errors import TexelError
@@ -119,10 +119,11 @@ def _rest(arrival: Arrival, sorting: Sorting, rules: HouseRules) -> Iterator[Che
 
 def _renames_csv(arrival: Arrival, sorting: Sorting, rules: HouseRules, project: str) -> str:
     homes = {file: ledger for ledger in sorting.ledgers for file in ledger.files()}
-    named = [
-        Named(facts.id, facts.path, subject_of(homes[facts.id], facts, project) if facts.id in homes else None)
-        for facts in arrival.files.values()
-    ]
+    named = []
+    for facts in arrival.files.values():
+        home = homes.get(facts.id)
+        subject = subject_of(home, facts, project) if home else None
+        named.append(Named(facts.id, facts.path, subject, home is not None and awaits_answer(home, facts)))
     return plan_renames(rules, named).to_csv()
 
 

@@ -107,11 +107,12 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
         "rename_id": RenameAct.objects.get().pk,
         "token_id": token.pk,
         "material": "slate-roof",
+        "kind": "clipping",
     }
 
 
 def address(path: str, ids: dict[str, Any]) -> str:
-    query = "?column=0&row=0" if path.endswith("/tile") else ""
+    query = "?column=0&row=0" if path.endswith("/tile") else "?x=0&y=0" if path.endswith("/texel") else ""
     return re.sub(r"{(\w+)}", lambda match: str(ids[match.group(1)]), path).removeprefix("/api") + query
 
 

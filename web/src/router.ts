@@ -12,12 +12,17 @@ export const router = createRouter({
       meta: { open: true },
     },
     { path: '/', name: 'projects', component: () => import('./pages/Projects.vue') },
+    { path: '/account', name: 'account', component: () => import('./pages/AccountPage.vue') },
     {
       path: '/projects/:slug',
       component: () => import('./pages/ProjectFrame.vue'),
       children: [
         { path: '', name: 'board', component: () => import('./pages/BoardPage.vue') },
         { path: 'arrivals', name: 'arrivals', component: () => import('./pages/ArrivalsPage.vue') },
+        { path: 'maps', name: 'maps', component: () => import('./pages/MapsPage.vue') },
+        { path: 'depot', name: 'depot', component: () => import('./pages/DepotPage.vue') },
+        { path: 'rules', name: 'rules', component: () => import('./pages/RulesPage.vue') },
+        { path: 'renames', name: 'renames', component: () => import('./pages/RenamesPage.vue') },
         { path: 'masters', name: 'masters', component: () => import('./pages/MastersPage.vue') },
         { path: 'masters/:name', name: 'master', component: () => import('./pages/MasterPage.vue') },
         { path: 'deliveries', name: 'deliveries', component: () => import('./pages/DeliveriesPage.vue') },

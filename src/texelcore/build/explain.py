@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+
+import numpy as np
+
 from texelcore.build.plan import Plan, PlannedChannel
 from texelcore.build.recipe import FromSpecular, Take
-from texelcore.surface.ledger import Ledger
+from texelcore.colour.srgb import to_linear
+from texelcore.normals.flip import flip_green
+from texelcore.normals.rebuild import unit_vectors
+from texelcore.surface.ledger import Ledger, Row
+from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target
 
 
@@ -46,3 +54,37 @@ def _explain_normal(reads: str | None, target: Target) -> str:
 
 def _has(entries: list[PlannedChannel], step: str) -> bool:
     return any(isinstance(entry.recipe, Take) and step in entry.recipe.steps for entry in entries)
+
+
+_TOPS = {"u8": 255.0, "u16": 65535.0}
+
+
+def texel_words(stored: Mapping[str, float], sample: str, rows: Iterable[Row]) -> str:
+    """What one texel of a file means in the canonical surface, row by row: "normal (0.12, −0.30, 0.95), 18.4° from upright".
+
+    `stored` are its values as stored, by channel; rows that read other files' channels are the caller's to leave out.
+    """
+    said = []
+    for row in rows:
+        if not set(row.channels) <= set(stored):
+            continue
+        values = np.array([stored[channel] for channel in row.channels]) / _TOPS.get(sample, 1.0)
+        if row.encoding == "srgb":
+            values = to_linear(values)
+        if row.inverted:
+            values = 1 - values
+        if row.property == "normal":
+            if row.normal_y == "-Y":
+                values[1] = flip_green(values[1:2])[0]
+            vector = unit_vectors(values[None, :])[0]
+            tilt = float(np.degrees(np.arccos(np.clip(vector[2], -1, 1))))
+            said.append(f"normal ({', '.join(_number(part) for part in vector)}), {tilt:.1f}° from upright")
+        else:
+            name = property_of(row.property).title.lower()
+            parts = ", ".join(_number(part) for part in values)
+            said.append(f"{name} {parts}" if len(values) == 1 else f"{name} ({parts}) linear")
+    return "; ".join(said)
+
+
+def _number(value: float) -> str:
+    return f"{value:.3f}".replace("-", "−")

@@ -52,7 +52,7 @@ def subject_of(ledger: Ledger, facts: FileFacts, project: str = "", revision: in
     None for a file that no row reads, and for one whose name and pixels still disagree: a person settles that first.
     """
     rows = [row for row in ledger.rows if row.file == facts.id]
-    if not rows or any(row.sure == "doubted" for row in rows):
+    if not rows or awaits_answer(ledger, facts):
         return None
     order = {channel: index for index, channel in enumerate(facts.channels)}
     rows.sort(key=lambda row: min(order.get(channel, 9) for channel in row.channels))
@@ -71,6 +71,11 @@ def _said_as(row: Row, ledger: Ledger) -> str:
     if row.property == "base_colour" and ledger.workflow == "specular":
         return "diffuse"
     return row.property
+
+
+def awaits_answer(ledger: Ledger, facts: FileFacts) -> bool:
+    """Whether a file's name and pixels disagree and nobody has said yet which is right: it is not renamed before."""
+    return any(row.file == facts.id and row.sure == "doubted" for row in ledger.rows)
 
 
 def subject_by_name(path: str, rules: HouseRules, project: str = "") -> Subject | None:
@@ -129,7 +134,9 @@ def judge_name(rules: HouseRules, path: str, subject: Subject | None) -> tuple[B
             breaks.insert(0, _why_other(rules, stem, expected, subject))
         place = folder_for(rules, subject)
         if place is not None and folder != place:
-            breaks.append(Break("folder", f"It lies in “{folder or 'no folder'}”; the rules place it in “{place}”."))
+            breaks.append(
+                Break("folder", f"It lies in {f'“{folder}”' if folder else 'no folder'}; the rules place it in “{place}”.")
+            )
     return tuple(breaks)
 
 
@@ -137,8 +144,8 @@ def _general(rules: HouseRules, stem: str) -> list[Break]:
     breaks = []
     wrong = list(dict.fromkeys(sign for sign in stem if not rules.allows(sign)))
     if wrong:
-        listed = " ".join("space" if sign == " " else f"“{sign}”" for sign in wrong)
-        breaks.append(Break("characters", f"{listed} may not stand in names."))
+        listed = " ".join("a space" if sign == " " else f"“{sign}”" for sign in wrong)
+        breaks.append(Break("characters", f"These may not stand in names: {listed}."))
     if len(stem) > rules.longest:
         breaks.append(Break("length", f"It has {len(stem)} characters; at most {rules.longest} are allowed."))
     if rules.is_reserved(stem):

@@ -17,11 +17,12 @@ _MOST_TRIES = 1000
 
 @dataclass(frozen=True)
 class Named:
-    """A file with its path and what its name should say, where that is known."""
+    """A file with its path and what its name should say, where that is known. One that waits for an answer keeps its path."""
 
     file: str
     path: str
     subject: Subject | None = None
+    waits: bool = False
 
 
 class Rename(BaseModel):
@@ -63,7 +64,7 @@ def plan_renames(rules: HouseRules, files: Iterable[Named]) -> RenamePlan:
     Files that hold keep their paths, and whatever would collide with them or with each other is numbered.
     """
     ordered = sorted(files, key=lambda entry: (entry.path.casefold(), entry.path))
-    broken = {entry.file: judge_name(rules, entry.path, entry.subject) for entry in ordered}
+    broken = {entry.file: () if entry.waits else judge_name(rules, entry.path, entry.subject) for entry in ordered}
     taken = {entry.path.casefold() for entry in ordered if not broken[entry.file]}
     lines = []
     for entry in ordered:

@@ -41,7 +41,26 @@ def shrink(pixels: Pixels, longest: int) -> Pixels:
     factor = -(-max(height, width) // longest)
     if factor <= 1:
         return pixels
+    return mean_blocks(pixels, factor)
+
+
+def mean_blocks(pixels: Pixels, factor: int) -> Pixels:
+    """Each block of `factor` × `factor` of (H, W, C) uint8 as its mean; blocks cut off at an edge are filled by repeating it."""
+    height, width = pixels.shape[:2]
     pad_y, pad_x = -height % factor, -width % factor
     padded = np.pad(pixels, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge") if pad_x or pad_y else pixels
     blocks = padded.reshape(padded.shape[0] // factor, factor, padded.shape[1] // factor, factor, -1)
     return np.asarray(blocks.mean(axis=(1, 3), dtype=np.float32) + 0.5, np.uint8)
+
+
+def channel_histograms(image: Image) -> dict[str, list[int]]:
+    """For each channel how many texels lie in each of 256 even steps; floats are clipped to 0–1."""
+    counts = {}
+    for name in image.channels:
+        values = image.channel(name)
+        if values.dtype == np.uint16:
+            values = values >> 8
+        elif values.dtype.kind == "f":
+            values = np.asarray(np.clip(np.nan_to_num(values.astype(np.float32)), 0, 1) * 255 + 0.5, np.uint8)
+        counts[name] = np.bincount(values.ravel(), minlength=256).tolist()
+    return counts

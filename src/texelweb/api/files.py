@@ -9,7 +9,7 @@ from texelcore.surface.ledger import FileFacts
 from texelweb.accounts.access import Access, enter
 from texelweb.api.errors import not_found
 from texelweb.api.schemas import ErrorBody
-from texelweb.api.schemas_arrivals import FileDetail, RevisionView
+from texelweb.api.schemas_arrivals import FileDetail, MapLine, RevisionView
 from texelweb.projects.models import Role
 from texelweb.sets import ledgers, sorting
 from texelweb.sets.models import SourceFile
@@ -24,6 +24,32 @@ def enter_file(request: HttpRequest, file_id: int, least: Role = Role.GUEST) -> 
     if file is None:
         raise not_found("The file")
     return file, enter(request, file.project, least)
+
+
+@router.get("/projects/{slug}/maps", response={200: list[MapLine], 404: ErrorBody}, operation_id="list_maps")
+def list_maps(request: HttpRequest, slug: str) -> list[MapLine]:
+    """Every source file of a project in one short line, by path: a list of ten thousand is still one answer."""
+    project = enter(request, slug).project
+    columns = ("pk", "path", "set_id", "set__name", "revision", "set_aside", "blob_id")
+    measures = ("facts_json__width", "facts_json__height", "facts_json__sample", "facts_json__channels", "facts_json__bytes")
+    rows = SourceFile.objects.filter(project=project).order_by("path").values_list(*columns, *measures)
+    return [
+        MapLine(
+            id=pk,
+            path=path,
+            set_id=set_id,
+            set_name=set_name,
+            revision=revision,
+            aside=aside,
+            stamp=blob[:12],
+            width=width,
+            height=height,
+            sample=sample,
+            channels="".join(channels),
+            bytes=size,
+        )
+        for pk, path, set_id, set_name, revision, aside, blob, width, height, sample, channels, size in rows
+    ]
 
 
 @router.get("/files/{file_id}", response={200: FileDetail, 404: ErrorBody}, operation_id="get_file")

@@ -9,11 +9,15 @@ from typing import Literal, NamedTuple
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 from ninja import Router
 
+from texelcore.build.explain import texel_words
+from texelcore.evidence.pictures import Kind
+from texelcore.surface.ledger import Row
 from texelweb.api.builds import enter_output
 from texelweb.api.errors import not_found
 from texelweb.api.files import enter_file
 from texelweb.api.schemas import ErrorBody
-from texelweb.storage.pictures import tile_picture, whole_picture
+from texelweb.api.schemas_arrivals import Texel
+from texelweb.storage.pictures import evidence_picture, histogram, stored_texel, tile_picture, whole_picture
 
 router = Router(tags=["pictures"])
 View = Literal["RGB", "R", "G", "B", "A"]
@@ -37,10 +41,31 @@ def file_picture(
 
 
 @router.get("/files/{file_id}/tile", operation_id="file_tile", response={404: ErrorBody})
-def file_tile(request: HttpRequest, file_id: int, column: int, row: int, view: View = "RGB") -> HttpResponse:
-    """One 512² tile of a source file at 100 %, as a PNG."""
+def file_tile(request: HttpRequest, file_id: int, column: int, row: int, view: View = "RGB", level: int = 0) -> HttpResponse:
+    """One 512² tile of a source file as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …"""
     stored = _source(request, file_id)
-    return _answer(request, stored, f"{view}-{column}-{row}", lambda: tile_picture(*stored, view, column, row))
+    return _answer(request, stored, f"{view}-{level}-{column}-{row}", lambda: tile_picture(*stored, view, column, row, level))
+
+
+@router.get("/files/{file_id}/texel", operation_id="file_texel", response={200: Texel, 404: ErrorBody})
+def file_texel(request: HttpRequest, file_id: int, x: int, y: int) -> Texel:
+    """One texel of a source file, as stored and as what it means."""
+    file, _ = enter_file(request, file_id)
+    rows = [row for row in file.set.ledger.rows if row.file == str(file_id)] if file.set else []
+    return _texel(_source(request, file_id), x, y, file.facts.sample, rows)
+
+
+@router.get("/files/{file_id}/histogram", operation_id="file_histogram", response={200: dict[str, list[int]], 404: ErrorBody})
+def file_histogram(request: HttpRequest, file_id: int) -> dict[str, list[int]]:
+    """A source file's histogram in 256 steps by channel."""
+    return histogram(*_source(request, file_id))
+
+
+@router.get("/files/{file_id}/evidence/{kind}", operation_id="file_evidence", response={404: ErrorBody})
+def file_evidence(request: HttpRequest, file_id: int, kind: Kind) -> HttpResponse:
+    """The picture behind a figure that was measured on a source file."""
+    stored = _source(request, file_id)
+    return _answer(request, stored, f"evidence-{kind}", lambda: evidence_picture(*stored, kind))
 
 
 @router.get("/outputs/{output_id}/picture", operation_id="output_picture", response={404: ErrorBody})
@@ -51,10 +76,33 @@ def output_picture(request: HttpRequest, output_id: int, view: View = "RGB", siz
 
 
 @router.get("/outputs/{output_id}/tile", operation_id="output_tile", response={404: ErrorBody})
-def output_tile(request: HttpRequest, output_id: int, column: int, row: int, view: View = "RGB") -> HttpResponse:
-    """One 512² tile of an output at 100 %, as a PNG."""
+def output_tile(request: HttpRequest, output_id: int, column: int, row: int, view: View = "RGB", level: int = 0) -> HttpResponse:
+    """One 512² tile of an output as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …"""
     stored = _output(request, output_id)
-    return _answer(request, stored, f"{view}-{column}-{row}", lambda: tile_picture(*stored, view, column, row))
+    return _answer(request, stored, f"{view}-{level}-{column}-{row}", lambda: tile_picture(*stored, view, column, row, level))
+
+
+@router.get("/outputs/{output_id}/texel", operation_id="output_texel", response={200: Texel, 404: ErrorBody})
+def output_texel(request: HttpRequest, output_id: int, x: int, y: int) -> Texel:
+    """One texel of an output, as stored."""
+    output = enter_output(request, output_id)
+    return _texel(_output(request, output_id), x, y, output.sample, [])
+
+
+@router.get(
+    "/outputs/{output_id}/histogram", operation_id="output_histogram", response={200: dict[str, list[int]], 404: ErrorBody}
+)
+def output_histogram(request: HttpRequest, output_id: int) -> dict[str, list[int]]:
+    """An output's histogram in 256 steps by channel."""
+    return histogram(*_output(request, output_id))
+
+
+def _texel(stored: Stored, x: int, y: int, sample: str, rows: list[Row]) -> Texel:
+    try:
+        values = stored_texel(*stored, x, y)
+    except KeyError:
+        raise not_found("The texel") from None
+    return Texel(x=x, y=y, stored=values, means=texel_words(values, sample, rows))
 
 
 def _source(request: HttpRequest, file_id: int, revision: int | None = None) -> Stored:

@@ -124,7 +124,8 @@ def _view(access: Access) -> RulesView:
 
 def _tried(rules: HouseRules, name: str, project: str) -> NameTried:
     subject = subject_by_name(name, rules, project)
-    breaks = judge_name(rules, name, subject)
+    # A bare name that was typed lies in no folder at all.
+    breaks = [entry for entry in judge_name(rules, name, subject) if "/" in name or entry.rule != "folder"]
     meaning, would_be = "says nothing that is known", ""
     if subject:
         titles = [_title(key) for key in subject.properties]

@@ -169,6 +169,32 @@ class FileDetail(Schema):
     revisions: list[RevisionView]
 
 
+class MapLine(Schema):
+    """A source file in a long list."""
+
+    id: int
+    path: str
+    set_id: int | None
+    set_name: str | None
+    revision: int
+    aside: bool
+    stamp: str
+    width: int
+    height: int
+    sample: str
+    channels: str
+    bytes: int
+
+
+class Texel(Schema):
+    """One texel: its stored values by channel, and what they mean in the canonical surface, where that is known."""
+
+    x: int
+    y: int
+    stored: dict[str, float]
+    means: str
+
+
 class Hashes(Schema):
     """SHA-256 of files that somebody is about to send."""
 

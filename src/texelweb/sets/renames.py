@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from texelcore.naming.judge import subject_of
+from texelcore.naming.judge import awaits_answer, subject_of
 from texelcore.naming.renames import Named, Rename, RenamePlan, plan_renames
 from texelcore.pixels.errors import TexelError
 from texelweb.projects.models import Project
@@ -22,8 +22,9 @@ def plan_of(project: Project) -> RenamePlan:
     for file in SourceFile.objects.filter(project=project):
         ledger = homes.get(file.set_id) if file.set_id else None
         facts = file.facts
+        waits = ledger is not None and awaits_answer(ledger, facts)
         subject = subject_of(ledger, facts, project.code, file.revision) if ledger else None
-        named.append(Named(facts.id, file.path, subject))
+        named.append(Named(facts.id, file.path, subject, waits))
     return plan_renames(project.rules, named)
 
 

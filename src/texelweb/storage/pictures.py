@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
 from collections import OrderedDict
 from collections.abc import Mapping
 from threading import Lock
 
 from django.core.files.storage import default_storage
 
-from texelcore.pixels.display import display, is_light, shrink
+from texelcore.evidence.pictures import Kind, paint
+from texelcore.pixels.display import channel_histograms, display, is_light, mean_blocks, shrink
 from texelcore.pixels.image import Image
 from texelcore.pixels.png import png_bytes
 from texelcore.pixels.read import read
@@ -18,6 +20,7 @@ from texelweb.storage.models import place_of
 TILE = 512
 # The longest edge of a picture by the name that the API gives the size.
 EDGES = {"small": 96, "whole": 1024}
+EVIDENCE_EDGE = 512
 # Decoded pictures that one server process keeps at hand, for tiles: one 8192² picture, or a dozen of 2048².
 MOST_BYTES_KEPT = 256 * 1024**2
 _recent: OrderedDict[str, Image] = OrderedDict()
@@ -35,14 +38,68 @@ def whole_picture(sha256: str, suffix: str, view: str, size: str) -> bytes:
     return body
 
 
-def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int) -> bytes:
-    """A PNG of one tile of TILE² texels at 100 %. Raises KeyError for a channel or tile that is not there."""
+def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int, level: int = 0) -> bytes:
+    """A PNG of one tile of TILE² texels; at `level` n each is the mean of 2ⁿ × 2ⁿ stored ones.
+
+    Raises KeyError for a channel, tile or level that is not there.
+    """
+    place = f"pictures/{sha256[:2]}/{sha256}-{view}-{level}-{column}-{row}.png"
+    if level and default_storage.exists(place):
+        with default_storage.open(place) as file:
+            return bytes(file.read())
     image = _decoded(sha256, suffix)
-    top, left = row * TILE, column * TILE
+    if not 0 <= level <= top_level(image.width, image.height):
+        raise KeyError("level")
+    size = TILE << level
+    top, left = row * size, column * size
     if not (0 <= top < image.height and 0 <= left < image.width):
         raise KeyError("tile")
-    part = Image(image.data[top : top + TILE, left : left + TILE], image.channels)
-    return png_bytes(display(part, view, is_light(image)))
+    part = Image(image.data[top : top + size, left : left + size], image.channels)
+    shown = display(part, view, is_light(image))
+    if not level:
+        return png_bytes(shown)
+    body = png_bytes(mean_blocks(shown, 1 << level))
+    # Coarse tiles are dear to make and few; those at 100 % are quick, and there are many.
+    put(place, body)
+    return body
+
+
+def top_level(width: int, height: int) -> int:
+    """The level at which a picture fits one tile."""
+    level = 0
+    while max(width, height) > TILE << level:
+        level += 1
+    return level
+
+
+def stored_texel(sha256: str, suffix: str, x: int, y: int) -> dict[str, float]:
+    """The stored values of one texel by channel, integers as they are. Raises KeyError outside of the picture."""
+    image = _decoded(sha256, suffix)
+    if not (0 <= x < image.width and 0 <= y < image.height):
+        raise KeyError("texel")
+    return {name: float(image.data[y, x, index]) for index, name in enumerate(image.channels)}
+
+
+def histogram(sha256: str, suffix: str) -> dict[str, list[int]]:
+    """How many texels lie in each of 256 even steps from 0 to the top (1 for floats), by channel; every texel counts."""
+    place = f"pictures/{sha256[:2]}/{sha256}-histogram.json"
+    if not default_storage.exists(place):
+        put(place, json.dumps(channel_histograms(_decoded(sha256, suffix))).encode())
+    with default_storage.open(place) as file:
+        counts: dict[str, list[int]] = json.loads(file.read())
+        return counts
+
+
+def evidence_picture(sha256: str, suffix: str, kind: Kind) -> bytes:
+    """An evidence picture as PNG. Raises KeyError for a picture that cannot give one."""
+    place = f"pictures/{sha256[:2]}/{sha256}-evidence-{kind}.png"
+    if not default_storage.exists(place):
+        try:
+            put(place, png_bytes(paint(_decoded(sha256, suffix), kind, EVIDENCE_EDGE)))
+        except ValueError as error:
+            raise KeyError(kind) from error
+    with default_storage.open(place) as file:
+        return bytes(file.read())
 
 
 def keep_small(sha256: str, small: Mapping[str, bytes]) -> None:

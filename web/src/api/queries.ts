@@ -12,6 +12,18 @@ import {
   type Tolerances,
 } from './client';
 
+const REFRESHED = [
+  'board',
+  'open-files',
+  'arrivals',
+  'questions',
+  'renames',
+  'maps',
+  'cut-off',
+  'jobs',
+  'deliveries',
+  'variants',
+];
 const POLL_OPEN = 400;
 const POLL_IDLE = 4000;
 
@@ -67,7 +79,7 @@ export function useSet(id: Ref<number>) {
 export function useRefresh(slug: Ref<string>) {
   const cache = useQueryClient();
   return () => {
-    for (const key of ['board', 'open-files', 'arrivals', 'jobs', 'deliveries', 'variants']) {
+    for (const key of REFRESHED) {
       void cache.invalidateQueries({ queryKey: [key, slug] });
     }
     for (const key of ['set', 'variant', 'projects']) void cache.invalidateQueries({ queryKey: [key] });

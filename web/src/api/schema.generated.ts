@@ -4,6 +4,110 @@
  */
 
 export interface paths {
+    "/api/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Account
+         * @description The asking user's tokens, newest first.
+         */
+        get: operations["get_account"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/depot-key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give Depot Key
+         * @description Keep the asking user's key to the depot, when it opens it.
+         */
+        put: operations["give_depot_key"];
+        post?: never;
+        /**
+         * Forget Depot Key
+         * @description Forget the asking user's key.
+         */
+        delete: operations["forget_depot_key"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Change the password; other sessions end, this one goes on.
+         */
+        put: operations["change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Token
+         * @description Make a token. Its secret is in this answer and nowhere else.
+         */
+        post: operations["make_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke Token
+         * @description Revoke a token: from now on it opens nothing.
+         */
+        delete: operations["revoke_token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arrivals/{arrival_id}": {
         parameters: {
             query?: never;
@@ -42,6 +146,26 @@ export interface paths {
          * @description Put one file, of any kind, into an open arrival. It is stored under a name of ours and not looked into yet.
          */
         post: operations["put_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/{arrival_id}/known-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Known File
+         * @description Put a file into an open arrival without sending it: its bytes are in the project already.
+         */
+        post: operations["put_known_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -175,7 +299,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get File
+         * @description A file's measurements and revisions.
+         */
+        get: operations["get_file"];
         put?: never;
         post?: never;
         /**
@@ -183,6 +311,46 @@ export interface paths {
          * @description Remove a file that belongs to no set.
          */
         delete: operations["remove_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}/evidence/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File Evidence
+         * @description The picture behind a figure that was measured on a source file.
+         */
+        get: operations["file_evidence"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}/histogram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File Histogram
+         * @description A source file's histogram in 256 steps by channel.
+         */
+        get: operations["file_histogram"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -197,9 +365,49 @@ export interface paths {
         };
         /**
          * File Picture
-         * @description A source file whole, as a PNG.
+         * @description A source file whole, as a PNG; with `revision`, as it was then.
          */
         get: operations["file_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}/revisions/{number}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back Revision
+         * @description Make an older revision the newest; nothing is lost, and what depends on the file is stale.
+         */
+        post: operations["bring_back_revision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}/texel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File Texel
+         * @description One texel of a source file, as stored and as what it means.
+         */
+        get: operations["file_texel"];
         put?: never;
         post?: never;
         delete?: never;
@@ -217,7 +425,7 @@ export interface paths {
         };
         /**
          * File Tile
-         * @description One 512² tile of a source file at 100 %, as a PNG.
+         * @description One 512² tile of a source file as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …
          */
         get: operations["file_tile"];
         put?: never;
@@ -368,6 +576,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outputs/{output_id}/histogram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Output Histogram
+         * @description An output's histogram in 256 steps by channel.
+         */
+        get: operations["output_histogram"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{output_id}/picture": {
         parameters: {
             query?: never;
@@ -388,6 +616,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outputs/{output_id}/texel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Output Texel
+         * @description One texel of an output, as stored.
+         */
+        get: operations["output_texel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{output_id}/tile": {
         parameters: {
             query?: never;
@@ -397,7 +645,7 @@ export interface paths {
         };
         /**
          * Output Tile
-         * @description One 512² tile of an output at 100 %, as a PNG.
+         * @description One 512² tile of an output as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …
          */
         get: operations["output_tile"];
         put?: never;
@@ -452,6 +700,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/arrivals/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut Off Arrivals
+         * @description The asking user's uploads that were begun and neither sorted nor given up, newest first: they can go on.
+         */
+        get: operations["cut_off_arrivals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/board": {
         parameters: {
             query?: never;
@@ -496,6 +764,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/depot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Depot
+         * @description Search the depot.
+         */
+        get: operations["search_depot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/depot/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Material
+         * @description Fetch a material into the project, as a job.
+         */
+        post: operations["order_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/depot/{material}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Depot Preview
+         * @description A material's picture.
+         */
+        get: operations["depot_preview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/jobs": {
         parameters: {
             query?: never;
@@ -508,6 +836,46 @@ export interface paths {
          * @description Open jobs, and those that ended within the last hour, newest first.
          */
         get: operations["list_jobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Known Hashes
+         * @description Which of these SHA-256 need not be sent, since this project has the bytes. Other projects' bytes are not told of.
+         */
+        post: operations["known_hashes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Maps
+         * @description Every source file of a project in one short line, by path: a list of ten thousand is still one answer.
+         */
+        get: operations["list_maps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -536,6 +904,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Questions
+         * @description The open questions of a project, worst first.
+         */
+        get: operations["list_questions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/questions/prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Prepared
+         * @description Take the prepared answers of some questions, or of all, as one act.
+         */
+        post: operations["take_prepared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/renames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rename Plan
+         * @description Everything that breaks a naming rule, old path beside new.
+         */
+        get: operations["get_rename_plan"];
+        put?: never;
+        /**
+         * Apply Renames
+         * @description Apply the plan as one step.
+         */
+        post: operations["apply_renames"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/renames/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rename Csv
+         * @description The plan as CSV.
+         */
+        get: operations["get_rename_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rules
+         * @description The house rules and their versions.
+         */
+        get: operations["get_rules"];
+        /**
+         * Save Rules
+         * @description Keep new house rules as the newest version; what was open is asked anew by them.
+         */
+        put: operations["save_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/rules/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Names
+         * @description Hold names against rules, saved or not. Nothing is changed, so a guest may ask too.
+         */
+        post: operations["try_names"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/rules/{number}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Rules
+         * @description One version as the JSON document that the command line reads; version 0 is the default.
+         */
+        get: operations["export_rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/sets": {
         parameters: {
             query?: never;
@@ -550,6 +1066,26 @@ export interface paths {
          * @description Make an empty set by hand.
          */
         post: operations["create_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/settled/{act}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Answer
+         * @description Take back an answer, or all that were given with it.
+         */
+        post: operations["undo_answer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -594,6 +1130,46 @@ export interface paths {
         get: operations["list_variants"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/questions/{question_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Question
+         * @description Settle one question. Teaching a habit changes the house rules, which takes a lead.
+         */
+        post: operations["answer_question"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renames/{rename_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Rename
+         * @description Undo a rename as one step.
+         */
+        post: operations["undo_rename"];
         delete?: never;
         options?: never;
         head?: never;
@@ -670,6 +1246,26 @@ export interface paths {
          * @description Build a set for a target, as a job. A build of this set that is still open is given instead of a second one.
          */
         post: operations["start_build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/origin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Origin
+         * @description Write down where a set came from and under what terms.
+         */
+        put: operations["set_origin"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -897,6 +1493,45 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AccountView
+         * @description The signed-in user's own page.
+         */
+        AccountView: {
+            /** Depot Key */
+            depot_key: boolean;
+            /** Name */
+            name: string;
+            /** Tokens */
+            tokens: components["schemas"]["TokenView"][];
+        };
+        /**
+         * Action
+         * @description One step of an answer. "assign" puts `row` into set `set`; "leave out" takes a file's rows away and notes `why`; "set
+         *     aside" takes a file out of sorting; "join" puts an open file into a set; "rename" names a set; "keep" marks a row as
+         *     looked at by a person.
+         */
+        Action: {
+            /** File */
+            file?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "assign" | "leave out" | "set aside" | "join" | "rename" | "keep";
+            /** Name */
+            name?: string | null;
+            /** Property */
+            property?: string | null;
+            row?: components["schemas"]["Row"] | null;
+            /** Set */
+            set?: string | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * AngleError
          * @description How far normals turned, in degrees. `channels` are the output's that hold the normal.
          */
@@ -909,6 +1544,43 @@ export interface components {
             p95: number;
             /** Worst */
             worst: number;
+        };
+        /**
+         * Answer
+         * @description One way to settle a question: a label for its button, what it does, and the habit it would teach, if any.
+         */
+        Answer: {
+            /**
+             * Actions
+             * @default []
+             */
+            actions: components["schemas"]["Action"][];
+            habit?: components["schemas"]["Habit"] | null;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * AnswerGiven
+         * @description An answer by its key; null takes the prepared one. `teach` makes it a habit of the house.
+         */
+        AnswerGiven: {
+            /** Answer */
+            answer?: string | null;
+            /**
+             * Teach
+             * @default false
+             */
+            teach: boolean;
+        };
+        /**
+         * AnswersTaken
+         * @description The questions whose prepared answers are taken; null takes all that are open.
+         */
+        AnswersTaken: {
+            /** Questions */
+            questions?: number[] | null;
         };
         /**
          * ArrivalItemView
@@ -1024,6 +1696,8 @@ export interface components {
             picture: number | null;
             /** Proved */
             proved: boolean;
+            /** Questions */
+            questions: number;
             /** Target */
             target: string;
             /** Target Name */
@@ -1083,6 +1757,48 @@ export interface components {
             state: "holds" | "look" | "wrong" | "none";
         };
         /**
+         * ChannelRange
+         * @description The smallest and largest canonical value (0–1 for integers) that a channel holds.
+         */
+        ChannelRange: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+        };
+        /**
+         * ChannelSeen
+         * @description What one channel looks like: its kind, mean and deviation (0–1), the middle half of its values, shares of texels
+         *     at its two ends, and the number of different stored levels (at most 65,536).
+         *
+         *     `copy_of` names the channel that a "copy" repeats. `between` is the share of texels away from both ends by more than 4 %.
+         */
+        ChannelSeen: {
+            /** At High */
+            at_high: number;
+            /** At Low */
+            at_low: number;
+            /** Between */
+            between: number;
+            /** Copy Of */
+            copy_of?: string | null;
+            /** Deviation */
+            deviation: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "constant" | "copy" | "two-valued" | "creases" | "smooth" | "detail";
+            /** Levels */
+            levels: number;
+            /** Mean */
+            mean: number;
+            /** Quarter */
+            quarter: number;
+            /** Three Quarters */
+            three_quarters: number;
+        };
+        /**
          * ColourError
          * @description How far colours moved: PSNR over stored values in decibels (None when nothing changed), and ΔE2000.
          */
@@ -1099,6 +1815,19 @@ export interface components {
             property: string;
             /** Psnr */
             psnr: number | null;
+        };
+        /**
+         * ColourSeen
+         * @description A colour picture's values as sRGB levels (0–255): its 2nd and 98th percentile of luma, and the share of its broad
+         *     variation that one even gradient explains (0–1).
+         */
+        ColourSeen: {
+            /** Bright */
+            bright: number;
+            /** Dark */
+            dark: number;
+            /** Gradient */
+            gradient: number;
         };
         /**
          * DeliveryLine
@@ -1133,6 +1862,87 @@ export interface components {
             target_title: string;
         };
         /**
+         * DepotFound
+         * @description What a search found, and all categories.
+         */
+        DepotFound: {
+            /** Categories */
+            categories: string[];
+            /** Materials */
+            materials: components["schemas"]["DepotMaterial"][];
+        };
+        /**
+         * DepotLicence
+         * @description The depot's terms in a few facts.
+         */
+        DepotLicence: {
+            /**
+             * Credit
+             * @default
+             */
+            credit: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Projects */
+            projects?: number | null;
+            /** Targets */
+            targets?: string[] | null;
+            /** Text */
+            text: string;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * DepotMaterial
+         * @description One material on offer.
+         */
+        DepotMaterial: {
+            /** Category */
+            category: string;
+            /** Formats */
+            formats: string[];
+            /** Id */
+            id: string;
+            licence: components["schemas"]["DepotLicence"];
+            /** Sizes */
+            sizes: string[];
+            /** Title */
+            title: string;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+        };
+        /**
+         * DepotView
+         * @description What the depot has, and whether the asking user has put in a key.
+         */
+        DepotView: {
+            found: components["schemas"]["DepotFound"];
+            /** Signed In */
+            signed_in: boolean;
+        };
+        /**
+         * DirectionSeen
+         * @description A normal map's direction by the curl of its slope field.
+         *
+         *     `answer` is None when it cannot be told, and `undecided` then says why. `score` is the mean agreement of the cross
+         *     derivatives at the most telling scale, −1 (all −Y) to 1 (all +Y); `sigma` is how many standard errors it lies from 0.
+         */
+        DirectionSeen: {
+            /** Answer */
+            answer: ("+Y" | "-Y") | null;
+            /** Score */
+            score: number;
+            /** Sigma */
+            sigma: number;
+            /** Undecided */
+            undecided?: ("flat" | "too few slopes" | "both readings fit alike") | null;
+        };
+        /**
          * ErrorBody
          * @description What is wrong, with what, and the way out.
          */
@@ -1143,6 +1953,82 @@ export interface components {
             subject: string;
             /** Way Out */
             way_out: string;
+        };
+        /**
+         * Evidence
+         * @description All that was measured on one picture.
+         *
+         *     `declared` is a colour declaration found in the file ("sRGB chunk", a profile's name), "" for none. `finest` is how dense
+         *     energy is at the finest frequencies over the second octave, and `second` that octave over the third. `seam` is how much
+         *     larger the step across the left and right, and the upper and lower edge is than steps inside. `period` is a repetition
+         *     inside the picture as a share of its width and height, with its strength. `blotches` is the share of the variance in
+         *     features larger than an eighth of the picture. `print` is 24 × 24 lumas in base 64, for comparing files.
+         */
+        Evidence: {
+            /**
+             * Blotches
+             * @default 0
+             */
+            blotches: number;
+            /** Channels */
+            channels: {
+                [key: string]: components["schemas"]["ChannelSeen"];
+            };
+            colour?: components["schemas"]["ColourSeen"] | null;
+            /**
+             * Declared
+             * @default
+             */
+            declared: string;
+            direction?: components["schemas"]["DirectionSeen"] | null;
+            field?: components["schemas"]["FieldSeen"] | null;
+            /**
+             * Finest
+             * @default 1
+             */
+            finest: number;
+            /** Period */
+            period?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Picture
+             * @enum {string}
+             */
+            picture: "vector field" | "two-channel field" | "colour" | "grey" | "packed" | "constant";
+            /**
+             * Print
+             * @default
+             */
+            print: string;
+            /**
+             * Seam
+             * @default [
+             *       1,
+             *       1
+             *     ]
+             */
+            seam: [
+                number,
+                number
+            ];
+            /**
+             * Second
+             * @default 1
+             */
+            second: number;
+        };
+        /**
+         * FieldSeen
+         * @description A vector field's health: mean error of its length, and how far its mean leans from straight up, in degrees.
+         */
+        FieldSeen: {
+            /** Lean */
+            lean: number;
+            /** Length Error */
+            length_error: number;
         };
         /**
          * Figures
@@ -1173,6 +2059,62 @@ export interface components {
             /** Output */
             output: string;
             storage: components["schemas"]["Storage"];
+            /** Width */
+            width: number;
+        };
+        /**
+         * FileDetail
+         * @description A source file with all that was measured on it, and its revisions, newest first.
+         */
+        FileDetail: {
+            evidence: components["schemas"]["Evidence"] | null;
+            facts: components["schemas"]["FileFacts"];
+            /** Id */
+            id: number;
+            /** Revisions */
+            revisions: components["schemas"]["RevisionView"][];
+            /** Set Id */
+            set_id: number | null;
+            /** Set Name */
+            set_name: string | null;
+        };
+        /**
+         * FileFacts
+         * @description What is known of a source file without opening it again. `id` is how ledgers refer to it.
+         *
+         *     `evidence` is None for files that were looked at before evidence was gathered.
+         */
+        FileFacts: {
+            /** Bytes */
+            bytes: number;
+            /** Channels */
+            channels: ("R" | "G" | "B" | "A" | "Y")[];
+            evidence?: components["schemas"]["Evidence"] | null;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "png" | "jpeg" | "webp" | "tga" | "tiff" | "exr";
+            /** Height */
+            height: number;
+            /** Id */
+            id: string;
+            /** Path */
+            path: string;
+            /**
+             * Ranges
+             * @default {}
+             */
+            ranges: {
+                [key: string]: components["schemas"]["ChannelRange"];
+            };
+            /**
+             * Sample
+             * @enum {string}
+             */
+            sample: "u8" | "u16" | "f16" | "f32";
+            /** Sha256 */
+            sha256: string;
             /** Width */
             width: number;
         };
@@ -1257,6 +2199,162 @@ export interface components {
             way_out: string;
         };
         /**
+         * Habit
+         * @description Files whose names end in these words hold these meanings, in channel order; with none, they are left out.
+         *
+         *     `words` are lower-case tokens with spaces between, as names are cut ("nor gl"). Resolution, format and counters do not
+         *     count as ending. `direction` is for a single normal.
+         */
+        Habit: {
+            /** Direction */
+            direction?: ("+Y" | "-Y") | null;
+            /**
+             * Meanings
+             * @default []
+             */
+            meanings: string[];
+            /** Words */
+            words: string;
+        };
+        /**
+         * Hashes
+         * @description SHA-256 of files that somebody is about to send.
+         */
+        Hashes: {
+            /** Sha256 */
+            sha256: string[];
+        };
+        /**
+         * HouseRules
+         * @description A project's rules for source files.
+         *
+         *     `name` and `folder` are templates: words in braces are tokens, all else stands as written. Tokens' values are put into
+         *     `case` with `separator` between their words. `folder` "" leaves folders free. `prefixes` are by kind of file; `words` say
+         *     what a property is called; `letters` spell a packed map by its channels. `extra` characters are allowed beside ASCII
+         *     letters and digits; `any_script` allows letters of every script. `longest` counts the name without its ending.
+         *     While `hold` is false nothing is held to the rules, and only the habits count.
+         */
+        HouseRules: {
+            /**
+             * Any Script
+             * @default false
+             */
+            any_script: boolean;
+            /**
+             * Case
+             * @default lower
+             * @enum {string}
+             */
+            case: "lower" | "upper" | "pascal" | "camel" | "kept";
+            /**
+             * Extra
+             * @default _-
+             */
+            extra: string;
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /**
+             * Format
+             * @default fairtexel.house-rules/1
+             * @constant
+             */
+            format: "fairtexel.house-rules/1";
+            /**
+             * Habits
+             * @default []
+             */
+            habits: components["schemas"]["Habit"][];
+            /**
+             * Hold
+             * @default true
+             */
+            hold: boolean;
+            /**
+             * Letters
+             * @default {
+             *       "height": "h",
+             *       "metallic": "m",
+             *       "occlusion": "o",
+             *       "roughness": "r"
+             *     }
+             */
+            letters: {
+                [key: string]: string;
+            };
+            /**
+             * Longest
+             * @default 64
+             */
+            longest: number;
+            /**
+             * Name
+             * @default {set}_{property}
+             */
+            name: string;
+            /**
+             * Prefixes
+             * @default {}
+             */
+            prefixes: {
+                [key: string]: string;
+            };
+            /**
+             * Reserved
+             * @default []
+             */
+            reserved: string[];
+            /**
+             * Say Direction
+             * @default true
+             */
+            say_direction: boolean;
+            /**
+             * Separator
+             * @default _
+             * @enum {string}
+             */
+            separator: "_" | "-" | "." | " " | "";
+            /**
+             * @default {
+             *       "largest": 4096,
+             *       "power_of_two": true,
+             *       "project_budget": null,
+             *       "set_budget": null,
+             *       "smallest": 32,
+             *       "square": false
+             *     }
+             */
+            sizes: components["schemas"]["SizeRules"];
+            /**
+             * Title
+             * @default House rules
+             */
+            title: string;
+            /**
+             * Words
+             * @default {
+             *       "base_colour": "basecolor",
+             *       "diffuse": "diffuse",
+             *       "emissive": "emissive",
+             *       "gloss": "gloss",
+             *       "height": "height",
+             *       "mask": "mask",
+             *       "metallic": "metallic",
+             *       "normal": "normal",
+             *       "occlusion": "ao",
+             *       "opacity": "opacity",
+             *       "roughness": "roughness",
+             *       "specular": "specular"
+             *     }
+             */
+            words: {
+                [key: string]: string;
+            };
+        };
+        /**
          * JobView
          * @description A job and how far it is (0–1).
          */
@@ -1281,7 +2379,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sort" | "build" | "prove" | "deliver" | "receive";
+            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch";
             /** Problem */
             problem: string;
             /** Progress */
@@ -1297,6 +2395,24 @@ export interface components {
             title: string;
             /** Way Out */
             way_out: string;
+        };
+        /**
+         * KeyGiven
+         * @description A key to the depot.
+         */
+        KeyGiven: {
+            /** Key */
+            key: string;
+        };
+        /**
+         * KnownFile
+         * @description A file that need not be sent: its bytes are here.
+         */
+        KnownFile: {
+            /** Path */
+            path: string;
+            /** Sha256 */
+            sha256: string;
         };
         /**
          * LeftOut
@@ -1323,6 +2439,30 @@ export interface components {
             property: string;
             /** Worst */
             worst: number;
+        };
+        /**
+         * Licence
+         * @description Terms of use in a few facts, with their words. None means "any" for `projects` and `targets`, "never" for `until`.
+         */
+        Licence: {
+            /**
+             * Credit
+             * @default
+             */
+            credit: string;
+            /** Name */
+            name: string;
+            /** Projects */
+            projects?: string[] | null;
+            /** Targets */
+            targets?: string[] | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Until */
+            until?: string | null;
         };
         /**
          * LineTo
@@ -1357,6 +2497,36 @@ export interface components {
             title: string;
             /** To */
             to: components["schemas"]["LineTo"][];
+        };
+        /**
+         * MapLine
+         * @description A source file in a long list.
+         */
+        MapLine: {
+            /** Aside */
+            aside: boolean;
+            /** Bytes */
+            bytes: number;
+            /** Channels */
+            channels: string;
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /** Path */
+            path: string;
+            /** Revision */
+            revision: number;
+            /** Sample */
+            sample: string;
+            /** Set Id */
+            set_id: number | null;
+            /** Set Name */
+            set_name: string | null;
+            /** Stamp */
+            stamp: string;
+            /** Width */
+            width: number;
         };
         /**
          * MasterLine
@@ -1428,6 +2598,31 @@ export interface components {
             versions: components["schemas"]["MasterVersionLine"][];
         };
         /**
+         * NameTried
+         * @description What the tester says of a name: what it seems to mean, what it breaks, and what the rules would write.
+         */
+        NameTried: {
+            /** Breaks */
+            breaks: string[];
+            /** Holds */
+            holds: boolean;
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Would Be */
+            would_be: string;
+        };
+        /**
+         * NamesTried
+         * @description Names for the tester, against rules that may not have been saved yet.
+         */
+        NamesTried: {
+            /** Names */
+            names: string[];
+            rules: components["schemas"]["HouseRules"];
+        };
+        /**
          * NewBuild
          * @description The target to build for.
          */
@@ -1450,6 +2645,14 @@ export interface components {
          * @description A set made by hand.
          */
         NewSet: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * NewToken
+         * @description A name for a token, so that it can be told apart later.
+         */
+        NewToken: {
             /** Name */
             name: string;
         };
@@ -1480,6 +2683,37 @@ export interface components {
             note: string;
             /** Parameters */
             parameters: components["schemas"]["Parameter"][];
+        };
+        /**
+         * OrderAsked
+         * @description A material at a size in a format.
+         */
+        OrderAsked: {
+            /** File Format */
+            file_format: string;
+            /** Material */
+            material: string;
+            /** Size */
+            size: string;
+        };
+        /**
+         * Origin
+         * @description A set's origin: how it came, from where, when, and its licence where one is known.
+         */
+        Origin: {
+            /**
+             * Came
+             * Format: date
+             */
+            came: string;
+            licence?: components["schemas"]["Licence"] | null;
+            /** Source */
+            source: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "dropped" | "watched" | "depot" | "by hand";
         };
         /**
          * OutputView
@@ -1560,6 +2794,16 @@ export interface components {
             unit: string;
         };
         /**
+         * PasswordChange
+         * @description The old password and a new one.
+         */
+        PasswordChange: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
+        /**
          * PlannedView
          * @description An output that the target asks for, and why it cannot be made, where it cannot.
          */
@@ -1600,6 +2844,8 @@ export interface components {
             code: string;
             /** Open Files */
             open_files: number;
+            /** Questions */
+            questions: number;
             /**
              * Role
              * @enum {string}
@@ -1654,6 +2900,77 @@ export interface components {
             worst: number;
         };
         /**
+         * Question
+         * @description Something open. `set` is the id of the set that it is about, if one; `files` are file ids, the telling one first;
+         *     `prepared` is the key of the sensible answer; `about` is the row that it is about, if one.
+         */
+        Question: {
+            /** About */
+            about?: string | null;
+            /** Answers */
+            answers: components["schemas"]["Answer"][];
+            /** Files */
+            files: string[];
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "disagrees" | "unnamed" | "both directions" | "resolutions" | "double" | "near double" | "shared" | "same name";
+            /** Prepared */
+            prepared: string;
+            /** Set */
+            set: string | null;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * QuestionFile
+         * @description A file that a question is about.
+         */
+        QuestionFile: {
+            /** Channels */
+            channels: string[];
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * QuestionView
+         * @description An open question: the core's document, and the names of what it is about.
+         */
+        QuestionView: {
+            /** Files */
+            files: components["schemas"]["QuestionFile"][];
+            /** Id */
+            id: number;
+            question: components["schemas"]["Question"];
+            /** Set Name */
+            set_name: string | null;
+        };
+        /**
+         * Questions
+         * @description A project's open questions, worst first, and what was settled last. `total` counts those beyond the page too.
+         */
+        Questions: {
+            /** Open */
+            open: components["schemas"]["QuestionView"][];
+            /** Settled */
+            settled: components["schemas"]["SettledView"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * Receipt
          * @description What the receiving side answers about a delivery.
          */
@@ -1699,6 +3016,92 @@ export interface components {
             way_out: string;
         };
         /**
+         * RenameActView
+         * @description A rename that was applied.
+         */
+        RenameActView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Count */
+            count: number;
+            /** Id */
+            id: number;
+            /** Undone */
+            undone: string | null;
+        };
+        /**
+         * RenameAsked
+         * @description Apply the plan with this stamp, for all files or for some.
+         */
+        RenameAsked: {
+            /** Files */
+            files?: number[] | null;
+            /** Stamp */
+            stamp: string;
+        };
+        /**
+         * RenameLine
+         * @description One line of a rename plan.
+         */
+        RenameLine: {
+            /** File */
+            file: number;
+            /** New */
+            new: string | null;
+            /** Note */
+            note: string;
+            /** Old */
+            old: string;
+            /** Rules */
+            rules: string[];
+            /** Why */
+            why: string[];
+        };
+        /**
+         * RenamePlanView
+         * @description What the house rules would rename, a stamp of that plan, and the renames that were applied last.
+         */
+        RenamePlanView: {
+            /** Acts */
+            acts: components["schemas"]["RenameActView"][];
+            /** Lines */
+            lines: components["schemas"]["RenameLine"][];
+            /** Stamp */
+            stamp: string;
+        };
+        /**
+         * RevisionView
+         * @description A revision of a source file.
+         */
+        RevisionView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Bytes */
+            bytes: number;
+            /** Current */
+            current: boolean;
+            /** Height */
+            height: number;
+            /** Number */
+            number: number;
+            /** Sha256 */
+            sha256: string;
+            /** What */
+            what: string;
+            /** Width */
+            width: number;
+        };
+        /**
          * Row
          * @description One property's source: a file and a channel for each component, and how stored values are read.
          *
@@ -1728,9 +3131,53 @@ export interface components {
              * Sure
              * @enum {string}
              */
-            sure: "named" | "assumed" | "by hand";
+            sure: "agreed" | "named" | "seen" | "assumed" | "doubted" | "by hand";
             /** Why */
             why: string;
+        };
+        /**
+         * RulesSaved
+         * @description New house rules. `base` is the version that they were made from: another one in between is not overwritten.
+         */
+        RulesSaved: {
+            /** Base */
+            base: number;
+            rules: components["schemas"]["HouseRules"];
+            /**
+             * What
+             * @default Changed
+             */
+            what: string;
+        };
+        /**
+         * RulesVersionView
+         * @description A version of the house rules in one line.
+         */
+        RulesVersionView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Number */
+            number: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * RulesView
+         * @description A project's house rules as they are now. `version` 0 are the defaults, before anybody wrote any.
+         */
+        RulesView: {
+            /** May Edit */
+            may_edit: boolean;
+            rules: components["schemas"]["HouseRules"];
+            /** Version */
+            version: number;
+            /** Versions */
+            versions: components["schemas"]["RulesVersionView"][];
         };
         /**
          * SamplerUse
@@ -1783,6 +3230,7 @@ export interface components {
             name: string;
             /** Open Files */
             open_files: components["schemas"]["FileView"][];
+            origin: components["schemas"]["Origin"] | null;
             /** Planned */
             planned: components["schemas"]["PlannedView"][];
             /** Project */
@@ -1809,6 +3257,30 @@ export interface components {
             variants: components["schemas"]["VariantLine"][];
         };
         /**
+         * SettledView
+         * @description An act that settled questions, and may be undone as one.
+         */
+        SettledView: {
+            /**
+             * Act
+             * Format: uuid
+             */
+            act: string;
+            /** Answer */
+            answer: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Count */
+            count: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Shader
          * @description GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads.
          */
@@ -1831,6 +3303,36 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /**
+         * SizeRules
+         * @description Edges in texels, and memory in megabytes as the target stores the outputs; None sets no limit.
+         */
+        SizeRules: {
+            /**
+             * Largest
+             * @default 4096
+             */
+            largest: number;
+            /**
+             * Power Of Two
+             * @default true
+             */
+            power_of_two: boolean;
+            /** Project Budget */
+            project_budget?: number | null;
+            /** Set Budget */
+            set_budget?: number | null;
+            /**
+             * Smallest
+             * @default 32
+             */
+            smallest: number;
+            /**
+             * Square
+             * @default false
+             */
+            square: boolean;
         };
         /**
          * Storage
@@ -1916,6 +3418,22 @@ export interface components {
             title: string;
         };
         /**
+         * Texel
+         * @description One texel: its stored values by channel, and what they mean in the canonical surface, where that is known.
+         */
+        Texel: {
+            /** Means */
+            means: string;
+            /** Stored */
+            stored: {
+                [key: string]: number;
+            };
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * TextureLine
          * @description A texture input, and where each target keeps it.
          */
@@ -1928,6 +3446,34 @@ export interface components {
             };
             /** Property */
             property: string;
+        };
+        /**
+         * TokenMade
+         * @description A token and its secret, which is shown once.
+         */
+        TokenMade: {
+            /** Secret */
+            secret: string;
+            token: components["schemas"]["TokenView"];
+        };
+        /**
+         * TokenView
+         * @description An access token, without its secret.
+         */
+        TokenView: {
+            /** Begins */
+            begins: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Used */
+            used: string | null;
         };
         /**
          * Tolerances
@@ -2106,6 +3652,168 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountView"];
+                };
+            };
+        };
+    };
+    give_depot_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyGiven"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    forget_depot_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    make_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenMade"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    revoke_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_arrival: {
         parameters: {
             query?: never;
@@ -2186,6 +3894,41 @@ export interface operations {
                     /** Path */
                     path: string;
                 };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalItemView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_known_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KnownFile"];
             };
         };
         responses: {
@@ -2386,6 +4129,37 @@ export interface operations {
             };
         };
     };
+    get_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileDetail"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     remove_file: {
         parameters: {
             query?: never;
@@ -2403,6 +4177,129 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    file_evidence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+                kind: "lit-up" | "lit-down" | "curl-up" | "curl-down" | "seams" | "clipping" | "finest";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    file_histogram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number[];
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    file_picture: {
+        parameters: {
+            query?: {
+                view?: "RGB" | "R" | "G" | "B" | "A";
+                size?: "small" | "whole";
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    bring_back_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileDetail"];
+                };
             };
             /** @description Forbidden */
             403: {
@@ -2433,11 +4330,11 @@ export interface operations {
             };
         };
     };
-    file_picture: {
+    file_texel: {
         parameters: {
-            query?: {
-                view?: "RGB" | "R" | "G" | "B" | "A";
-                size?: "small" | "whole";
+            query: {
+                x: number;
+                y: number;
             };
             header?: never;
             path: {
@@ -2447,6 +4344,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Texel"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -2464,6 +4370,7 @@ export interface operations {
                 column: number;
                 row: number;
                 view?: "RGB" | "R" | "G" | "B" | "A";
+                level?: number;
             };
             header?: never;
             path: {
@@ -2750,6 +4657,39 @@ export interface operations {
             };
         };
     };
+    output_histogram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number[];
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     output_picture: {
         parameters: {
             query?: {
@@ -2775,12 +4715,47 @@ export interface operations {
             };
         };
     };
+    output_texel: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Texel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     output_tile: {
         parameters: {
             query: {
                 column: number;
                 row: number;
                 view?: "RGB" | "R" | "G" | "B" | "A";
+                level?: number;
             };
             header?: never;
             path: {
@@ -2874,6 +4849,37 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    cut_off_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2998,6 +5004,116 @@ export interface operations {
             };
         };
     };
+    search_depot: {
+        parameters: {
+            query?: {
+                q?: string;
+                category?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DepotView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    order_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    depot_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                material: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: never;
@@ -3016,6 +5132,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    known_hashes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hashes"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_maps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapLine"][];
                 };
             };
             /** @description Not Found */
@@ -3060,6 +5242,329 @@ export interface operations {
             };
         };
     };
+    list_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Questions"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_prepared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswersTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Questions"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_rename_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenamePlanView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    apply_renames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenamePlanView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_rename_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    save_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesSaved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    try_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesTried"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameTried"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    export_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseRules"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     create_set: {
         parameters: {
             query?: never;
@@ -3086,6 +5591,56 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    undo_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                act: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Questions"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3192,6 +5747,99 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    answer_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerGiven"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Questions"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    undo_rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rename_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenamePlanView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3427,6 +6075,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_origin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Origin"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
                 };
             };
             /** @description Forbidden */

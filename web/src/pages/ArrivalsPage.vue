@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 
-import { useArrivals, useBoard, useMayWork, useOpenFiles } from '@/api/queries';
+import { useArrivals, useBoard, useMayWork, useOpenFiles, useProjects } from '@/api/queries';
 import ArrivalReport from '@/parts/ArrivalReport.vue';
+import CutOff from '@/parts/CutOff.vue';
 import OpenFile from '@/parts/OpenFile.vue';
+import OpenQuestions from '@/parts/OpenQuestions.vue';
 import Trouble from '@/parts/Trouble.vue';
 import UploadPanel from '@/parts/UploadPanel.vue';
 
@@ -14,6 +16,9 @@ const board = useBoard(slug);
 const arrivals = useArrivals(slug);
 const open = useOpenFiles(slug);
 const mayWork = useMayWork(slug);
+const projects = useProjects();
+const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
+const asked = ref<number | null>(null);
 </script>
 
 <template>
@@ -22,13 +27,17 @@ const mayWork = useMayWork(slug);
     <UploadPanel v-if="mayWork" :slug="slug" />
     <p v-else class="soft">You may look at this project. Bringing maps in takes the role artist.</p>
     <Trouble v-if="arrivals.isError.value" :error="arrivals.error.value" @again="arrivals.refetch()" />
+    <CutOff v-if="mayWork" :slug="slug" />
+    <OpenQuestions :slug="slug" :may-work="mayWork" :lead="lead" />
     <section v-if="open.data.value?.length" aria-label="Belongs to no set">
       <div class="head">
         <h2>Belongs to no set</h2>
-        <span class="soft">Say what each is; its set's ledger follows at once.</span>
+        <button class="plain link soft" @click="asked = asked === null ? 0 : null">
+          {{ asked === null ? `Place ${open.data.value.length} by hand` : 'Fold away' }}
+        </button>
       </div>
       <OpenFile
-        v-for="file in open.data.value"
+        v-for="file in asked === null ? [] : open.data.value.slice(0, 50)"
         :key="file.id"
         :file="file"
         :sets="board.data.value?.sets ?? []"

@@ -13,6 +13,11 @@ const board = useBoard(toRef(props, 'slug'));
 const route = useRoute();
 const router = useRouter();
 const wanted = ref('');
+const waiting = computed(() => {
+  const project = board.data.value?.project;
+  return project ? Math.max(project.questions, project.open_files) : 0;
+});
+const renaming = computed(() => route.name === 'renames');
 const field = ref<HTMLInputElement | null>(null);
 
 const sets = computed(() => {
@@ -43,15 +48,26 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
     >
     <RouterLink class="item" :to="{ name: 'arrivals', params: { slug } }" exact-active-class="here">
       Arrivals
-      <span v-if="board.data.value?.project.open_files" class="count mono">{{
-        board.data.value.project.open_files
-      }}</span>
+      <span v-if="waiting" class="count mono" :title="`${waiting} open`">{{ waiting }}</span>
     </RouterLink>
+    <RouterLink class="item" :to="{ name: 'maps', params: { slug } }" exact-active-class="here"
+      >Maps</RouterLink
+    >
+    <RouterLink class="item" :to="{ name: 'depot', params: { slug } }" exact-active-class="here"
+      >Depot</RouterLink
+    >
     <RouterLink class="item" :to="{ name: 'masters', params: { slug } }" active-class="here"
       >Masters</RouterLink
     >
     <RouterLink class="item" :to="{ name: 'deliveries', params: { slug } }" exact-active-class="here"
       >Deliveries</RouterLink
+    >
+    <RouterLink
+      class="item"
+      :to="{ name: 'rules', params: { slug } }"
+      :class="{ here: renaming }"
+      exact-active-class="here"
+      >House rules</RouterLink
     >
     <RouterLink class="item" :to="{ name: 'tolerances', params: { slug } }" exact-active-class="here"
       >Tolerances</RouterLink

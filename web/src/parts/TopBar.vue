@@ -32,7 +32,7 @@ async function leave(): Promise<void> {
     <button class="plain quiet" @click="appearance.toggle()">
       {{ appearance.evening ? 'Day sheet' : 'Evening sheet' }}
     </button>
-    <span class="user">{{ session.user }}</span>
+    <RouterLink class="user" to="/account">{{ session.user }}</RouterLink>
     <Button class="leave" label="Sign out" severity="secondary" text @click="leave" />
   </header>
 </template>

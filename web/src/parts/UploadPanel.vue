@@ -14,8 +14,12 @@ const refresh = useRefresh(toRef(props, 'slug'));
 const files = ref<HTMLInputElement | null>(null);
 const folder = ref<HTMLInputElement | null>(null);
 const failed = computed(() => uploads.sending.filter((entry) => entry.state === 'failed'));
-const now = computed(() => uploads.sending.find((entry) => entry.state === 'sending'));
-const sent = computed(() => uploads.sending.filter((entry) => entry.state === 'sent').length);
+const now = computed(() =>
+  uploads.sending.find((entry) => entry.state === 'sending' || entry.state === 'hashing'),
+);
+const sent = computed(
+  () => uploads.sending.filter((entry) => entry.state === 'sent' || entry.state === 'known').length,
+);
 const bytes = computed(() => uploads.sending.reduce((sum, entry) => sum + entry.bytes, 0));
 
 async function take(event: Event): Promise<void> {
@@ -33,6 +37,9 @@ async function take(event: Event): Promise<void> {
       <div class="line">
         <span>
           Sending <strong>{{ sent }} of {{ uploads.sending.length }}</strong> files, {{ bytesWords(bytes) }}
+          <span v-if="uploads.known" class="soft"
+            >{{ uploads.known }} are here already and need not be sent</span
+          >
         </span>
         <Button label="Cancel" severity="secondary" @click="uploads.cancel()" />
       </div>
@@ -43,7 +50,8 @@ async function take(event: Event): Promise<void> {
       <div class="text">
         <strong>Drop files, a folder or a zip anywhere here</strong>
         <span class="soft"
-          >PNG, TGA, JPEG, TIFF, OpenEXR, WebP. They are looked at, sorted into sets, and never changed.</span
+          >PNG, TGA, JPEG, TIFF, OpenEXR, WebP, and zips of them. They are looked at, sorted into sets, and
+          never changed.</span
         >
       </div>
       <div class="ways">

@@ -5,33 +5,44 @@ import { ApiError, api, csrfToken, take, toApiError } from '@/api/client';
 import type { Dropped } from '@/lib/drops';
 
 const AT_ONCE = 3;
+// Larger files are sent without asking whether they are known: hashing holds a file in memory.
+const LARGEST_HASHED = 256 * 1024 * 1024;
+// Hashes asked about at once.
+const ASKED_AT_ONCE = 400;
 
 export interface Sending {
   path: string;
   bytes: number;
   sent: number;
-  state: 'waiting' | 'sending' | 'sent' | 'failed';
+  state: 'waiting' | 'hashing' | 'sending' | 'sent' | 'known' | 'failed';
   problem: string;
 }
 
-/** One upload at a time: files go up three abreast, then the server sorts them as a job. */
+interface Queued extends Dropped {
+  row: Sending;
+  sha256: string | null;
+}
+
+/** One upload at a time: files that the project knows by hash are not sent; the others go up three abreast, and then the
+ * server sorts all as a job. An upload that was cut off goes on in the same arrival. */
 export const useUploads = defineStore('uploads', () => {
   const project = ref('');
   const sending = ref<Sending[]>([]);
   const active = ref(false);
   const failure = ref<ApiError | null>(null);
+  /** The arrival that the next drop goes on with, and the paths that it holds already. */
+  const resuming = ref<string | null>(null);
+  let held = new Set<string>();
   let arrival = '';
   let requests: XMLHttpRequest[] = [];
   let stopped = false;
 
   const total = computed(() => sending.value.reduce((sum, entry) => sum + Math.max(1, entry.bytes), 0));
   const sent = computed(() =>
-    sending.value.reduce(
-      (sum, entry) => sum + (entry.state === 'sent' ? Math.max(1, entry.bytes) : entry.sent),
-      0,
-    ),
+    sending.value.reduce((sum, entry) => sum + (isThere(entry) ? Math.max(1, entry.bytes) : entry.sent), 0),
   );
   const share = computed(() => (total.value ? sent.value / total.value : 0));
+  const known = computed(() => sending.value.filter((entry) => entry.state === 'known').length);
 
   /** Send files and ask for sorting. Gives whether sorting was asked for; what went wrong is in `failure`. */
   async function send(slug: string, dropped: Dropped[]): Promise<boolean> {
@@ -49,19 +60,26 @@ export const useUploads = defineStore('uploads', () => {
     failure.value = null;
     stopped = false;
     active.value = true;
-    sending.value = dropped.map(({ file, path }) =>
+    const missing = dropped.filter(({ path }) => !held.has(path));
+    sending.value = missing.map(({ file, path }) =>
       reactive<Sending>({ path, bytes: file.size, sent: 0, state: 'waiting', problem: '' }),
     );
     try {
-      const opened = await take(api.POST('/api/projects/{slug}/arrivals', { params: { path: { slug } } }));
-      arrival = opened.id;
-      const queue = dropped.map((entry, index) => ({ ...entry, row: sending.value[index] as Sending }));
-      await Promise.all(Array.from({ length: AT_ONCE }, () => drain(queue)));
+      arrival = resuming.value ?? (await open(slug));
+      const queue = missing.map<Queued>((entry, index) => ({
+        ...entry,
+        row: sending.value[index] as Sending,
+        sha256: null,
+      }));
+      await passOverKnown(slug, queue);
+      const rest = queue.filter(({ row }) => row.state !== 'known');
+      await Promise.all(Array.from({ length: AT_ONCE }, () => drain(rest)));
       if (stopped) return false;
-      if (!sending.value.some((entry) => entry.state === 'sent')) {
+      if (held.size === 0 && !sending.value.some(isThere)) {
         throw new ApiError(0, 'No file', 'reached the server.', 'See that it runs, then drop them again.');
       }
       await take(api.POST('/api/arrivals/{arrival_id}/sort', { params: { path: { arrival_id: arrival } } }));
+      resume('', null, []);
       return true;
     } catch (error) {
       failure.value = error instanceof ApiError ? error : toApiError(0, null);
@@ -72,7 +90,44 @@ export const useUploads = defineStore('uploads', () => {
     }
   }
 
-  async function drain(queue: { file: File; path: string; row: Sending }[]): Promise<void> {
+  async function open(slug: string): Promise<string> {
+    const opened = await take(api.POST('/api/projects/{slug}/arrivals', { params: { path: { slug } } }));
+    return opened.id;
+  }
+
+  /** Hash what is small enough, ask which the project has, and put those in without sending them. */
+  async function passOverKnown(slug: string, queue: Queued[]): Promise<void> {
+    for (const entry of queue) {
+      if (stopped || !crypto.subtle || entry.file.size === 0 || entry.file.size > LARGEST_HASHED) continue;
+      entry.row.state = 'hashing';
+      entry.sha256 = await sha256(entry.file).catch(() => null);
+      entry.row.state = 'waiting';
+    }
+    const hashed = queue.filter((entry) => entry.sha256 !== null);
+    for (let start = 0; start < hashed.length && !stopped; start += ASKED_AT_ONCE) {
+      const some = hashed.slice(start, start + ASKED_AT_ONCE);
+      const here = new Set(
+        await take(
+          api.POST('/api/projects/{slug}/known', {
+            params: { path: { slug } },
+            body: { sha256: some.map((entry) => entry.sha256 as string) },
+          }),
+        ),
+      );
+      for (const entry of some.filter(({ sha256: hash }) => hash && here.has(hash))) {
+        if (stopped) return;
+        await take(
+          api.POST('/api/arrivals/{arrival_id}/known-files', {
+            params: { path: { arrival_id: arrival } },
+            body: { path: entry.path, sha256: entry.sha256 as string },
+          }),
+        );
+        entry.row.state = 'known';
+      }
+    }
+  }
+
+  async function drain(queue: Queued[]): Promise<void> {
     for (let next = queue.shift(); next && !stopped; next = queue.shift())
       await put(next.file, next.path, next.row);
   }
@@ -99,11 +154,19 @@ export const useUploads = defineStore('uploads', () => {
     });
   }
 
+  /** Let the next drop go on with an arrival that was cut off; null goes back to a new arrival for each drop. */
+  function resume(slug: string, id: string | null, paths: string[]): void {
+    project.value = slug || project.value;
+    resuming.value = id;
+    held = new Set(paths);
+  }
+
   /** Stop sending; what was sent is forgotten and nothing in the project has changed. */
   async function cancel(): Promise<void> {
     stopped = true;
     for (const request of requests) request.abort();
     sending.value = [];
+    resume('', null, []);
     if (arrival) {
       await take(
         api.DELETE('/api/arrivals/{arrival_id}', { params: { path: { arrival_id: arrival } } }),
@@ -111,8 +174,17 @@ export const useUploads = defineStore('uploads', () => {
     }
   }
 
-  return { project, sending, active, failure, share, send, cancel };
+  return { project, sending, active, failure, share, known, resuming, send, resume, cancel };
 });
+
+function isThere(entry: Sending): boolean {
+  return entry.state === 'sent' || entry.state === 'known';
+}
+
+async function sha256(file: File): Promise<string> {
+  const digest = await crypto.subtle.digest('SHA-256', await file.arrayBuffer());
+  return [...new Uint8Array(digest)].map((byte) => byte.toString(16).padStart(2, '0')).join('');
+}
 
 function refusal(request: XMLHttpRequest): string {
   try {

@@ -11,17 +11,31 @@ from django.contrib.auth import get_user_model
 from django.core.files import File
 from django.core.files.storage import default_storage
 from django.core.management.base import BaseCommand, CommandParser
+from django.utils import timezone
 
+from texelcore.naming.rules import HouseRules, SizeRules
+from texelcore.surface.origin import Origin
 from texeldemo.export import WORLD, export_world
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.arrive import run
 from texelweb.sets.models import Arrival, ArrivalItem
+from texelweb.sets.questions import save_rules
 
 MEMBERS = {
     "glasshouse-nine": {"lead": Role.LEAD, "artist": Role.ARTIST, "guest": Role.GUEST},
     "tidewheel": {"lead": Role.LEAD, "artist": Role.ARTIST},
+}
+# One project has written its rules, and half its files break them; the other has none yet.
+RULES = {
+    "tidewheel": HouseRules(
+        title="Tidewheel names",
+        name="{prefix}{set}_{property}",
+        prefixes={"colour": "tw_", "normal": "tw_", "data": "tw_", "packed": "tw_"},
+        folder="{set}",
+        sizes=SizeRules(smallest=64, largest=2048, square=True, set_budget=8, project_budget=48),
+    )
 }
 DEMO_PASSWORD = "thistledown"  # noqa: S105 - the demo's own, printed at start; for a server that only this machine reaches
 
@@ -48,6 +62,8 @@ class Command(BaseCommand):
                 project = Project.objects.create(slug=entry.slug, code=entry.code, title=entry.title, target=entry.target)
                 for name, role in MEMBERS[entry.slug].items():
                     Membership.objects.create(project=project, user=users[name], role=role)
+                if entry.slug in RULES:
+                    save_rules(project, RULES[entry.slug], "First rules", users["lead"])
                 self._take_in(project, Path(folder) / entry.slug, users["lead"])
 
     def _users(self) -> dict[str, Any]:
@@ -62,7 +78,10 @@ class Command(BaseCommand):
         return users
 
     def _take_in(self, project: Project, folder: Path, user: Any) -> None:
-        arrival = Arrival.objects.create(project=project, by=user, state=Arrival.State.SORTING)
+        origin = Origin(way="dropped", source="Thistledown Works, demo world", came=timezone.now().date())
+        arrival = Arrival.objects.create(
+            project=project, by=user, state=Arrival.State.SORTING, origin_json=origin.model_dump(mode="json")
+        )
         for path in sorted(folder.rglob("*")):
             if path.is_file():
                 with path.open("rb") as file:

@@ -1,0 +1,120 @@
+// What pages ask about bringing in: questions, house rules, renames, files, the depot and the account.
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import type { Ref } from 'vue';
+
+import { api, take, type Schemas } from './client';
+
+export type Questions = Schemas['Questions'];
+export type QuestionView = Schemas['QuestionView'];
+export type RulesView = Schemas['RulesView'];
+export type HouseRules = Schemas['HouseRules'];
+export type Habit = Schemas['Habit'];
+export type NameTried = Schemas['NameTried'];
+export type RenamePlan = Schemas['RenamePlanView'];
+export type RenameLine = Schemas['RenameLine'];
+export type FileDetail = Schemas['FileDetail'];
+export type MapLine = Schemas['MapLine'];
+export type DepotMaterial = Schemas['DepotMaterial'];
+export type Origin = Schemas['Origin'];
+
+export function useQuestions(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['questions', slug],
+    queryFn: () =>
+      take(api.GET('/api/projects/{slug}/questions', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+/** Change the open questions. Each answer is the page anew; all that may look different is asked for again. */
+export function useSettle(slug: Ref<string>) {
+  const cache = useQueryClient();
+  const keep = (now: Questions): Questions => {
+    cache.setQueryData(['questions', slug], now);
+    cache.setQueryData(['questions', slug.value], now);
+    for (const key of ['board', 'open-files', 'rules', 'maps']) {
+      void cache.invalidateQueries({ queryKey: [key, slug] });
+    }
+    void cache.invalidateQueries({ queryKey: ['set'] });
+    return now;
+  };
+  return {
+    answer: (id: number, key: string | null, teach: boolean) =>
+      take(
+        api.POST('/api/questions/{question_id}/answer', {
+          params: { path: { question_id: id } },
+          body: { answer: key, teach },
+        }),
+      ).then(keep),
+    takeAll: (ids: number[] | null) =>
+      take(
+        api.POST('/api/projects/{slug}/questions/prepared', {
+          params: { path: { slug: slug.value } },
+          body: { questions: ids },
+        }),
+      ).then(keep),
+    undo: (act: string) =>
+      take(
+        api.POST('/api/projects/{slug}/settled/{act}/undo', { params: { path: { slug: slug.value, act } } }),
+      ).then(keep),
+  };
+}
+
+export function useRules(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['rules', slug],
+    queryFn: () => take(api.GET('/api/projects/{slug}/rules', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+export function saveRules(slug: string, base: number, rules: HouseRules, what: string) {
+  return take(
+    api.PUT('/api/projects/{slug}/rules', { params: { path: { slug } }, body: { base, rules, what } }),
+  );
+}
+
+export function tryNames(slug: string, rules: HouseRules, names: string[]) {
+  return take(
+    api.POST('/api/projects/{slug}/rules/try', { params: { path: { slug } }, body: { rules, names } }),
+  );
+}
+
+export function useRenames(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['renames', slug],
+    queryFn: () => take(api.GET('/api/projects/{slug}/renames', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+export function useMaps(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['maps', slug],
+    queryFn: () => take(api.GET('/api/projects/{slug}/maps', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+export function useFile(id: Ref<number | null>) {
+  return useQuery({
+    queryKey: ['file', id],
+    enabled: () => id.value !== null,
+    queryFn: () =>
+      take(api.GET('/api/files/{file_id}', { params: { path: { file_id: id.value as number } } })),
+  });
+}
+
+export function useDepot(slug: Ref<string>, text: Ref<string>, category: Ref<string>) {
+  return useQuery({
+    queryKey: ['depot', slug, text, category],
+    placeholderData: (before: Schemas['DepotView'] | undefined) => before,
+    retry: false,
+    queryFn: () =>
+      take(
+        api.GET('/api/projects/{slug}/depot', {
+          params: { path: { slug: slug.value }, query: { q: text.value, category: category.value } },
+        }),
+      ),
+  });
+}
+
+export function useAccount() {
+  return useQuery({ queryKey: ['account'], queryFn: () => take(api.GET('/api/account')) });
+}

@@ -1,0 +1,229 @@
+<script setup lang="ts">
+// The signed-in user's own page: access tokens, the depot's key, the password.
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
+import { ref } from 'vue';
+
+import { useAccount } from '@/api/arriving';
+import { api, take } from '@/api/client';
+import { useAsk } from '@/lib/ask';
+import { useSay } from '@/lib/say';
+import TopBar from '@/parts/TopBar.vue';
+import Trouble from '@/parts/Trouble.vue';
+
+const account = useAccount();
+const ask = useAsk();
+const say = useSay();
+const name = ref('');
+const secret = ref('');
+const key = ref('');
+const old = ref('');
+const fresh = ref('');
+const again = ref('');
+
+function make(): void {
+  take(api.POST('/api/account/tokens', { body: { name: name.value } })).then((made) => {
+    secret.value = made.secret;
+    name.value = '';
+    void account.refetch();
+  }, say.wrong);
+}
+function revoke(id: number, called: string): void {
+  ask(`Revoke ${called}?`, 'Programs that use it are refused from then on.', 'Revoke', () => {
+    take(api.DELETE('/api/account/tokens/{token_id}', { params: { path: { token_id: id } } })).then(
+      () => account.refetch(),
+      say.wrong,
+    );
+  });
+}
+async function copy(): Promise<void> {
+  await navigator.clipboard.writeText(secret.value).then(
+    () => say.done('Copied.'),
+    () => say.done('Mark it and copy it by hand: the browser does not allow it.'),
+  );
+}
+function keepKey(): void {
+  take(api.PUT('/api/account/depot-key', { body: { key: key.value } })).then(() => {
+    key.value = '';
+    say.done('The depot knows you.');
+    void account.refetch();
+  }, say.wrong);
+}
+function forgetKey(): void {
+  take(api.DELETE('/api/account/depot-key')).then(() => account.refetch(), say.wrong);
+}
+function changePassword(): void {
+  take(api.PUT('/api/account/password', { body: { old: old.value, new: fresh.value } })).then(() => {
+    old.value = fresh.value = again.value = '';
+    say.done('The password is changed; other sessions have ended.');
+  }, say.wrong);
+}
+function day(at: string): string {
+  return new Date(at).toLocaleDateString([], { dateStyle: 'medium' });
+}
+</script>
+
+<template>
+  <div class="frame">
+    <TopBar>
+      <template #where><span class="soft">Account</span></template>
+    </TopBar>
+    <Trouble v-if="account.isError.value" :error="account.error.value" @again="account.refetch()" />
+    <main v-else-if="account.data.value" class="page">
+      <h1>{{ account.data.value.name }}</h1>
+      <section aria-label="Access tokens">
+        <div class="head">
+          <h2>Access tokens</h2>
+          <span class="soft"
+            >for programs that bring files in, such as <code class="mono">fairtexel watch</code></span
+          >
+        </div>
+        <div v-if="secret" class="secret">
+          <p>
+            <strong>This is the token. It is shown once</strong>, since only its hash is kept. Put it into
+            <code class="mono">FAIRTEXEL_TOKEN</code>, or into a file for
+            <code class="mono">--token-file</code>.
+          </p>
+          <div class="shown">
+            <output class="mono">{{ secret }}</output>
+            <Button label="Copy" severity="secondary" @click="copy" />
+            <button class="plain link soft" @click="secret = ''">I have it</button>
+          </div>
+        </div>
+        <div v-for="token in account.data.value.tokens" :key="token.id" class="token">
+          <strong>{{ token.name }}</strong>
+          <span class="mono soft">{{ token.begins }}…</span>
+          <span class="soft">made {{ day(token.created) }}</span>
+          <span class="soft">{{ token.used ? `used ${day(token.used)}` : 'never used' }}</span>
+          <button class="plain link soft" @click="revoke(token.id, token.name)">Revoke</button>
+        </div>
+        <p v-if="!account.data.value.tokens.length" class="soft none">
+          None yet. Make one for each machine, so that each can be revoked alone.
+        </p>
+        <form class="row" @submit.prevent="make">
+          <InputText
+            v-model="name"
+            placeholder="what it is for"
+            aria-label="Name of the token"
+            maxlength="80"
+          />
+          <Button type="submit" label="Make a token" :disabled="!name.trim()" />
+        </form>
+      </section>
+      <section aria-label="Depot">
+        <div class="head">
+          <h2>Depot</h2>
+          <span class="soft">{{ account.data.value.depot_key ? 'a key is kept' : 'no key yet' }}</span>
+        </div>
+        <form class="row" @submit.prevent="keepKey">
+          <InputText
+            v-model="key"
+            type="password"
+            placeholder="key"
+            aria-label="Key to the depot"
+            autocomplete="off"
+          />
+          <Button
+            type="submit"
+            :label="account.data.value.depot_key ? 'Change the key' : 'Keep the key'"
+            severity="secondary"
+            :disabled="!key.trim()"
+          />
+          <button
+            v-if="account.data.value.depot_key"
+            type="button"
+            class="plain link soft"
+            @click="forgetKey"
+          >
+            Forget it
+          </button>
+        </form>
+      </section>
+      <section aria-label="Password">
+        <div class="head"><h2>Password</h2></div>
+        <form class="row" @submit.prevent="changePassword">
+          <InputText
+            v-model="old"
+            type="password"
+            placeholder="old"
+            aria-label="Old password"
+            autocomplete="current-password"
+          />
+          <InputText
+            v-model="fresh"
+            type="password"
+            placeholder="new"
+            aria-label="New password"
+            autocomplete="new-password"
+          />
+          <InputText
+            v-model="again"
+            type="password"
+            placeholder="new again"
+            aria-label="New password again"
+            autocomplete="new-password"
+          />
+          <Button
+            type="submit"
+            label="Change it"
+            severity="secondary"
+            :disabled="!old || !fresh || fresh !== again"
+          />
+        </form>
+      </section>
+    </main>
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.page {
+  flex: 1;
+  overflow: auto;
+  padding: 28px 24px 48px;
+  width: 100%;
+  max-width: 860px;
+  margin: 0 auto;
+}
+section {
+  margin-top: 28px;
+}
+.token {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 110px 130px 130px 60px;
+  gap: 12px;
+  align-items: baseline;
+  padding: 8px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.row {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding-top: 12px;
+}
+.none {
+  padding: 10px 0 0;
+}
+.secret {
+  padding: 12px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.shown {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin-top: 8px;
+}
+output {
+  padding: 6px 9px;
+  background: var(--sheet);
+  border: 1px solid var(--verdigris);
+  user-select: all;
+  overflow-wrap: anywhere;
+}
+</style>

@@ -1,0 +1,196 @@
+<script setup lang="ts">
+// Every map of the project in one list, however long, with what was measured on the chosen one.
+import InputText from 'primevue/inputtext';
+import VirtualScroller from 'primevue/virtualscroller';
+import { computed, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+
+import { useMaps, type MapLine } from '@/api/arriving';
+import { useMayWork } from '@/api/queries';
+import { bytesWords, sampleWords, sizeWords } from '@/lib/format';
+import { useKeys } from '@/lib/keys';
+import FilePanel from '@/parts/FilePanel.vue';
+import Trouble from '@/parts/Trouble.vue';
+
+const ROW = 34;
+const route = useRoute();
+const router = useRouter();
+const slug = computed(() => String(route.params.slug));
+const maps = useMaps(slug);
+const mayWork = useMayWork(slug);
+const wanted = ref('');
+const field = ref<{ $el: HTMLInputElement } | null>(null);
+const scroller = ref<InstanceType<typeof VirtualScroller> | null>(null);
+const chosen = ref<number | null>(route.query.file ? Number(route.query.file) : null);
+
+const lines = computed(() => {
+  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
+  const all = maps.data.value ?? [];
+  if (!words.length) return all;
+  return all.filter((line) => {
+    const text = `${line.path} ${line.set_name ?? ''} ${line.width} ${line.sample}`.toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
+});
+const at = computed(() => lines.value.findIndex((line) => line.id === chosen.value));
+
+watch(
+  () => lines.value[0]?.id,
+  (first) => {
+    if (chosen.value === null && first !== undefined) chosen.value = first;
+  },
+  { immediate: true },
+);
+watch(chosen, (now) => void router.replace({ query: now ? { file: now } : {} }));
+
+function go(by: number): void {
+  const next = lines.value[Math.max(0, Math.min(lines.value.length - 1, at.value + by))];
+  if (!next) return;
+  chosen.value = next.id;
+  (scroller.value as { scrollInView?: (index: number) => void } | null)?.scrollInView?.(at.value);
+}
+function nameOf(path: string): string {
+  return path.slice(path.lastIndexOf('/') + 1);
+}
+function folderOf(path: string): string {
+  return path.slice(0, path.lastIndexOf('/') + 1);
+}
+function small(line: MapLine): string {
+  return `/api/files/${line.id}/picture?view=RGB&size=small&v=${line.stamp}`;
+}
+useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() });
+</script>
+
+<template>
+  <Trouble v-if="maps.isError.value" :error="maps.error.value" @again="maps.refetch()" />
+  <main v-else class="page">
+    <div class="list">
+      <header class="top">
+        <h1>Maps</h1>
+        <InputText
+          ref="field"
+          v-model="wanted"
+          placeholder="Search by path, set or size"
+          aria-label="Search the maps"
+        />
+        <span class="mono soft">{{ lines.length.toLocaleString() }}</span>
+      </header>
+      <VirtualScroller
+        v-if="lines.length"
+        ref="scroller"
+        :items="lines"
+        :item-size="ROW"
+        :num-tolerated-items="12"
+        class="scroller"
+        role="listbox"
+        aria-label="Maps"
+      >
+        <template #item="{ item }: { item: MapLine }">
+          <div
+            class="row"
+            role="option"
+            :class="{ chosen: item.id === chosen }"
+            :aria-selected="item.id === chosen"
+            @click="chosen = item.id"
+          >
+            <img class="thumb" :src="small(item)" alt="" width="26" height="26" loading="lazy" />
+            <span class="mono path" :title="item.path"
+              ><span class="folder soft">{{ folderOf(item.path) }}</span
+              ><span class="file">{{ nameOf(item.path) }}</span></span
+            >
+            <span class="home" :class="{ soft: !item.set_name }">{{
+              item.set_name ?? (item.aside ? 'set aside' : 'open')
+            }}</span>
+            <span class="mono soft size">{{ sizeWords(item.width, item.height) }}</span>
+            <span class="mono soft">{{ item.channels }}</span>
+            <span class="soft">{{ sampleWords(item.sample).replace('32-bit ', '') }}</span>
+            <span class="mono soft size">{{ bytesWords(item.bytes) }}</span>
+          </div>
+        </template>
+      </VirtualScroller>
+      <p v-else-if="maps.data.value" class="soft none">
+        {{ wanted ? 'No map is called so.' : 'Nothing has come yet. Drop files anywhere in this project.' }}
+      </p>
+    </div>
+    <FilePanel v-if="chosen" :key="chosen" :file-id="chosen" :slug="slug" :may-work="mayWork" />
+  </main>
+</template>
+
+<style scoped>
+.page {
+  flex: 1;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+}
+.list {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  padding: 18px 0 0 20px;
+}
+.top {
+  display: flex;
+  align-items: center;
+  gap: 16px;
+  padding: 0 16px 12px 0;
+  border-bottom: 1px solid var(--ink);
+}
+.top .p-inputtext {
+  flex: 1;
+  max-width: 340px;
+}
+.scroller {
+  flex: 1;
+  min-height: 0;
+}
+.row {
+  display: grid;
+  grid-template-columns: 26px minmax(0, 1fr) 104px 62px 34px 54px 58px;
+  white-space: nowrap;
+  gap: 10px;
+  align-items: center;
+  height: 34px;
+  padding-right: 16px;
+  border-bottom: 1px solid var(--rule);
+  cursor: default;
+}
+.row:hover {
+  background: var(--wash);
+}
+.chosen {
+  background: var(--wash);
+  box-shadow: inset 3px 0 var(--madder);
+}
+.home {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+/* What tells files apart stands at the end: it is the folder that is cut. */
+.path {
+  display: flex;
+  min-width: 0;
+}
+.folder {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  flex: 0 100 auto;
+  min-width: 0;
+}
+.file {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  flex: 0 1 auto;
+  min-width: 0;
+}
+.size {
+  text-align: right;
+}
+.none {
+  padding: 18px 0;
+}
+</style>

@@ -1,0 +1,92 @@
+<script setup lang="ts">
+// Uploads that were cut off by a reload or a lost connection: they go on, are sorted as they are, or are given up.
+import Button from 'primevue/button';
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { toRef } from 'vue';
+
+import { api, take, type ArrivalView } from '@/api/client';
+import { useRefresh } from '@/api/queries';
+import { useSay } from '@/lib/say';
+import { useUploads } from '@/stores/uploads';
+
+const props = defineProps<{ slug: string }>();
+const slug = toRef(props, 'slug');
+const uploads = useUploads();
+const cache = useQueryClient();
+const refresh = useRefresh(slug);
+const say = useSay();
+const cut = useQuery({
+  queryKey: ['cut-off', slug],
+  queryFn: () =>
+    take(api.GET('/api/projects/{slug}/arrivals/open', { params: { path: { slug: slug.value } } })),
+});
+
+function after(): void {
+  void cache.invalidateQueries({ queryKey: ['cut-off', slug] });
+  refresh();
+}
+function sort(arrival: ArrivalView): void {
+  take(api.POST('/api/arrivals/{arrival_id}/sort', { params: { path: { arrival_id: arrival.id } } })).then(
+    after,
+    say.wrong,
+  );
+}
+function forget(arrival: ArrivalView): void {
+  take(api.DELETE('/api/arrivals/{arrival_id}', { params: { path: { arrival_id: arrival.id } } })).then(
+    after,
+    say.wrong,
+  );
+}
+function goOn(arrival: ArrivalView): void {
+  uploads.resume(
+    props.slug,
+    arrival.id,
+    arrival.items.map((item) => item.path),
+  );
+  say.done('Drop the same files or folder again: only what is missing is sent.');
+}
+</script>
+
+<template>
+  <section v-if="!uploads.active && cut.data.value?.length" aria-label="Uploads that were cut off">
+    <article v-for="arrival in cut.data.value" :key="arrival.id" class="cut">
+      <span class="ochre" aria-hidden="true">◆</span>
+      <span>
+        An upload of {{ new Date(arrival.created).toLocaleTimeString([], { timeStyle: 'short' }) }} was cut
+        off after <strong>{{ arrival.items.length }}</strong> file{{ arrival.items.length === 1 ? '' : 's' }}.
+        <span v-if="uploads.resuming === arrival.id" class="soft"
+          >Drop the same files again; what has come is not sent twice.</span
+        >
+      </span>
+      <span class="acts">
+        <Button
+          v-if="uploads.resuming !== arrival.id"
+          label="Go on"
+          severity="secondary"
+          @click="goOn(arrival)"
+        />
+        <button class="plain link soft" @click="sort(arrival)">Sort what came</button>
+        <button class="plain link soft" @click="forget(arrival)">Give it up</button>
+      </span>
+    </article>
+  </section>
+</template>
+
+<style scoped>
+.cut {
+  display: grid;
+  grid-template-columns: 14px minmax(0, 1fr) auto;
+  gap: 10px;
+  padding: 8px;
+  align-items: center;
+  border-bottom: 1px solid var(--rule);
+}
+.ochre {
+  color: var(--ochre);
+}
+.acts {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,214 @@
+<script setup lang="ts">
+// One source file: its picture, what was measured on it with the pictures behind the figures, and its revisions.
+import { computed, ref, toRef } from 'vue';
+import { useQueryClient } from '@tanstack/vue-query';
+
+import { useFile, type FileDetail } from '@/api/arriving';
+import { api, take } from '@/api/client';
+import { useRefresh } from '@/api/queries';
+import { figuresOf } from '@/lib/evidence';
+import { bytesWords, sampleWords, sizeWords } from '@/lib/format';
+import { viewsOf, type View } from '@/lib/pictures';
+import { useSay } from '@/lib/say';
+
+import Trouble from './Trouble.vue';
+
+const props = defineProps<{ fileId: number; slug: string; mayWork: boolean }>();
+const file = useFile(toRef(props, 'fileId'));
+const cache = useQueryClient();
+const refresh = useRefresh(toRef(props, 'slug'));
+const say = useSay();
+/** What the well shows: a view of the file, a picture behind a figure, or an older revision. */
+const shown = ref<
+  { kind: 'view'; view: View } | { kind: 'evidence'; name: string } | { kind: 'revision'; number: number }
+>({
+  kind: 'view',
+  view: 'RGB',
+});
+
+const detail = computed(() => file.data.value);
+const facts = computed(() => detail.value?.facts);
+const figures = computed(() => (detail.value ? figuresOf(detail.value as FileDetail) : []));
+const views = computed(() => viewsOf(facts.value?.channels ?? []));
+const address = computed(() => {
+  const base = `/api/files/${props.fileId}`;
+  const stamp = facts.value?.sha256.slice(0, 12) ?? '';
+  if (shown.value.kind === 'evidence') return `${base}/evidence/${shown.value.name}?v=${stamp}`;
+  if (shown.value.kind === 'revision')
+    return `${base}/picture?view=RGB&size=whole&revision=${shown.value.number}`;
+  return `${base}/picture?view=${shown.value.view}&size=whole&v=${stamp}`;
+});
+
+function bringBack(number: number): void {
+  take(
+    api.POST('/api/files/{file_id}/revisions/{number}/bring-back', {
+      params: { path: { file_id: props.fileId, number } },
+    }),
+  ).then((now) => {
+    cache.setQueryData(['file', props.fileId], now);
+    void file.refetch();
+    shown.value = { kind: 'view', view: 'RGB' };
+    refresh();
+    void cache.invalidateQueries({ queryKey: ['maps'] });
+    say.done(`Revision ${number} is back; what depends on it is stale until it is built again.`);
+  }, say.wrong);
+}
+</script>
+
+<template>
+  <aside class="panel" aria-label="Chosen map">
+    <Trouble v-if="file.isError.value" :error="file.error.value" @again="file.refetch()" />
+    <template v-else-if="detail && facts">
+      <div class="well"><img :src="address" :alt="`${facts.path}, ${shown.kind}`" /></div>
+      <div class="tools mono">
+        <button
+          v-for="view in views"
+          :key="view"
+          class="tool"
+          :class="{ on: shown.kind === 'view' && shown.view === view }"
+          @click="shown = { kind: 'view', view }"
+        >
+          {{ view === 'RGB' && !facts.channels.includes('R') ? 'Y' : view }}
+        </button>
+        <span class="space" />
+        <button
+          v-for="name in ['seams', 'clipping', 'finest']"
+          :key="name"
+          class="tool"
+          :class="{ on: shown.kind === 'evidence' && shown.name === name }"
+          @click="shown = { kind: 'evidence', name }"
+        >
+          {{ name }}
+        </button>
+      </div>
+      <div class="text">
+        <div class="mono name">{{ facts.path }}</div>
+        <p class="soft">
+          {{ sizeWords(facts.width, facts.height) }}, {{ sampleWords(facts.sample) }},
+          {{ facts.format.toUpperCase() }}, {{ bytesWords(facts.bytes) }}
+          <template v-if="detail.set_id">
+            in
+            <RouterLink class="link" :to="{ name: 'set', params: { slug, id: detail.set_id } }">{{
+              detail.set_name
+            }}</RouterLink></template
+          >
+        </p>
+        <section v-if="figures.length" aria-label="What the pixels say">
+          <div class="head"><h2>What the pixels say</h2></div>
+          <div v-for="figure in figures" :key="figure.what" class="figure" :class="figure.state">
+            <span>{{ figure.what }}</span>
+            <button
+              v-if="figure.picture"
+              class="plain link"
+              @click="shown = { kind: 'evidence', name: figure.picture }"
+            >
+              {{ figure.says }}
+            </button>
+            <span v-else>{{ figure.says }}</span>
+          </div>
+        </section>
+        <p v-else class="soft">It came before pixels were measured. Drop it again to have that done.</p>
+        <section aria-label="Revisions">
+          <div class="head"><h2>Revisions</h2></div>
+          <div v-for="revision in detail.revisions" :key="revision.number" class="revision">
+            <span class="mono">{{ revision.number }}</span>
+            <span class="what" :title="revision.what">{{ revision.what }}</span>
+            <span class="soft">{{ new Date(revision.at).toLocaleDateString() }}</span>
+            <span v-if="revision.current" class="soft">current</span>
+            <span v-else class="acts">
+              <button class="plain link soft" @click="shown = { kind: 'revision', number: revision.number }">
+                Look
+              </button>
+              <button v-if="mayWork" class="plain link soft" @click="bringBack(revision.number)">
+                Bring back
+              </button>
+            </span>
+          </div>
+        </section>
+      </div>
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.panel {
+  width: 372px;
+  flex: none;
+  border-left: 1px solid var(--rule);
+  overflow: auto;
+}
+.well {
+  background: var(--well);
+  aspect-ratio: 1;
+}
+.well img {
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+  display: block;
+}
+.tools {
+  display: flex;
+  background: #1b2430;
+  color: #c9ccd0;
+  height: 26px;
+}
+.tool {
+  border: 0;
+  background: none;
+  color: inherit;
+  padding: 0 8px;
+  cursor: pointer;
+  font-size: 10.5px;
+}
+.tool:hover {
+  color: #fff;
+}
+.on {
+  background: #f6f4ef;
+  color: #1b2430;
+}
+.space {
+  flex: 1;
+}
+.text {
+  padding: 12px 16px 28px;
+}
+.name {
+  overflow-wrap: anywhere;
+  line-height: 1.6;
+  font-weight: 600;
+}
+section {
+  margin-top: 18px;
+}
+.figure {
+  display: grid;
+  grid-template-columns: 104px minmax(0, 1fr);
+  gap: 10px;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.figure > :first-child {
+  color: var(--soft);
+}
+.look > :last-child {
+  color: var(--ochre);
+}
+.revision {
+  display: grid;
+  grid-template-columns: 22px minmax(0, 1fr) 80px 118px;
+  gap: 8px;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.what {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.acts {
+  display: flex;
+  gap: 12px;
+}
+</style>
