@@ -32,6 +32,7 @@ export const router = createRouter({
           name: 'variant',
           component: () => import('./pages/VariantPage.vue'),
         },
+        { path: 'sets/:id(\\d+)/look', name: 'look', component: () => import('./pages/LookPage.vue') },
         { path: 'sets/:id(\\d+)', name: 'set', component: () => import('./pages/SetPage.vue') },
       ],
     },

@@ -22,6 +22,7 @@ from texelweb.storage.pictures import evidence_picture, histogram, stored_texel,
 router = Router(tags=["pictures"])
 View = Literal["RGB", "R", "G", "B", "A"]
 Size = Literal["small", "whole"]
+COUNTS = {200: dict[str, list[int]], 404: ErrorBody}
 
 
 class Stored(NamedTuple):
@@ -55,7 +56,7 @@ def file_texel(request: HttpRequest, file_id: int, x: int, y: int) -> Texel:
     return _texel(_source(request, file_id), x, y, file.facts.sample, rows)
 
 
-@router.get("/files/{file_id}/histogram", operation_id="file_histogram", response={200: dict[str, list[int]], 404: ErrorBody})
+@router.get("/files/{file_id}/histogram", operation_id="file_histogram", response=COUNTS)
 def file_histogram(request: HttpRequest, file_id: int) -> dict[str, list[int]]:
     """A source file's histogram in 256 steps by channel."""
     return histogram(*_source(request, file_id))

@@ -75,6 +75,14 @@ useKeys({
             <RouterLink :to="{ name: 'set', params: { slug, id: set.id } }" @click.stop>{{
               set.name
             }}</RouterLink>
+            <RouterLink
+              v-if="set.questions"
+              class="asked mono"
+              :title="`${set.questions} open question${set.questions === 1 ? '' : 's'}`"
+              :to="{ name: 'arrivals', params: { slug } }"
+              @click.stop
+              >?{{ set.questions }}</RouterLink
+            >
           </span>
           <span class="soft" role="gridcell">{{ set.target }}</span>
           <span
@@ -100,6 +108,18 @@ useKeys({
     </section>
     <aside class="open">
       <h2>Open, worst first</h2>
+      <RouterLink
+        v-if="board.data.value.project.questions"
+        class="finding"
+        :to="{ name: 'arrivals', params: { slug } }"
+      >
+        <StateGlyph state="look" />
+        <span>
+          {{ board.data.value.project.questions }}
+          {{ board.data.value.project.questions === 1 ? 'question is' : 'questions are' }} open
+          <span class="soft way">Settle them on the arrivals page; each has an answer prepared.</span>
+        </span>
+      </RouterLink>
       <RouterLink
         v-if="board.data.value.project.open_files"
         class="finding"
@@ -136,6 +156,10 @@ useKeys({
 </template>
 
 <style scoped>
+.asked {
+  color: var(--ochre);
+  font-weight: 600;
+}
 .board {
   flex: 1;
   display: flex;
@@ -157,7 +181,7 @@ useKeys({
 .titles,
 .row {
   display: grid;
-  grid-template-columns: minmax(170px, 1.6fr) minmax(104px, 0.9fr) repeat(7, minmax(62px, 0.55fr));
+  grid-template-columns: minmax(170px, 1.6fr) minmax(104px, 0.9fr) repeat(8, minmax(58px, 0.55fr));
   align-items: center;
 }
 .titles {

@@ -28,6 +28,7 @@ import FindingsList from '@/parts/FindingsList.vue';
 import LedgerTable from '@/parts/LedgerTable.vue';
 import Meter from '@/parts/Meter.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
+import OriginPart from '@/parts/OriginPart.vue';
 import OutputsTable from '@/parts/OutputsTable.vue';
 import PictureWell, { type Blocks } from '@/parts/PictureWell.vue';
 import ProofTable from '@/parts/ProofTable.vue';
@@ -241,6 +242,7 @@ useKeys({
         <div class="title">
           <NamedTitle :name="view.name" label="Name of the set" :may-work="mayWork" @rename="rename" />
           <span class="mono soft">{{ view.files.length }} files</span>
+          <RouterLink class="link soft" :to="{ name: 'look', params: { slug, id } }">Look closely</RouterLink>
         </div>
         <div class="acts">
           <template v-if="mayWork">
@@ -403,6 +405,8 @@ useKeys({
           This set has no variant yet. A variant is a master with this set’s maps and values of its own.
         </p>
       </section>
+
+      <OriginPart :view="view" :may-work="mayWork" @changed="set.refetch()" />
 
       <section class="part" aria-label="Files">
         <div class="head">

@@ -1,0 +1,395 @@
+<script setup lang="ts">
+// A set's pictures on the table: any map or output, alone or beside another, down to the texel, and lit.
+import Select from 'primevue/select';
+import { useQuery } from '@tanstack/vue-query';
+import { computed, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+
+import { api, take } from '@/api/client';
+import { useSet } from '@/api/queries';
+import { useKeys } from '@/lib/keys';
+import type { Look, Together } from '@/lib/painter';
+import { VIEWS, ofFile, ofOutput, viewsOf, type Subject, type View } from '@/lib/pictures';
+import Histogram from '@/parts/Histogram.vue';
+import LitView from '@/parts/LitView.vue';
+import PictureTable from '@/parts/PictureTable.vue';
+import Trouble from '@/parts/Trouble.vue';
+
+const route = useRoute();
+const slug = computed(() => String(route.params.slug));
+const id = ref(Number(route.params.id));
+const set = useSet(id);
+const table = ref<InstanceType<typeof PictureTable> | null>(null);
+const a = ref(typeof route.query.a === 'string' ? route.query.a : '');
+const b = ref('');
+const view = ref<View>('RGB');
+const texel = ref<{ x: number; y: number } | null>(null);
+const zoom = ref(1);
+const look = ref<Look>({
+  channel: 0,
+  exposure: 0,
+  colour: true,
+  times: 1,
+  together: 'a',
+  wipe: 0.5,
+  factor: 8,
+  clipping: false,
+});
+const PAUSE = 70;
+
+const subjects = computed(() => {
+  const now = set.data.value;
+  if (!now) return [];
+  const files = now.files.map((file) => ofFile(file));
+  const outputs = (now.build?.outputs ?? []).map((output) => ofOutput(output));
+  return [...files, ...outputs].map((subject) => ({
+    key: `${subject.kind}-${subject.id}`,
+    label: subject.name,
+    subject,
+  }));
+});
+const first = computed(() => subjects.value.find((entry) => entry.key === a.value)?.subject ?? null);
+const second = computed(() => subjects.value.find((entry) => entry.key === b.value)?.subject ?? null);
+const views = computed(() => viewsOf(first.value?.channels ?? []));
+const shown = computed<View>(() => (views.value.includes(view.value) ? view.value : 'RGB'));
+const onTable = computed(() => (look.value.together === 'b' && second.value ? second.value : first.value));
+const normal = computed(() => {
+  const line = set.data.value?.lines.find((entry) => entry.property === 'normal');
+  return line?.file?.id ?? null;
+});
+
+watch(
+  subjects,
+  (now) => {
+    if (!now.some((entry) => entry.key === a.value)) {
+      const base = set.data.value?.lines.find((line) => line.property === 'base_colour')?.file;
+      a.value = base ? `files-${base.id}` : (now[0]?.key ?? '');
+    }
+  },
+  { immediate: true },
+);
+watch(b, (now) => (look.value.together = now ? 'wipe' : 'a'));
+watch(shown, (now) => (look.value.channel = { RGB: 0, R: 1, G: 2, B: 3, A: 1 }[now]));
+watch(
+  first,
+  (now) => {
+    const line = set.data.value?.lines.find(
+      (entry) => entry.file?.id === now?.id && entry.row?.encoding === 'srgb',
+    );
+    const output = set.data.value?.build?.outputs.find((entry) => entry.id === now?.id);
+    look.value.colour = now?.kind === 'outputs' ? output?.encoding === 'srgb' : Boolean(line);
+  },
+  { immediate: true },
+);
+
+/** The texel that is asked about: a moment after the pointer rests on it. */
+const asked = ref<{ kind: string; id: number; x: number; y: number } | null>(null);
+let waiting = 0;
+watch([texel, onTable], ([at, subject]) => {
+  window.clearTimeout(waiting);
+  if (!at || !subject) return;
+  waiting = window.setTimeout(() => (asked.value = { kind: subject.kind, id: subject.id, ...at }), PAUSE);
+});
+const readout = useQuery({
+  queryKey: ['texel', asked],
+  enabled: () => asked.value !== null,
+  staleTime: Infinity,
+  placeholderData: (before: unknown) => before as never,
+  queryFn: () => {
+    const { kind, id: of, x, y } = asked.value as { kind: string; id: number; x: number; y: number };
+    return kind === 'files'
+      ? take(api.GET('/api/files/{file_id}/texel', { params: { path: { file_id: of }, query: { x, y } } }))
+      : take(
+          api.GET('/api/outputs/{output_id}/texel', { params: { path: { output_id: of }, query: { x, y } } }),
+        );
+  },
+});
+const histogram = useQuery({
+  queryKey: ['histogram', onTable],
+  enabled: () => onTable.value !== null,
+  staleTime: Infinity,
+  queryFn: () => {
+    const subject = onTable.value as Subject;
+    return subject.kind === 'files'
+      ? take(api.GET('/api/files/{file_id}/histogram', { params: { path: { file_id: subject.id } } }))
+      : take(api.GET('/api/outputs/{output_id}/histogram', { params: { path: { output_id: subject.id } } }));
+  },
+});
+
+function together(now: Together): void {
+  if (second.value) look.value.together = now;
+}
+function swap(): void {
+  if (!second.value) return;
+  look.value.together = look.value.together === 'b' ? 'a' : 'b';
+}
+function expose(by: number): void {
+  look.value.exposure = Math.max(-8, Math.min(8, look.value.exposure + by));
+}
+function times(): void {
+  look.value.times = (look.value.times % 3) + 1;
+}
+useKeys({
+  ' ': swap,
+  x: () => together('wipe'),
+  d: () => together('difference'),
+  c: () => (look.value.clipping = !look.value.clipping),
+  m: times,
+  ',': () => expose(-0.5),
+  '.': () => expose(0.5),
+  '+': () => table.value?.zoom('in'),
+  '=': () => table.value?.zoom('in'),
+  '-': () => table.value?.zoom('out'),
+  '0': () => table.value?.zoom('fit'),
+  z: () => table.value?.zoom('one'),
+  ...Object.fromEntries(
+    VIEWS.map((entry, index) => [
+      String(index + 1),
+      () => views.value.includes(entry) && (view.value = entry),
+    ]),
+  ),
+});
+</script>
+
+<template>
+  <Trouble v-if="set.isError.value" :error="set.error.value" @again="set.refetch()" />
+  <main v-else-if="set.data.value" class="page">
+    <div class="left">
+      <header class="top">
+        <RouterLink class="link" :to="{ name: 'set', params: { slug, id } }"
+          ><strong>{{ set.data.value.name }}</strong></RouterLink
+        >
+        <Select
+          v-model="a"
+          :options="subjects"
+          option-label="label"
+          option-value="key"
+          aria-label="Picture A"
+          filter
+        />
+        <span class="soft">and</span>
+        <Select
+          v-model="b"
+          :options="subjects.filter((entry) => entry.key !== a)"
+          option-label="label"
+          option-value="key"
+          placeholder="another, to compare"
+          aria-label="Picture B"
+          show-clear
+          filter
+        />
+      </header>
+      <PictureTable
+        v-if="first"
+        ref="table"
+        :first="first"
+        :second="second"
+        :view="shown"
+        :look="look"
+        @texel="texel = $event"
+        @wipe="look.wipe = $event"
+        @zoom="zoom = $event"
+      />
+      <p v-else class="soft none">This set has no pictures yet.</p>
+      <div class="tools mono">
+        <button
+          v-for="entry in views"
+          :key="entry"
+          class="tool"
+          :class="{ on: entry === shown }"
+          :aria-pressed="entry === shown"
+          @click="view = entry"
+        >
+          {{ entry === 'RGB' && !first?.channels.includes('R') ? 'Y' : entry }}
+        </button>
+        <span class="bar" />
+        <button
+          v-for="count in [1, 2, 3]"
+          :key="count"
+          class="tool"
+          :class="{ on: look.times === count }"
+          :aria-pressed="look.times === count"
+          :title="count === 1 ? 'once' : `tiled ${count} × ${count}`"
+          @click="look.times = count"
+        >
+          {{ count }}×{{ count }}
+        </button>
+        <span class="bar" />
+        <button class="tool" title="Half a stop darker (,)" @click="expose(-0.5)">−</button>
+        <button class="tool wide" title="Back to no change" @click="look.exposure = 0">
+          {{ look.exposure > 0 ? '+' : '' }}{{ look.exposure.toFixed(1).replace('-', '−') }} stops
+        </button>
+        <button class="tool" title="Half a stop lighter (.)" @click="expose(0.5)">+</button>
+        <span class="bar" />
+        <button
+          class="tool"
+          :class="{ on: look.clipping }"
+          :aria-pressed="look.clipping"
+          title="Mark texels at 0 and at the top (C)"
+          @click="look.clipping = !look.clipping"
+        >
+          clipping
+        </button>
+        <template v-if="second">
+          <span class="bar" />
+          <button
+            v-for="[key, word] in [
+              ['a', 'A'],
+              ['b', 'B'],
+              ['wipe', 'wipe'],
+              ['difference', 'difference'],
+            ] as [Together, string][]"
+            :key="key"
+            class="tool"
+            :class="{ on: look.together === key }"
+            :aria-pressed="look.together === key"
+            @click="together(key)"
+          >
+            {{ word }}
+          </button>
+          <label v-if="look.together === 'difference'" class="factor"
+            >×
+            <input
+              v-model.number="look.factor"
+              type="range"
+              min="1"
+              max="64"
+              aria-label="Difference times"
+            />{{ look.factor }}</label
+          >
+        </template>
+        <span class="space" />
+        <button class="tool" title="Whole picture (0)" @click="table?.zoom('fit')">whole</button>
+        <button class="tool wide" title="One screen pixel a texel (Z)" @click="table?.zoom('one')">
+          {{ zoom >= 1 ? zoom.toFixed(zoom < 10 ? 1 : 0) : zoom.toFixed(2) }}×
+        </button>
+      </div>
+    </div>
+    <aside class="side">
+      <section class="block" aria-label="Under the pointer">
+        <div class="head">
+          <h2>Under the pointer</h2>
+          <span class="mono soft">{{ texel ? `${texel.x}, ${texel.y}` : '' }}</span>
+        </div>
+        <template v-if="readout.data.value && texel">
+          <div class="values mono">
+            <span v-for="(value, name) in readout.data.value.stored" :key="name"
+              ><b>{{ name }}</b> {{ Number.isInteger(value) ? value : Number(value).toFixed(4) }}</span
+            >
+          </div>
+          <p class="soft means">{{ readout.data.value.means || 'no row of the ledger reads it' }}</p>
+        </template>
+        <p v-else class="soft means">Point at a texel to read what is stored there and what it means.</p>
+      </section>
+      <section class="block" aria-label="Histogram">
+        <div class="head">
+          <h2>Histogram</h2>
+          <span class="soft">{{ onTable?.name }}</span>
+        </div>
+        <Histogram :counts="histogram.data.value" :only="shown" />
+      </section>
+      <section aria-label="Lit">
+        <LitView :set="set.data.value" :normal="normal" />
+      </section>
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  flex: 1;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+}
+.left {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+}
+.top {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 8px 14px;
+}
+.top .p-select {
+  width: 230px;
+}
+.tools {
+  display: flex;
+  align-items: center;
+  background: #1b2430;
+  color: #c9ccd0;
+  height: 28px;
+  flex: none;
+}
+.tool {
+  border: 0;
+  background: none;
+  color: inherit;
+  padding: 0 7px;
+  height: 100%;
+  cursor: pointer;
+  font-size: 10.5px;
+}
+.tool:hover {
+  color: #fff;
+}
+.tool:focus-visible {
+  outline-color: #fff;
+  outline-offset: -3px;
+}
+.wide {
+  min-width: 66px;
+}
+.on {
+  background: #f6f4ef;
+  color: #1b2430;
+}
+.bar {
+  width: 1px;
+  height: 14px;
+  background: #4a525c;
+  margin: 0 4px;
+}
+.factor {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+}
+.factor input {
+  width: 70px;
+  accent-color: #f6f4ef;
+}
+.space {
+  flex: 1;
+}
+.side {
+  width: 366px;
+  flex: none;
+  border-left: 1px solid var(--rule);
+  overflow: auto;
+}
+.block {
+  padding: 12px 16px 14px;
+}
+.values {
+  display: flex;
+  gap: 14px;
+  padding-top: 8px;
+  font-size: 12px;
+}
+.values b {
+  color: var(--soft);
+  font-weight: 500;
+}
+.means {
+  padding-top: 6px;
+  min-height: 42px;
+}
+.none {
+  padding: 30px;
+}
+</style>

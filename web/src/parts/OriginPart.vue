@@ -1,0 +1,131 @@
+<script setup lang="ts">
+// Where a set came from and under what terms.
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
+import { computed, ref } from 'vue';
+
+import { api, take, type SetView } from '@/api/client';
+import type { Origin } from '@/api/arriving';
+import { useSay } from '@/lib/say';
+
+const props = defineProps<{ view: SetView; mayWork: boolean }>();
+const emit = defineEmits<{ changed: [] }>();
+const say = useSay();
+const editing = ref(false);
+const source = ref('');
+const name = ref('');
+const text = ref('');
+const here = ref(false);
+const target = ref(false);
+const until = ref('');
+
+const WAYS: Record<string, string> = {
+  dropped: 'Dropped',
+  watched: 'Sent by a watched folder',
+  depot: 'From the depot',
+  'by hand': 'Written down by hand',
+};
+const origin = computed(() => props.view.origin);
+const terms = computed(() => {
+  const licence = origin.value?.licence;
+  if (!licence) return 'No terms are written down.';
+  const facts = [
+    licence.projects ? `for ${licence.projects.join(', ')}` : 'for any project',
+    licence.targets ? `for ${licence.targets.join(', ')}` : 'for any target',
+    licence.until ? `until ${licence.until}` : '',
+  ].filter(Boolean);
+  return `${licence.name}: ${facts.join(', ')}.`;
+});
+
+function edit(): void {
+  const licence = origin.value?.licence;
+  source.value = origin.value?.source ?? '';
+  name.value = licence?.name ?? '';
+  text.value = licence?.text ?? '';
+  here.value = licence?.projects != null;
+  target.value = licence?.targets != null;
+  until.value = licence?.until ?? '';
+  editing.value = true;
+}
+function save(): void {
+  const body: Origin = {
+    way: origin.value?.way ?? 'by hand',
+    source: source.value.trim() || 'not known',
+    came: origin.value?.came ?? new Date().toISOString().slice(0, 10),
+    licence: name.value.trim()
+      ? {
+          name: name.value.trim(),
+          text: text.value,
+          projects: here.value ? (origin.value?.licence?.projects ?? [props.view.project]) : null,
+          targets: target.value ? (origin.value?.licence?.targets ?? [props.view.target.name]) : null,
+          until: until.value || null,
+          credit: origin.value?.licence?.credit ?? '',
+        }
+      : null,
+  };
+  take(api.PUT('/api/sets/{set_id}/origin', { params: { path: { set_id: props.view.id } }, body })).then(
+    () => {
+      editing.value = false;
+      emit('changed');
+    },
+    say.wrong,
+  );
+}
+</script>
+
+<template>
+  <section class="part" aria-label="Origin">
+    <div class="head">
+      <h2>Origin</h2>
+      <button v-if="mayWork && !editing" class="plain link soft" @click="edit">
+        {{ origin ? 'Change' : 'Write it down' }}
+      </button>
+    </div>
+    <form v-if="editing" class="form" @submit.prevent="save">
+      <label>From <InputText v-model="source" maxlength="400" /></label>
+      <label>Licence <InputText v-model="name" maxlength="120" placeholder="none" /></label>
+      <label>Its words <InputText v-model="text" maxlength="4000" /></label>
+      <label>Until <InputText v-model="until" placeholder="2027-01-31" pattern="\d{4}-\d{2}-\d{2}" /></label>
+      <label class="check"><input v-model="here" type="checkbox" /> for this project only</label>
+      <label class="check"><input v-model="target" type="checkbox" /> for {{ view.target.title }} only</label>
+      <div class="acts">
+        <Button type="submit" label="Keep" />
+        <Button type="button" label="Leave it" severity="secondary" @click="editing = false" />
+      </div>
+    </form>
+    <p v-else-if="origin" class="line">
+      {{ WAYS[origin.way] }} on {{ new Date(origin.came).toLocaleDateString() }},
+      <span class="soft">{{ origin.source }}.</span>
+      <span :title="origin.licence?.text">{{ terms }}</span>
+    </p>
+    <p v-else class="line soft">Nobody has written down where this set came from.</p>
+  </section>
+</template>
+
+<style scoped>
+.part {
+  margin-top: 28px;
+}
+.line {
+  padding: 8px;
+}
+.form {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px 16px;
+  padding: 10px 8px;
+}
+.form label {
+  display: grid;
+  gap: 2px;
+}
+.form .check {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+}
+</style>

@@ -1,0 +1,185 @@
+<script setup lang="ts">
+// One or two pictures on a neutral table: zoomed to the texel, panned, tiled, exposed, compared.
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+
+import { Painter, type Look } from '@/lib/painter';
+import type { Subject } from '@/lib/pictures';
+import { fit, texelAt, zoomAt, type LevelTile, type Placement, type Size } from '@/lib/table';
+
+const props = defineProps<{
+  first: Subject;
+  second: Subject | null;
+  view: 'RGB' | 'R' | 'G' | 'B' | 'A';
+  look: Look;
+}>();
+const emit = defineEmits<{
+  texel: [at: { x: number; y: number } | null];
+  wipe: [share: number];
+  zoom: [zoom: number];
+}>();
+const canvas = ref<HTMLCanvasElement | null>(null);
+const failure = ref('');
+const placed = ref<Placement>({ zoom: 1, x: 0, y: 0 });
+let painter: Painter | null = null;
+let room: Size = { width: 0, height: 0 };
+let frame = 0;
+let held: { x: number; y: number; from: Placement; wiping: boolean } | null = null;
+
+/** Alpha has tiles of its own; colours and their channels share one set. */
+const alpha = computed(() => props.view === 'A');
+const STEP = 1.25;
+
+function address(subject: Subject): (tile: LevelTile) => string {
+  const view = alpha.value && subject.channels.includes('A') ? 'A' : 'RGB';
+  return ({ level, column, row }) =>
+    `/api/${subject.kind}/${subject.id}/tile?view=${view}&level=${level}&column=${column}&row=${row}&v=${subject.stamp}`;
+}
+function place(): void {
+  placed.value = fit(props.first, room, props.look.times);
+  draw();
+}
+function draw(): void {
+  if (frame) return;
+  frame = requestAnimationFrame(() => {
+    frame = 0;
+    if (!painter || !room.width) return;
+    painter.paint(placed.value, room, window.devicePixelRatio || 1, props.look);
+    if (painter.broken) failure.value = 'This picture could not be fetched. Reload the page to try again.';
+    if (canvas.value) canvas.value.dataset.settled = String(painter.settled);
+  });
+}
+function measure(): void {
+  const box = canvas.value?.parentElement;
+  if (!box) return;
+  const first = room.width === 0;
+  room = { width: box.clientWidth, height: box.clientHeight };
+  if (first) place();
+  else draw();
+}
+function wheel(event: WheelEvent): void {
+  const factor = Math.exp(-event.deltaY * 0.0016);
+  placed.value = zoomAt(placed.value, factor, event.offsetX, event.offsetY, room, props.first);
+}
+function grab(event: PointerEvent): void {
+  const wiping =
+    props.look.together === 'wipe' && Math.abs(event.offsetX - props.look.wipe * room.width) < 14;
+  held = { x: event.clientX, y: event.clientY, from: placed.value, wiping };
+  (event.target as HTMLElement).setPointerCapture(event.pointerId);
+}
+function move(event: PointerEvent): void {
+  const at = texelAt(placed.value, event.offsetX, event.offsetY, room);
+  const times = props.look.times;
+  const inside =
+    at.x >= 0 && at.y >= 0 && at.x < props.first.width * times && at.y < props.first.height * times;
+  emit('texel', inside ? { x: at.x % props.first.width, y: at.y % props.first.height } : null);
+  if (!held) return;
+  if (held.wiping) {
+    emit('wipe', Math.max(0, Math.min(1, event.offsetX / room.width)));
+    return;
+  }
+  const { zoom } = held.from;
+  placed.value = {
+    zoom,
+    x: held.from.x - (event.clientX - held.x) / zoom,
+    y: held.from.y - (event.clientY - held.y) / zoom,
+  };
+}
+/** For keys: zoom about the middle, fit, or one screen pixel a texel. */
+function zoom(by: 'in' | 'out' | 'fit' | 'one'): void {
+  if (by === 'fit') return place();
+  const factor = by === 'in' ? STEP : by === 'out' ? 1 / STEP : 1 / placed.value.zoom;
+  placed.value = zoomAt(placed.value, factor, room.width / 2, room.height / 2, room, props.first);
+}
+defineExpose({ zoom });
+
+watch(placed, (now) => {
+  emit('zoom', now.zoom);
+  draw();
+});
+watch(() => props.look, draw, { deep: true });
+watch(() => props.look.times, place);
+watch(
+  () => [props.first.kind, props.first.id, props.first.stamp, alpha.value].join(),
+  (_, before) => {
+    failure.value = '';
+    painter?.put(0, props.first, address(props.first));
+    if (before !== undefined) draw();
+  },
+);
+watch(
+  () => `${props.first.width}×${props.first.height}`,
+  () => room.width && place(),
+);
+watch(
+  () => (props.second ? [props.second.kind, props.second.id, props.second.stamp, alpha.value].join() : ''),
+  () => {
+    painter?.put(1, props.second, props.second ? address(props.second) : () => '');
+    draw();
+  },
+);
+
+const watcher = new ResizeObserver(measure);
+onMounted(() => {
+  if (!canvas.value?.parentElement) return;
+  try {
+    painter = new Painter(canvas.value, draw);
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : 'The picture cannot be shown here.';
+    return;
+  }
+  painter.put(0, props.first, address(props.first));
+  if (props.second) painter.put(1, props.second, address(props.second));
+  watcher.observe(canvas.value.parentElement);
+});
+onBeforeUnmount(() => {
+  watcher.disconnect();
+  cancelAnimationFrame(frame);
+  painter?.dispose();
+});
+</script>
+
+<template>
+  <div class="table">
+    <canvas
+      v-show="!failure"
+      ref="canvas"
+      :class="{ wiping: look.together === 'wipe' }"
+      :aria-label="`${first.name} on the table`"
+      @wheel.prevent="wheel"
+      @pointerdown="grab"
+      @pointermove="move"
+      @pointerup="held = null"
+      @pointercancel="held = null"
+      @pointerleave="emit('texel', null)"
+      @dblclick="zoom('fit')"
+    />
+    <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+  </div>
+</template>
+
+<style scoped>
+.table {
+  position: relative;
+  flex: 1;
+  min-width: 0;
+  min-height: 0;
+  background: var(--well);
+  overflow: hidden;
+}
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  cursor: crosshair;
+  touch-action: none;
+}
+canvas:active {
+  cursor: grabbing;
+}
+.failure {
+  color: #fff;
+  padding: 40px;
+  text-align: center;
+}
+</style>
