@@ -22,10 +22,9 @@ from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Project
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, SourceFile
 from texelweb.sets.names import clean_path
-from texelweb.sets.sorting import sort_into_sets, take
-from texelweb.storage.blobs import keep, local_file
+from texelweb.sets.sorting import Looked, sort_into_sets, take_all
+from texelweb.storage.blobs import keep_bytes, local_file
 from texelweb.storage.guard import Guard
-from texelweb.storage.models import Blob
 from texelweb.storage.pictures import EDGES, keep_small
 from texelweb.storage.zips import is_zip, unpack
 
@@ -46,16 +45,6 @@ class Candidate:
     given: str
     place: Path
     let_go: Callable[[], None]
-
-
-@dataclass(frozen=True)
-class Looked:
-    """A file that is good: where it came from in the arrival, its cleaned path, its facts and its stored bytes."""
-
-    item: ArrivalItem
-    path: str
-    facts: FileFacts
-    blob: Blob
 
 
 class Lookers:
@@ -98,24 +87,21 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
 
     `begun` is the share of the job (0–1) that was done before.
     """
-    # A run that was cut off may have listed a zip's entries: they are listed again.
-    arrival.items.filter(staged="", sha256="").delete()
     items = list(arrival.items.order_by("pk"))
+    listed: list[ArrivalItem] = []
 
     def tell(share: float, path: str) -> None:
         reporter.progress(begun + (0.92 - begun) * share, path.rpartition("/")[2])
 
     with Lookers() as lookers, tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
-        looked = [*_known(arrival, items), *_look_at_all(arrival, items, lookers, Path(folder), tell)]
+        looked = [*_known(arrival, items), *_look_at_all(arrival, items, listed, lookers, Path(folder), tell)]
     reporter.progress(0.92, "sorting into sets")
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=arrival.project_id)
-        taken = []
-        for number, entry in enumerate(looked):
-            reporter.progress(0.92 + 0.05 * number / len(looked), "taking files in")
-            file = take(project, entry.item, entry.path, entry.facts, entry.blob, arrival.by)
-            if file is not None:
-                taken.append(file)
+        taken = take_all(project, looked, arrival.by)
+        # What a zip held is only listed now: a run that is cut off leaves the arrival as it came.
+        ArrivalItem.objects.bulk_create(listed)
+        ArrivalItem.objects.bulk_update(items, ["bytes", "outcome", "problem", "way_out", "file"])
         sort_into_sets(project, taken, arrival.by, arrival.origin_json)
         arrival.state = Arrival.State.DONE
         arrival.save()
@@ -147,13 +133,15 @@ def _known(arrival: Arrival, items: list[ArrivalItem]) -> Iterator[Looked]:
         if facts is None:
             _refuse(item, TexelError(item.path, "was said to be here already and is not.", "Drop it again."))
             continue
-        yield Looked(item, path, facts.model_copy(update={"path": path, "id": path}), Blob.objects.get(pk=item.sha256))
+        yield Looked(item, path, facts.model_copy(update={"path": path, "id": path}))
 
 
-def _look_at_all(arrival: Arrival, items: list[ArrivalItem], lookers: Lookers, folder: Path, tell: Tell) -> Iterator[Looked]:
-    """The good files, in order; what is not good is recorded with its reason."""
+def _look_at_all(
+    arrival: Arrival, items: list[ArrivalItem], listed: list[ArrivalItem], lookers: Lookers, folder: Path, tell: Tell
+) -> Iterator[Looked]:
+    """The good files, in order; what is not good is noted on its item with the reason. What zips hold is added to `listed`."""
     waiting: deque[tuple[Candidate, str, Future[Seen]]] = deque()
-    for candidate in _candidates(arrival, items, folder, tell):
+    for candidate in _candidates(arrival, items, listed, folder, tell):
         try:
             path = clean_path(candidate.given)
         except TexelError as error:
@@ -167,7 +155,9 @@ def _look_at_all(arrival: Arrival, items: list[ArrivalItem], lookers: Lookers, f
         yield from _kept(*waiting.popleft())
 
 
-def _candidates(arrival: Arrival, items: list[ArrivalItem], folder: Path, tell: Tell) -> Iterator[Candidate]:
+def _candidates(
+    arrival: Arrival, items: list[ArrivalItem], listed: list[ArrivalItem], folder: Path, tell: Tell
+) -> Iterator[Candidate]:
     """Each file of the arrival, and each picture of its zips."""
     for number, item in enumerate(items):
         if not item.staged:
@@ -181,17 +171,20 @@ def _candidates(arrival: Arrival, items: list[ArrivalItem], folder: Path, tell: 
         staged = held.enter_context(local_file(item.staged))
         if is_zip(staged):
             with held:
-                yield from _zipped(arrival, item, staged, folder, told)
+                yield from _zipped(arrival, item, staged, listed, folder, told)
         else:
             yield Candidate(item, item.path, staged, held.close)
 
 
-def _zipped(arrival: Arrival, item: ArrivalItem, staged: Path, folder: Path, tell: Tell) -> Iterator[Candidate]:
+def _zipped(
+    arrival: Arrival, item: ArrivalItem, staged: Path, listed: list[ArrivalItem], folder: Path, tell: Tell
+) -> Iterator[Candidate]:
     inside = item.path.removesuffix(".zip").removesuffix(".ZIP")
     count = 0
     try:
         for name, place, share in unpack(staged, item.path.rpartition("/")[2], folder):
-            entry = ArrivalItem.objects.create(arrival=arrival, path=name[-1024:])
+            entry = ArrivalItem(arrival=arrival, path=name[-1024:])
+            listed.append(entry)
             count += 1
             if isinstance(place, TexelError):
                 _refuse(entry, place)
@@ -204,7 +197,6 @@ def _zipped(arrival: Arrival, item: ArrivalItem, staged: Path, folder: Path, tel
         return
     item.outcome = Outcome.PASSED_OVER
     item.problem = f"A zip with {count} picture(s)." if count else "A zip without pictures."
-    item.save()
 
 
 def _kept(candidate: Candidate, path: str, looking: Future[Seen]) -> Iterator[Looked]:
@@ -214,13 +206,12 @@ def _kept(candidate: Candidate, path: str, looking: Future[Seen]) -> Iterator[Lo
         _refuse(candidate.item, error)
         return
     else:
-        blob = keep(candidate.place, facts.sha256)
+        keep_bytes(candidate.place, facts.sha256)
         keep_small(facts.sha256, small)
-        yield Looked(candidate.item, path, facts, blob)
+        yield Looked(candidate.item, path, facts)
     finally:
         candidate.let_go()
 
 
 def _refuse(item: ArrivalItem, error: TexelError) -> None:
     item.outcome, item.problem, item.way_out = Outcome.REFUSED, error.problem, error.way_out
-    item.save()

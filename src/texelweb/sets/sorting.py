@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from texelcore.pixels.errors import TexelError
@@ -17,44 +18,77 @@ from texelweb.storage.models import Blob
 Outcome = ArrivalItem.Outcome
 
 
-def take(project: Project, item: ArrivalItem, path: str, facts: FileFacts, blob: Blob, user: Any) -> SourceFile | None:
-    """Make or renew the source file of a looked-at file; None when nothing new came of it.
+@dataclass(frozen=True)
+class Looked:
+    """A file that is good and whose bytes are stored: its item in the arrival, its cleaned path and its facts."""
+
+    item: ArrivalItem
+    path: str
+    facts: FileFacts
+
+
+def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFile]:
+    """Make or renew the source files of looked-at files; gives the new ones. Items are changed and not saved.
 
     A file is known by its path, or by the path under which it first came: a re-export after a rename is still its re-export.
     """
-    key, body = path.casefold(), facts.model_dump(mode="json")
-    here = SourceFile.objects.filter(project=project, path_key=key).first()
-    known = here or SourceFile.objects.filter(project=project, arrived_key=key).order_by("pk").first()
-    if known is None:
-        file = SourceFile.objects.create(project=project, path=path, path_key=key, arrived_key=key, blob=blob, facts_json=body)
-        FileRevision.objects.create(file=file, number=1, blob=blob, facts_json=body, what="Arrived", by=user)
-        _record(item, file, Outcome.ACCEPTED, remark_on(path))
-        return file
-    if here is not None and here.path != path:
-        _record(item, None, Outcome.REFUSED, f"differs only in letter case from {here.path}.", "Rename one of the two.")
-        return None
-    if known.blob_id == blob.sha256:
-        _record(item, known, Outcome.KNOWN, "The same file is already here.")
-        return None
-    renew(known, blob, body, "Exported again", user)
-    renamed = f" It is called {known.path} here." if here is None else ""
-    _record(item, known, Outcome.REPLACED, f"Now at revision {known.revision}; the ledger keeps its decisions.{renamed}")
-    return None
+    blobs = {entry.facts.sha256: Blob(sha256=entry.facts.sha256, bytes=entry.facts.bytes) for entry in looked}
+    Blob.objects.bulk_create(blobs.values(), ignore_conflicts=True)
+    here = {file.path_key: file for file in SourceFile.objects.filter(project=project)}
+    arrived: dict[str, SourceFile] = {}
+    for file in sorted(here.values(), key=lambda file: -file.pk):
+        arrived[file.arrived_key] = file
+    new: list[SourceFile] = []
+    first: list[FileRevision] = []
+    for entry in looked:
+        known = here.get(entry.path.casefold()) or arrived.get(entry.path.casefold())
+        if known is not None:
+            _take_again(known, entry, user)
+            continue
+        key, body = entry.path.casefold(), entry.facts.model_dump(mode="json")
+        file = SourceFile(
+            project=project, path=entry.path, path_key=key, arrived_key=key, blob_id=entry.facts.sha256, facts_json=body
+        )
+        here[key] = file
+        new.append(file)
+        first.append(FileRevision(file=file, number=1, blob_id=entry.facts.sha256, facts_json=body, what="Arrived", by=user))
+        _record(entry.item, file, Outcome.ACCEPTED, remark_on(entry.path))
+    SourceFile.objects.bulk_create(new)
+    FileRevision.objects.bulk_create(first)
+    return new
 
 
-def renew(file: SourceFile, blob: Blob, facts_json: Any, what: str, user: Any) -> None:
+def _take_again(known: SourceFile, entry: Looked, user: Any) -> None:
+    """A file that is here already, or that came twice in one arrival."""
+    same_path = known.path_key == entry.path.casefold()
+    if same_path and known.path != entry.path:
+        _record(entry.item, None, Outcome.REFUSED, f"differs only in letter case from {known.path}.", "Rename one of the two.")
+    elif known.blob_id == entry.facts.sha256:
+        _record(entry.item, known, Outcome.KNOWN, "The same file is already here.")
+    elif known.pk is None:
+        _record(
+            entry.item, known, Outcome.REFUSED, "came twice in this arrival, with other contents.", "Drop the right one again."
+        )
+    else:
+        renew(known, entry.facts.sha256, entry.facts.model_dump(mode="json"), "Exported again", user)
+        renamed = "" if same_path else f" It is called {known.path} here."
+        said = f"Now at revision {known.revision}; the ledger keeps its decisions.{renamed}"
+        _record(entry.item, known, Outcome.REPLACED, said)
+
+
+def renew(file: SourceFile, sha256: str, facts_json: Any, what: str, user: Any) -> None:
     """Give a file other bytes as a new revision. What depends on it is stale from then on, since builds go by hash."""
-    file.blob, file.facts_json, file.revision = blob, facts_json, file.revision + 1
+    file.blob_id, file.facts_json, file.revision = sha256, facts_json, file.revision + 1
     file.save()
-    FileRevision.objects.create(file=file, number=file.revision, blob=blob, facts_json=facts_json, what=what, by=user)
+    FileRevision.objects.create(file=file, number=file.revision, blob_id=sha256, facts_json=facts_json, what=what, by=user)
 
 
 def bring_back(file: SourceFile, number: int, user: Any) -> None:
     """Make an older revision the newest. Raises TexelError for one that is not there or is current already."""
-    revision = file.revisions.filter(number=number).select_related("blob").first()
+    revision = file.revisions.filter(number=number).first()
     if revision is None or revision.blob_id == file.blob_id:
         raise TexelError(file.facts.name, f"has no other revision {number}.", "Choose one from its list.")
-    renew(file, revision.blob, revision.facts_json, f"Revision {number} brought back", user)
+    renew(file, revision.blob_id, revision.facts_json, f"Revision {number} brought back", user)
     questions.refresh(file.project)
 
 
@@ -84,4 +118,3 @@ def sort_into_sets(project: Project, new: list[SourceFile], user: Any, origin: A
 
 def _record(item: ArrivalItem, file: SourceFile | None, outcome: str, problem: str, way_out: str = "") -> None:
     item.file, item.outcome, item.problem, item.way_out = file, outcome, problem, way_out
-    item.save()

@@ -18,11 +18,16 @@ from texelweb.storage.models import Blob, place_of
 def keep(path: Path, sha256: str | None = None) -> Blob:
     """Store a local file's bytes under their hash and give the blob; bytes already there are not written again."""
     digest = sha256 or file_sha256(path)
-    place = place_of(digest)
-    if not default_storage.exists(place):
-        _save_whole(path, place)
+    keep_bytes(path, digest)
     blob, _ = Blob.objects.get_or_create(sha256=digest, defaults={"bytes": path.stat().st_size})
     return blob
+
+
+def keep_bytes(path: Path, sha256: str) -> None:
+    """Store a local file's bytes under their hash, without a row: the caller makes many rows at once."""
+    place = place_of(sha256)
+    if not default_storage.exists(place):
+        _save_whole(path, place)
 
 
 def _save_whole(path: Path, place: str) -> None:

@@ -13,7 +13,7 @@ export const KEYS: { keys: string; does: string }[] = [
   { keys: 'u / shift u', does: 'undo, do again' },
   { keys: '+ / − / 0', does: 'zoom in, out, whole, on the table' },
   { keys: ', / .', does: 'half a stop darker, lighter' },
-  { keys: 'm / c', does: 'tile once, 2 × 2, 3 × 3; mark clipping' },
+  { keys: 'm / s / c', does: 'tile once, 2 × 2, 3 × 3; seams; mark clipping' },
   { keys: 'x / d', does: 'wipe between A and B; their difference' },
   { keys: 'enter / t', does: 'take the prepared answer; treat all such files so' },
   { keys: '[ / ]', does: 'previous and next set' },

@@ -50,6 +50,19 @@ export function ofDifference(setId: number, planned: PlannedView, sha256: string
   };
 }
 
+/** What was measured on a file as a picture to lay over it: one tile, shrunk as the server shrinks it. */
+export function ofEvidence(file: Subject, kind: string, name: string): Subject {
+  const factor = Math.max(1, Math.ceil(Math.max(file.width, file.height) / TILE));
+  return {
+    ...file,
+    name,
+    width: Math.floor(file.width / factor),
+    height: Math.floor(file.height / factor),
+    channels: ['R', 'G', 'B'],
+    address: `/api/files/${file.id}/evidence/${kind}?v=${file.stamp}`,
+  };
+}
+
 export function pictureUrl(subject: Subject, view: View, size: 'small' | 'whole'): string {
   if (subject.address) return `${subject.address}&size=${size}&v=${subject.stamp}`;
   return `/api/${subject.kind}/${subject.id}/picture?view=${view}&size=${size}&v=${subject.stamp}`;

@@ -2,14 +2,14 @@
 // A set's pictures on the table: any map or output, alone or beside another, down to the texel, and lit.
 import Select from 'primevue/select';
 import { useQuery } from '@tanstack/vue-query';
-import { computed, ref, watch } from 'vue';
+import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { api, take } from '@/api/client';
 import { useSet } from '@/api/queries';
 import { useKeys } from '@/lib/keys';
 import type { Look, Together } from '@/lib/painter';
-import { VIEWS, ofFile, ofOutput, viewsOf, type Subject, type View } from '@/lib/pictures';
+import { VIEWS, ofEvidence, ofFile, ofOutput, viewsOf, type Subject, type View } from '@/lib/pictures';
 import Histogram from '@/parts/Histogram.vue';
 import LitView from '@/parts/LitView.vue';
 import PictureTable from '@/parts/PictureTable.vue';
@@ -49,14 +49,37 @@ const subjects = computed(() => {
   }));
 });
 const first = computed(() => subjects.value.find((entry) => entry.key === a.value)?.subject ?? null);
-const second = computed(() => subjects.value.find((entry) => entry.key === b.value)?.subject ?? null);
-const views = computed(() => viewsOf(first.value?.channels ?? []));
-const shown = computed<View>(() => (views.value.includes(view.value) ? view.value : 'RGB'));
-const onTable = computed(() => (look.value.together === 'b' && second.value ? second.value : first.value));
 const normal = computed(() => {
   const line = set.data.value?.lines.find((entry) => entry.property === 'normal');
   return line?.file?.id ?? null;
 });
+/** Pictures behind figures, to be laid over the first picture. */
+const overlays = computed(() => {
+  const file = first.value;
+  if (file?.kind !== 'files') return [];
+  const isNormal = file.id === normal.value;
+  const kinds: [string, string][] = isNormal
+    ? [
+        ['curl-up', 'its curl, read as +Y'],
+        ['curl-down', 'its curl, read as −Y'],
+      ]
+    : [];
+  return kinds.map(([kind, label]) => ({
+    key: `evidence-${kind}`,
+    label,
+    subject: ofEvidence(file, kind, label),
+  }));
+});
+const others = computed(() => [
+  ...overlays.value,
+  ...subjects.value.filter((entry) => entry.key !== a.value),
+]);
+const second = computed(() => others.value.find((entry) => entry.key === b.value)?.subject ?? null);
+const views = computed(() => viewsOf(first.value?.channels ?? []));
+const shown = computed<View>(() => (views.value.includes(view.value) ? view.value : 'RGB'));
+const onTable = computed(() =>
+  look.value.together === 'b' && second.value && !second.value.address ? second.value : first.value,
+);
 
 watch(
   subjects,
@@ -126,6 +149,11 @@ function swap(): void {
 function expose(by: number): void {
   look.value.exposure = Math.max(-8, Math.min(8, look.value.exposure + by));
 }
+async function seams(): Promise<void> {
+  look.value.times = 2;
+  await nextTick();
+  table.value?.corner();
+}
 function times(): void {
   look.value.times = (look.value.times % 3) + 1;
 }
@@ -135,6 +163,7 @@ useKeys({
   d: () => together('difference'),
   c: () => (look.value.clipping = !look.value.clipping),
   m: times,
+  s: () => void seams(),
   ',': () => expose(-0.5),
   '.': () => expose(0.5),
   '+': () => table.value?.zoom('in'),
@@ -170,7 +199,7 @@ useKeys({
         <span class="soft">and</span>
         <Select
           v-model="b"
-          :options="subjects.filter((entry) => entry.key !== a)"
+          :options="others"
           option-label="label"
           option-value="key"
           placeholder="another, to compare"
@@ -221,6 +250,7 @@ useKeys({
         </button>
         <button class="tool" title="Half a stop lighter (.)" @click="expose(0.5)">+</button>
         <span class="bar" />
+        <button class="tool" title="Where four tiles meet (S)" @click="seams">seams</button>
         <button
           class="tool"
           :class="{ on: look.clipping }"

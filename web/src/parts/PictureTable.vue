@@ -30,6 +30,8 @@ const alpha = computed(() => props.view === 'A');
 const STEP = 1.25;
 
 function address(subject: Subject): (tile: LevelTile) => string {
+  const { address: whole } = subject;
+  if (whole) return () => whole;
   const view = alpha.value && subject.channels.includes('A') ? 'A' : 'RGB';
   return ({ level, column, row }) =>
     `/api/${subject.kind}/${subject.id}/tile?view=${view}&level=${level}&column=${column}&row=${row}&v=${subject.stamp}`;
@@ -84,13 +86,17 @@ function move(event: PointerEvent): void {
     y: held.from.y - (event.clientY - held.y) / zoom,
   };
 }
+/** The corner where four tiles meet, close up. */
+function corner(): void {
+  placed.value = { zoom: Math.max(1, placed.value.zoom), x: props.first.width, y: props.first.height };
+}
 /** For keys: zoom about the middle, fit, or one screen pixel a texel. */
 function zoom(by: 'in' | 'out' | 'fit' | 'one'): void {
   if (by === 'fit') return place();
   const factor = by === 'in' ? STEP : by === 'out' ? 1 / STEP : 1 / placed.value.zoom;
   placed.value = zoomAt(placed.value, factor, room.width / 2, room.height / 2, room, props.first);
 }
-defineExpose({ zoom });
+defineExpose({ zoom, corner });
 
 watch(placed, (now) => {
   emit('zoom', now.zoom);
@@ -111,7 +117,10 @@ watch(
   () => room.width && place(),
 );
 watch(
-  () => (props.second ? [props.second.kind, props.second.id, props.second.stamp, alpha.value].join() : ''),
+  () =>
+    props.second
+      ? [props.second.kind, props.second.id, props.second.name, props.second.stamp, alpha.value].join()
+      : '',
   () => {
     painter?.put(1, props.second, props.second ? address(props.second) : () => '');
     draw();
