@@ -44,7 +44,7 @@ def look_at_channels(image: Image) -> dict[str, ChannelSeen]:
 
 
 def _look(values: Floats, crop: Floats, levels: int, twin: str | None) -> ChannelSeen:
-    low, quarter, middle, three_quarters = (float(v) for v in np.quantile(values, (0.02, 0.25, 0.5, 0.75)))
+    low, quarter, middle, three_quarters = _quantiles(values)
     at_low = float((values <= NEAR_END).mean())
     at_high = float((values >= 1 - NEAR_END).mean())
     between = 1 - at_low - at_high
@@ -63,6 +63,14 @@ def _look(values: Floats, crop: Floats, levels: int, twin: str | None) -> Channe
     )
 
 
+def _quantiles(values: Floats) -> tuple[float, float, float, float]:
+    """The value that 2, 25, 50 and 75 % lie below: of every fourth value, which is plenty."""
+    ordered = np.sort(values.ravel()[:: 4 if values.size > 4096 else 1])
+    places = [int(share * (ordered.size - 1)) for share in (0.02, 0.25, 0.5, 0.75)]
+    low, quarter, middle, three_quarters = (float(ordered[place]) for place in places)
+    return low, quarter, middle, three_quarters
+
+
 def _kind(
     values: Floats, crop: Floats, spread: tuple[float, float], ends: tuple[float, float, float], twin: str | None
 ) -> ChannelKind:
@@ -74,12 +82,17 @@ def _kind(
         return "copy"
     if between < TWO_VALUED and min(at_low, at_high) > SMALLER_SIDE:
         return "two-valued"
-    mean, deviation = float(values.mean()), float(values.std())
-    # Mostly white and skewed towards the dark: what ambient occlusion looks like.
-    skew = float(((values - mean) ** 3).mean()) / max(deviation**3, 1e-9)
-    if middle >= WHITE and middle - low > 0.02 and skew < -0.8:
+    if middle >= WHITE and middle - low > 0.02 and _skew(values) < -0.8:
+        # Mostly white and skewed towards the dark: what ambient occlusion looks like.
         return "creases"
     return "smooth" if _roughness_of(crop) < SMOOTH else "detail"
+
+
+def _skew(values: Floats) -> float:
+    """The third standardised moment; multiplied out, since powers of arrays are slow."""
+    apart = values - values.mean()
+    squares = apart * apart
+    return float((squares * apart).mean()) / max(float(squares.mean()) ** 1.5, 1e-9)
 
 
 def _roughness_of(crop: Floats) -> float:
