@@ -92,7 +92,8 @@ def _skew(values: Floats) -> float:
     """The third standardised moment; multiplied out, since powers of arrays are slow."""
     apart = values - values.mean()
     squares = apart * apart
-    return float((squares * apart).mean()) / max(float(squares.mean()) ** 1.5, 1e-9)
+    third, spread = float((squares * apart).mean()), float(squares.mean()) ** 1.5
+    return third / max(float(spread), 1e-9)
 
 
 def _roughness_of(crop: Floats) -> float:

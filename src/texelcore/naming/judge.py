@@ -129,7 +129,8 @@ def judge_name(rules: HouseRules, path: str, subject: Subject | None) -> tuple[B
     if subject:
         expected = name_for(rules, subject)
         # A number behind is how two files of one name are told apart.
-        numbered = re.fullmatch(re.escape(expected + rules.separator) + r"\d{1,3}", stem)
+        number = stem.removeprefix(expected + rules.separator)
+        numbered = number != stem and number.isdecimal() and len(number) <= 3
         if stem != expected and not numbered:
             breaks.insert(0, _why_other(rules, stem, expected, subject))
         place = folder_for(rules, subject)

@@ -15,7 +15,7 @@ from texelcore.targets.document import Target, TargetOutput, find_target, shippe
 from texelweb.accounts.access import Access
 from texelweb.api import schemas
 from texelweb.builds.models import Build, Proof
-from texelweb.builds.planning import State, state_of
+from texelweb.builds.planning import State, state_of, states_of
 from texelweb.deliveries.models import DeliveredSet
 from texelweb.deliveries.run import fingerprint
 from texelweb.jobs.models import Job
@@ -217,9 +217,10 @@ def board(access: Access) -> schemas.Board:
     sets, findings = [], []
     asked = access.project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
     questions = dict(asked)
-    for texture_set in access.project.sets.select_related("project").order_by("name"):
-        target = find_target(texture_set.target_name)
-        state = state_of(texture_set, target)
+    found = access.project.sets.select_related("project").prefetch_related("variants__version__master").order_by("name")
+    wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found]
+    delivered = _last_deliveries(access.project)
+    for (texture_set, target), state in zip(wanted, states_of(access.project, wanted), strict=True):
         first = state.ledger.row("base_colour") or next(iter(state.ledger.rows), None)
         sets.append(
             schemas.BoardSet(
@@ -231,7 +232,7 @@ def board(access: Access) -> schemas.Board:
                 proved=state.proved,
                 questions=questions.get(texture_set.pk, 0),
                 picture=int(first.file) if first else None,
-                cells=_cells(texture_set, state),
+                cells=_cells(texture_set, state, delivered.get((texture_set.pk, target.name))),
             )
         )
         findings += [
@@ -249,7 +250,14 @@ def board(access: Access) -> schemas.Board:
     )
 
 
-def _cells(texture_set: TextureSet, state: State) -> dict[str, schemas.Cell]:
+def _last_deliveries(project: Project) -> dict[tuple[int, str], DeliveredSet]:
+    """The last whole delivery of each set for each target."""
+    entries = DeliveredSet.objects.filter(delivery__project=project, delivery__manifest_json__isnull=False)
+    newest = entries.select_related("delivery").order_by("delivery__created")
+    return {(entry.set_id, entry.delivery.target): entry for entry in newest}
+
+
+def _cells(texture_set: TextureSet, state: State, delivered: DeliveredSet | None) -> dict[str, schemas.Cell]:
     cells: dict[str, schemas.Cell] = {}
     blocked = False
     for stage in STAGES[:4]:
@@ -264,7 +272,7 @@ def _cells(texture_set: TextureSet, state: State) -> dict[str, schemas.Cell]:
         cells["built"] = schemas.Cell(state="look", count=0, first="built before the last change; build again")
     cells["proved"] = _proved_cell(state) if not blocked else schemas.Cell(state="none", count=0, first="")
     cells["dressed"] = _dressed_cell(texture_set)
-    cells["delivered"] = _delivered_cell(texture_set, state)
+    cells["delivered"] = _delivered_cell(texture_set, state, delivered)
     return cells
 
 
@@ -278,7 +286,7 @@ def _proved_cell(state: State) -> schemas.Cell:
 
 
 def _dressed_cell(texture_set: TextureSet) -> schemas.Cell:
-    variants = [variant_line(variant) for variant in texture_set.variants.select_related("version__master", "set__project")]
+    variants = [variant_line(variant) for variant in texture_set.variants.all()]
     behind = [variant for variant in variants if variant.version < variant.latest]
     if not variants:
         return schemas.Cell(state="none", count=0, first="no variant yet")
@@ -288,13 +296,7 @@ def _dressed_cell(texture_set: TextureSet) -> schemas.Cell:
     return schemas.Cell(state="holds", count=0, first=", ".join(variant.name for variant in variants))
 
 
-def _delivered_cell(texture_set: TextureSet, state: State) -> schemas.Cell:
-    entry = (
-        DeliveredSet.objects.filter(set=texture_set, delivery__target=state.plan.target, delivery__manifest_json__isnull=False)
-        .select_related("delivery")
-        .order_by("-delivery__created")
-        .first()
-    )
+def _delivered_cell(texture_set: TextureSet, state: State, entry: DeliveredSet | None) -> schemas.Cell:
     if entry is None:
         return schemas.Cell(state="none", count=0, first="not delivered yet")
     if entry.made_from != fingerprint(texture_set, state):

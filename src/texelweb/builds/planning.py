@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from django.utils import timezone
 
-from texelcore.build.plan import Plan, plan_build
+from texelcore.build.plan import Plan, PlannedOutput, plan_build
 from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.origin_rules import check_origin
@@ -15,6 +16,7 @@ from texelcore.proof.tolerances import judge
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
 from texelcore.targets.document import Target
 from texelweb.builds.models import Build, Proof
+from texelweb.projects.models import Project
 from texelweb.sets.models import SourceFile, TextureSet
 
 
@@ -42,35 +44,62 @@ class State:
         return provided | {"metallic", "base_colour"} if self.ledger.workflow == "specular" else provided
 
 
-def plan_of(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[str, FileFacts], Plan]:
-    """The ledger, the facts of the files it names, and the plan for a target."""
+def plan_of(
+    texture_set: TextureSet, target: Target, known: Mapping[str, FileFacts] | None = None
+) -> tuple[Ledger, dict[str, FileFacts], Plan]:
+    """The ledger, the facts of the files it names, and the plan for a target. `known` spares asking for facts."""
     ledger = texture_set.ledger
-    files = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=ledger.files())}
+    if known is None:
+        known = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=ledger.files())}
+    files = {file: known[file] for file in ledger.files() if file in known}
     return ledger, files, plan_build(ledger, target, files, texture_set.project.code, texture_set.code)
-
-
-def proofs_of(plan: Plan) -> dict[str, Proof]:
-    """The proofs of a plan's outputs, by output key; outputs without one are left out."""
-    wanted = {planned.key: proof_key(planned) for planned in plan.outputs if planned.content_key}
-    found = Proof.objects.filter(proof_key__in=wanted.values()).select_related("blob").in_bulk()
-    return {key: found[wanted_key] for key, wanted_key in wanted.items() if wanted_key in found}
 
 
 def state_of(texture_set: TextureSet, target: Target) -> State:
     """How a set stands for a target."""
-    ledger, files, plan = plan_of(texture_set, target)
-    build = texture_set.builds.filter(target=target.name).exclude(manifest="").order_by("-pk").first()
-    current = False
-    if build:
-        wanted = {(planned.file_name, planned.content_key) for planned in plan.outputs}
-        current = wanted == set(build.outputs.values_list("file_name", "content_key"))
-    proofs = proofs_of(plan)
-    project = texture_set.project
-    findings = list(check_set(ledger, files, target, plan))
-    findings += check_house(project.rules, ledger, files, project.code, plan)
-    findings += check_origin(texture_set.origin, texture_set.name, project.slug, target.name, timezone.now().date())
-    tolerances = project.tolerances
-    for planned in plan.outputs:
-        if planned.key in proofs:
-            findings += judge(proofs[planned.key].figures, tolerances, planned.file_name)
-    return State(ledger, files, plan, worst_first(findings), build, current, proofs)
+    (state,) = states_of(texture_set.project, [(texture_set, target)])
+    return state
+
+
+def states_of(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[State]:
+    """How sets of one project stand, each for a target. Rows are fetched for all at once: a board has hundreds of sets."""
+    ledgers = [texture_set.ledger for texture_set, _ in wanted]
+    named = {file for ledger in ledgers for file in ledger.files()}
+    known = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=named)}
+    planned = [plan_of(texture_set, target, known) for texture_set, target in wanted]
+    proofs = _proofs_of([plan for _, _, plan in planned])
+    builds = _builds_of([texture_set for texture_set, _ in wanted])
+    rules, tolerances, today = project.rules, project.tolerances, timezone.now().date()
+    states = []
+    for (texture_set, target), (ledger, files, plan) in zip(wanted, planned, strict=True):
+        build, made = builds.get((texture_set.pk, target.name), (None, set()))
+        current = build is not None and made == {(entry.file_name, entry.content_key) for entry in plan.outputs}
+        mine = {entry.key: proofs[key] for entry in plan.outputs if (key := _proof_key(entry)) in proofs}
+        findings = list(check_set(ledger, files, target, plan))
+        findings += check_house(rules, ledger, files, project.code, plan)
+        findings += check_origin(texture_set.origin, texture_set.name, project.slug, target.name, today)
+        for entry in plan.outputs:
+            if entry.key in mine:
+                findings += judge(mine[entry.key].figures, tolerances, entry.file_name)
+        states.append(State(ledger, files, plan, worst_first(findings), build, current, mine))
+    return states
+
+
+def _proof_key(planned: PlannedOutput) -> str:
+    return proof_key(planned) if planned.content_key else ""
+
+
+def _proofs_of(plans: Sequence[Plan]) -> dict[str, Proof]:
+    """The proofs of all outputs of plans, by proof key; what has none is not there."""
+    wanted = {key for plan in plans for planned in plan.outputs if (key := _proof_key(planned))}
+    return Proof.objects.filter(proof_key__in=wanted).select_related("blob").in_bulk()
+
+
+def _builds_of(sets: Sequence[TextureSet]) -> dict[tuple[int, str], tuple[Build, set[tuple[str, str]]]]:
+    """Each set's last good build for each target, with the names and content keys of its outputs."""
+    found: dict[tuple[int, str], tuple[Build, set[tuple[str, str]]]] = {}
+    good = Build.objects.filter(set__in=sets).exclude(manifest="").order_by("pk").prefetch_related("outputs")
+    for build in good:
+        outputs = {(output.file_name, output.content_key) for output in build.outputs.all()}
+        found[build.set_id, build.target] = (build, outputs)
+    return found
