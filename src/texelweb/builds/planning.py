@@ -74,7 +74,7 @@ def states_of(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> 
     for (texture_set, target), (ledger, files, plan) in zip(wanted, planned, strict=True):
         build, made = builds.get((texture_set.pk, target.name), (None, set()))
         current = build is not None and made == {(entry.file_name, entry.content_key) for entry in plan.outputs}
-        mine = {entry.key: proofs[key] for entry in plan.outputs if (key := _proof_key(entry)) in proofs}
+        mine = _by_output(plan, proofs)
         findings = list(check_set(ledger, files, target, plan))
         findings += check_house(rules, ledger, files, project.code, plan)
         findings += check_origin(texture_set.origin, texture_set.name, project.slug, target.name, today)
@@ -83,6 +83,15 @@ def states_of(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> 
                 findings += judge(mine[entry.key].figures, tolerances, entry.file_name)
         states.append(State(ledger, files, plan, worst_first(findings), build, current, mine))
     return states
+
+
+def proofs_of(plan: Plan) -> dict[str, Proof]:
+    """The proofs of a plan's outputs, by output key; outputs without one are left out."""
+    return _by_output(plan, _proofs_of([plan]))
+
+
+def _by_output(plan: Plan, proofs: Mapping[str, Proof]) -> dict[str, Proof]:
+    return {planned.key: proofs[key] for planned in plan.outputs if (key := _proof_key(planned)) in proofs}
 
 
 def _proof_key(planned: PlannedOutput) -> str:

@@ -9,13 +9,21 @@ import { useUploads } from './uploads';
 type Plan = (path: string) => { status: number; body: string } | 'never';
 
 let asked: string[] = [];
+/** Hashes that the pretended server has; "all" stands for every one. */
+let here: 'all' | string[] = [];
 
 // The typed client takes hold of the browser's fetch when it is made: a pretended one stands in for it here.
 vi.mock('@/api/client', async (original) => {
   const answer =
-    (method: string) => (path: string, options: { params: { path: Record<string, string> } }) => {
+    (method: string) =>
+    (path: string, options: { params: { path: Record<string, string> }; body?: { sha256?: string[] } }) => {
       const filled = path.replace(/{(\w+)}/g, (_, name: string) => options.params.path[name] ?? '');
       asked.push(`${method} ${filled}`);
+      if (filled.endsWith('/known')) {
+        const hashes = options.body?.sha256 ?? [];
+        const data = hashes.filter((hash) => here === 'all' || here.includes(hash));
+        return Promise.resolve({ data, response: new Response() });
+      }
       return Promise.resolve({ data: { id: 'a1' }, response: new Response() });
     };
   return { ...(await original<object>()), api: { POST: answer('POST'), DELETE: answer('DELETE') } };
@@ -54,6 +62,7 @@ function dropped(...paths: string[]): Dropped[] {
 
 beforeEach(() => {
   asked = [];
+  here = [];
   plan = () => ({ status: 200, body: '{}' });
   setActivePinia(createPinia());
   vi.stubGlobal('XMLHttpRequest', FakeRequest);
@@ -106,6 +115,27 @@ describe('an upload', () => {
     expect(asked).toContain('DELETE /api/arrivals/a1');
     expect(asked).not.toContain('POST /api/arrivals/a1/sort');
     expect(uploads.sending).toEqual([]);
+  });
+
+  it('does not send what the project has already', async () => {
+    here = ['84d89877f0d4041efb6bf91a16f0248f2fd573e6af05c19f96bedb9f882f7882'];
+    const uploads = useUploads();
+    const other = { path: 'b.png', file: new File(['something else'], 'b.png') };
+    expect(await uploads.send('weir', [...dropped('a.png'), other])).toBe(true);
+    expect(asked).toContain('POST /api/arrivals/a1/known-files');
+    expect(asked.filter((entry) => entry.endsWith('/files'))).toHaveLength(1);
+    expect(uploads.known).toBe(1);
+    expect(uploads.share).toBe(1);
+  });
+
+  it('goes on in the arrival that was cut off, with what is missing', async () => {
+    const uploads = useUploads();
+    uploads.resume('weir', 'cut', ['a.png']);
+    expect(await uploads.send('weir', dropped('a.png', 'b.png'))).toBe(true);
+    expect(asked).not.toContain('POST /api/projects/weir/arrivals');
+    expect(asked.filter((entry) => entry.endsWith('/files'))).toEqual(['POST /api/arrivals/cut/files']);
+    expect(asked.at(-1)).toBe('POST /api/arrivals/cut/sort');
+    expect(uploads.resuming).toBeNull();
   });
 
   it('takes one drop at a time', async () => {

@@ -71,7 +71,8 @@ export const useUploads = defineStore('uploads', () => {
         row: sending.value[index] as Sending,
         sha256: null,
       }));
-      await passOverKnown(slug, queue);
+      // Knowing spares sending; not knowing costs nothing but time.
+      await passOverKnown(slug, queue).catch(() => null);
       const rest = queue.filter(({ row }) => row.state !== 'known');
       await Promise.all(Array.from({ length: AT_ONCE }, () => drain(rest)));
       if (stopped) return false;

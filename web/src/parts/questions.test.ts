@@ -1,0 +1,238 @@
+// @vitest-environment happy-dom
+// Open questions: settled by hand or keyboard, taught, taken back; rules tried while they are written.
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
+import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
+import PrimeVue from 'primevue/config';
+import ConfirmationService from 'primevue/confirmationservice';
+import ToastService from 'primevue/toastservice';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { createMemoryHistory, createRouter } from 'vue-router';
+
+import type { Habit, HouseRules, Questions } from '@/api/arriving';
+
+import HabitList from './HabitList.vue';
+import Histogram from './Histogram.vue';
+import NameTester from './NameTester.vue';
+import OpenQuestions from './OpenQuestions.vue';
+
+interface Asked {
+  method: string;
+  path: string;
+  params?: { path: Record<string, unknown> };
+  body?: Record<string, unknown>;
+}
+const asked: Asked[] = [];
+let answers: Record<string, unknown> = {};
+
+vi.mock('@/api/client', async (original) => {
+  const answer = (method: string) => (path: string, options: Omit<Asked, 'method' | 'path'>) => {
+    asked.push({ method, path, ...options });
+    const data = answers[`${method} ${path}`];
+    if (data instanceof Error) return Promise.reject(data);
+    return Promise.resolve({ data, response: new Response() });
+  };
+  const api = Object.fromEntries(['GET', 'PUT', 'POST', 'DELETE'].map((method) => [method, answer(method)]));
+  return { ...(await original<object>()), api };
+});
+
+const plugins = () => [
+  [PrimeVue, {}] as never,
+  [
+    VueQueryPlugin,
+    { queryClient: new QueryClient({ defaultOptions: { queries: { retry: false } } }) },
+  ] as never,
+  ToastService,
+  ConfirmationService,
+  createRouter({
+    history: createMemoryHistory(),
+    routes: [{ path: '/:rest(.*)*', component: { template: '<i />' } }],
+  }),
+];
+enableAutoUnmount(afterEach);
+
+const FILE = {
+  id: 5,
+  name: 'oak_n.png',
+  path: 'oak/oak_n.png',
+  width: 64,
+  height: 64,
+  channels: ['R', 'G', 'B'],
+};
+function question(id: number, kind: string, habit: Habit | null = null) {
+  const answer = (key: string, label: string) => ({ key, label, actions: [], habit });
+  return {
+    id,
+    set_name: 'Oak',
+    files: [FILE],
+    question: {
+      key: `k${id}`,
+      kind,
+      set: '1',
+      about: kind === 'disagrees' ? 'normal' : null,
+      files: ['5'],
+      text: `Question ${id}?`,
+      why: 'Because.',
+      answers: [answer('other', 'The other'), answer('best', 'The sensible one')],
+      prepared: 'best',
+    },
+  };
+}
+const HABIT: Habit = { words: 'n gl', meanings: ['normal'], direction: '-Y' };
+const LIST = '/api/projects/{slug}/questions';
+const ONE = '/api/questions/{question_id}/answer';
+
+function questions(...open: ReturnType<typeof question>[]): Questions {
+  return { total: open.length, open, settled: [] } as unknown as Questions;
+}
+async function shown(lead = true, mayWork = true) {
+  const page = mount(OpenQuestions, {
+    props: { slug: 'weir', mayWork, lead },
+    global: { plugins: plugins() },
+    attachTo: document.body,
+  });
+  await flushPromises();
+  return page;
+}
+function press(key: string): void {
+  window.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }));
+}
+
+beforeEach(() => {
+  asked.splice(0);
+  answers = {
+    [`GET ${LIST}`]: questions(question(1, 'disagrees', HABIT), question(2, 'double'), question(3, 'double')),
+    [`POST ${ONE}`]: questions(question(2, 'double'), question(3, 'double')),
+  };
+});
+
+describe('open questions', () => {
+  it('show the sensible answer first, and both readings where a direction is asked', async () => {
+    const page = await shown();
+    const [first] = page.findAll('article');
+    expect(first?.findAll('.answer').map((button) => button.text())).toEqual([
+      '1The sensible one',
+      '2The other',
+    ]);
+    expect(first?.findAll('img').map((image) => image.attributes('src'))).toEqual([
+      '/api/files/5/evidence/lit-up',
+      '/api/files/5/evidence/lit-down',
+      '/api/files/5/evidence/curl-up',
+      '/api/files/5/evidence/curl-down',
+    ]);
+  });
+
+  it('are settled by keyboard: down, second answer, then the prepared one', async () => {
+    await shown();
+    press('j');
+    await flushPromises();
+    press('2');
+    await flushPromises();
+    expect(asked.at(-1)).toMatchObject({
+      path: ONE,
+      params: { path: { question_id: 2 } },
+      body: { answer: 'other', teach: false },
+    });
+    press('Enter');
+    await flushPromises();
+    const given = asked.filter((entry) => entry.path === ONE);
+    expect(given.at(-1)?.body).toMatchObject({ answer: 'best' });
+  });
+
+  it('teach a habit only when asked to, and only a lead', async () => {
+    const page = await shown();
+    press('t');
+    await flushPromises();
+    await page.find('.answer').trigger('click');
+    expect(asked.at(-1)?.body).toEqual({ answer: 'best', teach: true });
+    page.unmount();
+    const other = await shown(false);
+    expect(other.find('.teach').exists()).toBe(false);
+  });
+
+  it('are taken as prepared, all or all of a kind, and taken back', async () => {
+    const after = {
+      total: 0,
+      open: [],
+      settled: [{ act: 'x', text: 'Q', answer: 'A', count: 3, by: 'lead', at: '2026-11-24' }],
+    };
+    answers['POST /api/projects/{slug}/questions/prepared'] = after;
+    answers['POST /api/projects/{slug}/settled/{act}/undo'] = questions(question(1, 'disagrees'));
+    const page = await shown();
+    press('j');
+    await flushPromises();
+    await page.find('.all .link').trigger('click');
+    expect(asked.at(-1)?.body).toEqual({ questions: [2, 3] });
+    await flushPromises();
+    expect(page.text()).toContain('No open questions');
+    press('u');
+    await flushPromises();
+    expect(asked.at(-1)?.params?.path).toMatchObject({ act: 'x' });
+    expect(page.findAll('article')).toHaveLength(1);
+  });
+
+  it('offer a guest nothing to press', async () => {
+    const page = await shown(false, false);
+    expect(page.findAll('button')).toHaveLength(0);
+    press('Enter');
+    await flushPromises();
+    expect(asked.every((entry) => entry.method === 'GET')).toBe(true);
+  });
+});
+
+describe('the tester', () => {
+  const TRY = 'POST /api/projects/{slug}/rules/try';
+  const rules = { name: '{set}_{property}', hold: false } as unknown as HouseRules;
+
+  it('says what holds and why not, and what rules make no sense', async () => {
+    vi.useFakeTimers();
+    answers[TRY] = [
+      {
+        name: 'oak_n.png',
+        holds: false,
+        meaning: 'Oak: normal',
+        breaks: ['The rules write “oak_normal”.'],
+        would_be: 'oak_normal',
+      },
+      { name: 'oak_ao.png', holds: true, meaning: 'Oak: occlusion', breaks: [], would_be: 'oak_ao' },
+    ];
+    const page = mount(NameTester, { props: { slug: 'weir', rules }, global: { plugins: plugins() } });
+    await vi.advanceTimersByTimeAsync(400);
+    expect(asked.at(-1)?.body).toMatchObject({ rules: { hold: true } });
+    expect(page.findAll('.tried').map((line) => line.find('span').text())).toEqual(['◆', '✓']);
+    expect(page.text()).toContain('oak_normal');
+    const { ApiError } = await import('@/api/client');
+    answers[TRY] = new ApiError(422, 'name', 'needs {set}.', '');
+    await page.find('textarea').setValue('a.png');
+    await vi.advanceTimersByTimeAsync(400);
+    expect(page.find('[role=alert]').exists()).toBe(true);
+    vi.useRealTimers();
+  });
+});
+
+describe('habits', () => {
+  it('are read as sentences, written and forgotten', async () => {
+    const habits: Habit[] = [HABIT, { words: 'preview', meanings: [], direction: null }];
+    const page = mount(HabitList, { props: { habits, may: true }, global: { plugins: plugins() } });
+    expect(page.text()).toContain('n gl hold normal, −Y');
+    expect(page.text()).toContain('preview are left out');
+    await page.find('input').setValue('ALB');
+    await page.find('form').trigger('submit');
+    expect(page.emitted('change')?.[0]?.[0]).toEqual([
+      ...habits,
+      { words: 'alb', meanings: ['base_colour'], direction: null },
+    ]);
+    await page.findAll('.link')[0]?.trigger('click');
+    expect(page.emitted('change')?.[1]?.[0]).toEqual([habits[1]]);
+  });
+});
+
+describe('a histogram', () => {
+  it('draws the channels that are looked at', () => {
+    const counts = { R: Array.from({ length: 256 }, (_, step) => step), G: Array<number>(256).fill(1) };
+    const page = mount(Histogram, { props: { counts, only: 'RGB' } });
+    expect(page.findAll('path')).toHaveLength(2);
+    expect(page.findAll('path')[0]?.attributes('d')).toMatch(/^M0 64L1 /);
+    const one = mount(Histogram, { props: { counts, only: 'G' } });
+    expect(one.findAll('path')).toHaveLength(1);
+  });
+});
