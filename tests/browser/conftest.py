@@ -20,6 +20,7 @@ from postgres import free_port
 
 DATABASE = f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
 SECONDS = 60
+DEPOT_KEY = "browser-tests"
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 # WebGL in software: there is no GPU where tests run.
 FLAGS.append("--enable-unsafe-swiftshader")
@@ -45,13 +46,16 @@ def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
         "FAIRTEXEL_DEMO_SIZE": "128",
         "DJANGO_SETTINGS_MODULE": "texelweb.settings",
     }
+    depot_port = free_port(0)
+    environment |= {"FAIRTEXEL_DEPOT_URL": f"http://127.0.0.1:{depot_port}", "FAIRTEXEL_DEPOT_KEY": DEPOT_KEY}
     _make_database()
     subprocess.run([sys.executable, "-m", "texelweb", "prepare"], env=environment, check=True, stdout=subprocess.DEVNULL)
     serve = ["gunicorn", "texelweb.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "6", "--log-level", "error"]
     work = ["texelweb", "procrastinate", "worker", "--concurrency", "1"]
+    depot = ["gunicorn", "texeldepot.server:app()", "--bind", f"127.0.0.1:{depot_port}", "--threads", "4"]
     processes = [
         subprocess.Popen([sys.executable, "-m", *command], env=environment, stderr=subprocess.DEVNULL)
-        for command in (serve, work)
+        for command in (serve, work, depot)
     ]
     address = f"http://127.0.0.1:{port}"
     try:

@@ -118,6 +118,15 @@ def test_prefix_size_project_and_packing_fill_their_places() -> None:
     assert subject and name_for(rules, subject) == "P_tw_lamp_orm_2k"
 
 
+def test_the_tester_sees_through_what_the_template_adds() -> None:
+    rules = HouseRules(name="gn_{prefix}{set}_{property}_{size}", prefixes={"data": "d_"})
+    subject = subject_by_name("gn_d_fern_pot_roughness_2k.png", rules)
+    assert subject and (subject.set_name, subject.properties) == ("Fern pot", ("roughness",))
+    assert subject.size == 2048 and not judge_name(rules, "gn_d_fern_pot_roughness_2k.png", subject)
+    other = subject_by_name("Fern_rgh.png", rules)
+    assert other and other.set_name == "Fern"
+
+
 def test_names_kept_by_systems_and_by_the_house_are_refused() -> None:
     rules = HouseRules(reserved=("Thumbs",))
     assert [entry.rule for entry in judge_name(rules, "con.png", None)] == ["reserved"]

@@ -80,12 +80,30 @@ def awaits_answer(ledger: Ledger, facts: FileFacts) -> bool:
 
 def subject_by_name(path: str, rules: HouseRules, project: str = "") -> Subject | None:
     """What a name seems to mean on its own, for the tester; None when it says nothing."""
-    reading = read_name(path, rules.habits)
+    reading = read_name(_core_of(path, rules, project), rules.habits)
     if reading is None or not reading.meanings or not reading.stem:
         return None
     keys = tuple(f"mask.{reading.label}" if key == "mask" else key for key in reading.meanings)
     size = next((_size_word(token.key) for token in tokenise(path) if _size_word(token.key)), 0)
     return Subject(title_of(reading.stem), keys, reading.direction, size or 0, 1, project)
+
+
+def _core_of(path: str, rules: HouseRules, project: str) -> str:
+    """A name without what the template adds around set and property, where it follows the template; else as it is."""
+    name = path.rpartition("/")[2]
+    stem, _, ending = name.rpartition(".")
+    around = {
+        "project": re.escape(_styled(rules, project)),
+        "prefix": "|".join(re.escape(prefix) for prefix in rules.prefixes.values()),
+        "set": "(?P<set>.+?)",
+        "property": "(?P<property>.+?)",
+        "size": r"\d+k?",
+        "revision": r"v\d+",
+    }
+    parts = re.split(r"{(\w+)}", rules.name)
+    pattern = "".join(f"(?:{around[part]})" if index % 2 else re.escape(part) for index, part in enumerate(parts))
+    follows = re.fullmatch(pattern, stem or name, re.IGNORECASE)
+    return f"{follows['set']}_{follows['property']}.{ending}" if follows else path
 
 
 def name_for(rules: HouseRules, subject: Subject) -> str:

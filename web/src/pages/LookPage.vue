@@ -139,6 +139,10 @@ const histogram = useQuery({
   },
 });
 
+/** Keys belong to the table again once a picture has been chosen. */
+function release(): void {
+  if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+}
 function together(now: Together): void {
   if (second.value) look.value.together = now;
 }
@@ -194,6 +198,7 @@ useKeys({
           option-label="label"
           option-value="key"
           aria-label="Picture A"
+          @hide="release"
           filter
         />
         <span class="soft">and</span>
@@ -204,6 +209,7 @@ useKeys({
           option-value="key"
           placeholder="another, to compare"
           aria-label="Picture B"
+          @hide="release"
           show-clear
           filter
         />
