@@ -162,7 +162,11 @@ class Server:
         mark = self.folder / "postmaster.pid"
         for asked in (False, True):
             for _ in range(100):
-                if not mark.exists() or not _alive(int(mark.read_text().split()[0]), self.folder):
+                if not mark.exists():
+                    return
+                number = int(mark.read_text().split()[0])
+                # One that was killed and not yet reaped still counts as running for its successor.
+                if not _alive(number, self.folder) and not _waits_to_be_reaped(number):
                     return
                 time.sleep(0.1)
             if not asked:
@@ -197,6 +201,14 @@ def _programs() -> Path:
     if not found:
         raise ServerError("PostgreSQL is not installed: apt-get install postgresql")
     return found[-1]
+
+
+def _waits_to_be_reaped(number: int) -> bool:
+    """Whether a process has ended and its parent has not taken notice (proc(5): state Z)."""
+    try:
+        return Path(f"/proc/{number}/stat").read_text().rpartition(")")[2].split()[0] == "Z"
+    except (OSError, IndexError):
+        return False
 
 
 def _alive(pid: int, folder: Path) -> bool:
