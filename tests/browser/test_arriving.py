@@ -103,7 +103,8 @@ def test_pictures_are_looked_at_down_to_the_texel(enter: Callable[[str], Page], 
     expect(table).to_have_attribute("data-settled", "true")
 
     def shown(x: float, y: float) -> list[int]:
-        """The colour at a share of the table, as the screen has it."""
+        """The colour at a share of the table, as the screen has it once all is drawn."""
+        expect(table).to_have_attribute("data-settled", "true")
         return list(
             table.evaluate(
                 """(canvas, [x, y]) => {

@@ -45,7 +45,7 @@ def test_from_a_dropped_folder_to_a_receipt(enter: Callable[[str], Page], folder
     expect(page.get_by_role("heading", name="What keeps us from delivering")).to_be_visible()
     drop(page, folder)
     page.get_by_role("region", name="What came").get_by_role("link", name="Hatch").first.click()
-    expect(page.get_by_role("heading", name="Hatch")).to_be_visible()
+    expect(page.get_by_role("heading", name="Hatch", exact=True)).to_be_visible()
 
     prove_and_look_at_blocks(page)
     dress_and_drag(page)

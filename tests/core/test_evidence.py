@@ -11,8 +11,12 @@ from PIL import ImageCms, PngImagePlugin
 from scipy import ndimage
 
 from tests.core.test_direction import height, normal_map
+from texelcore.build.execute import SourcePath, make_outputs
+from texelcore.build.plan import plan_build
+from texelcore.checks.figures import figures_of
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.evidence.look import look
+from texelcore.evidence.pictures import KINDS, Kind, paint
 from texelcore.pixels.declared import declared_colour
 from texelcore.pixels.image import Image
 from texelcore.sorting.doubles import near_doubles
@@ -20,6 +24,7 @@ from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.evidence import Evidence
 from texelcore.surface.ledger import FileFacts
+from texelcore.targets.document import find_target
 from texeldemo.fields import cloud
 
 EDGE = 256
@@ -185,3 +190,72 @@ def test_near_doubles_are_found_across_sizes_and_formats(tmp_path: Path) -> None
     files["copy.jpg"] = facts_of(tmp_path / "copy.jpg", "copy.jpg")
     pairs = [(first.id, second.id) for first, second in near_doubles(list(files.values()))]
     assert pairs == [("copy.jpg", "oak_albedo.png")]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("dtype", ["uint8", "uint16", "float16", "float32"])
+def test_every_evidence_picture_is_8_bit_and_fits(kind: Kind, dtype: str) -> None:
+    """Walks the table: any stored type, not square, larger and smaller than the picture that is asked for."""
+    top = np.iinfo(dtype).max if dtype.startswith("u") else 1
+    for stretch in (1, 2):
+        field = np.repeat(normal_map(height("brick"), 8, "+Y")[:150, :201], stretch, axis=1) / 255
+        picture = paint(Image.of((field * top).astype(dtype)), kind, 96)
+        assert picture.dtype == np.uint8 and picture.ndim == 3 and 0 < max(picture.shape[:2]) <= 96
+
+
+def test_evidence_pictures_show_just_what_was_measured() -> None:
+    madder, blue = (168, 47, 51), (45, 90, 168)
+
+    def marked(image: np.ndarray, colour: tuple[int, int, int]) -> np.ndarray:
+        return np.asarray((image == colour).all(axis=-1))
+
+    ramp = np.linspace(0, 255, 64).astype(np.uint8)[None, :].repeat(64, axis=0)
+    between = marked(paint(Image.of(ramp), "between", 64), madder)
+    assert not between[:, :2].any() and not between[:, -2:].any() and between[:, 8:-8].all()
+    beyond = paint(Image.of(ramp[:, :, None].repeat(3, axis=2)), "range", 64)
+    assert marked(beyond, blue)[:, 0].all() and marked(beyond, madder)[:, -1].all() and not marked(beyond, blue)[:, 32].any()
+    white = paint(Image.of(np.full((64, 64), 255, np.uint8)), "dark", 64)
+    assert (white == 255).all() and paint(Image.of(np.full((64, 64), 251, np.uint8)), "dark", 64).max() < 235
+    # A field that leans to the right: its mean is marked right of the middle.
+    leaning = np.full((64, 64, 3), (170, 128, 240), np.uint8)
+    rows, columns = np.nonzero(marked(paint(Image.of(leaning), "directions", 96), madder))
+    assert abs(rows.mean() - 48) < 2 and columns.mean() > 58
+    # One reading of a height's normals is free of curl: its picture stays paper, the other's does not.
+    up = Image.of(normal_map(SMOOTH * 20, 8, "+Y"))
+    assert paint(up, "curl-up", 256).mean() > paint(up, "curl-down", 256).mean() + 10
+    with pytest.raises(KeyError):
+        paint(up, "channel", 64, "A")
+    with pytest.raises(ValueError, match="holds no normals"):
+        paint(Image.of(ramp), "curl-up", 64)
+
+
+def test_figures_say_what_is_worth_a_look() -> None:
+    lying = np.round(127.5 + (normal_map(height("brick"), 8, "-Y") - 127.5) * 0.8).astype(np.uint8)
+    figures = {figure.what: figure for figure in figures_of(look(Image.of(lying), "sRGB chunk")) if figure.what}
+    assert figures["direction"].says.startswith("−Y, score")
+    assert figures["length"].look and figures["length"].kind == "length" and figures["length"].caption
+    assert not figures["mean leans"].look and figures["declares"].says == "sRGB chunk"
+    metal = {figure.what: figure for figure in figures_of(seen(METAL))}
+    assert (metal["channel Y"].kind, metal["channel Y"].channel) == ("between", "Y")
+
+
+def test_normals_of_two_channels_are_told_and_rebuilt(tmp_path: Path) -> None:
+    """Blue that says nothing, or none at all: the direction is told, and builds write unit vectors."""
+    normals = normal_map(height("brick"), 6, "-Y")
+    (tmp_path / "oak").mkdir()
+    Pillow.fromarray(np.dstack([normals[:, :, :2], np.zeros((512, 512), np.uint8)])).save(tmp_path / "oak" / "oak_normal.png")
+    Pillow.fromarray(stored(np.tile(COLOUR, (2, 2, 1)))).save(tmp_path / "oak" / "oak_albedo.png")
+    files = {path.name: facts_of(path, path.name) for path in sorted((tmp_path / "oak").glob("*.png"))}
+    (ledger,) = sort_files(files.values()).ledgers
+    row = ledger.row("normal")
+    assert row and row.channels == ("R", "G") and row.normal_y == "-Y" and row.sure == "seen"
+    plan = plan_build(ledger, find_target("orbit-desktop"), files)
+    sources = {name: SourcePath(tmp_path / "oak" / name, name) for name in files}
+    made = {item.planned.key: item.path for item in make_outputs(plan, sources, tmp_path / "out")}
+    written = np.asarray(Pillow.open(made["normal"]).convert("RGB"), np.float64) / 127.5 - 1
+    # +Y for this target: green is turned over, and the third component makes a unit vector again.
+    assert np.abs(written[:, :, 1] + (normals[:, :, 1] / 127.5 - 1)).max() < 1e-9
+    inside = (written[:, :, :2] ** 2).sum(axis=-1) < 0.98
+    assert np.abs(np.sqrt((written**2).sum(axis=-1)) - 1)[inside].max() < 0.02
+    pair = look(Image.of(normals[:, :, :2]))
+    assert pair.picture == "two-channel field" and pair.direction and pair.direction.answer == "-Y"

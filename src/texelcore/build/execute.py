@@ -12,8 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.build.plan import Plan, PlannedChannel, PlannedOutput, files_of
-from texelcore.build.recipe import Constant, FromSpecular, Take, apply_steps, as_float, quantise
+from texelcore.build.recipe import Constant, FromSpecular, RebuiltBlue, Take, apply_steps, as_float, quantise
 from texelcore.derive.from_specular import from_specular
+from texelcore.normals.rebuild import rebuild_z
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import StripSource
@@ -112,6 +113,9 @@ def _fill_channel(
         return quantise(np.array(recipe.value), sample)
     if isinstance(recipe, Take):
         return apply_steps(images[recipe.file].channel(recipe.channel)[start:stop], recipe.steps, sample)
+    if isinstance(recipe, RebuiltBlue):
+        x, y = (as_float(images[take.file].channel(take.channel)[start:stop], ()) * 2 - 1 for take in (recipe.red, recipe.green))
+        return quantise(rebuild_z(x, y) * 0.5 + 0.5, sample)
     # The channels of one output share one solution of the specular conversion.
     key = ",".join(files_of(recipe))
     if key not in solved:

@@ -11,7 +11,7 @@ from texelcore.build.recipe import FromSpecular, Take
 from texelcore.colour.srgb import to_linear
 from texelcore.normals.flip import flip_green
 from texelcore.normals.rebuild import unit_vectors
-from texelcore.surface.ledger import Ledger, Row
+from texelcore.surface.ledger import Ledger, Row, lacks_blue
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target
 
@@ -30,7 +30,8 @@ def explain_property(ledger: Ledger, target: Target, plan: Plan, key: str) -> st
     if not entries:
         return "not asked for by this target"
     if key == "normal":
-        return _explain_normal(row.normal_y, target)
+        rebuilt = ", blue rebuilt" if lacks_blue(row) else ""
+        return f"{_explain_normal(row.normal_y, target)}{rebuilt}"
     said = [_explain_inversion(key, row.inverted, _has(entries, "invert"))]
     if _has(entries, "srgb_to_linear"):
         said.append("sRGB to linear")

@@ -7,7 +7,7 @@ from typing import Literal
 
 from texelcore.build.execute import Made
 from texelcore.build.plan import Plan, PlannedChannel, files_of
-from texelcore.build.recipe import STEP_WORDS, Constant, FromSpecular, Take
+from texelcore.build.recipe import STEP_WORDS, Constant, FromSpecular, RebuiltBlue, Take
 from texelcore.surface.ledger import Document, FileFacts
 from texelcore.surface.properties import Encoding
 from texelcore.targets.document import Target
@@ -101,6 +101,8 @@ def describe_steps(entry: PlannedChannel) -> tuple[str, ...]:
     recipe = entry.recipe
     if isinstance(recipe, Constant):
         return (f"filled with {recipe.value:g}",)
+    if isinstance(recipe, RebuiltBlue):
+        return ("rebuilt to unit length from red and green",)
     words = tuple(STEP_WORDS[step] for step in recipe.steps)
     return ("from the specular workflow", *words) if isinstance(recipe, FromSpecular) else words
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 
-from texelcore.build.recipe import OPERATIONS_VERSION, Constant, FromSpecular, Recipe, Step, Take, simplify
+from texelcore.build.recipe import OPERATIONS_VERSION, Constant, FromSpecular, RebuiltBlue, Recipe, Step, Take, simplify
 from texelcore.naming.templates import code_of, fill
 from texelcore.pixels.write import SUFFIXES
-from texelcore.surface.ledger import ChannelName, Document, FileFacts, Ledger, Row
+from texelcore.surface.ledger import ChannelName, Document, FileFacts, Ledger, Row, lacks_blue
 from texelcore.surface.properties import Encoding, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetChannel, TargetOutput
@@ -129,6 +129,8 @@ def takes_of(recipe: Recipe) -> tuple[Take, ...]:
     """The source channels that a recipe reads."""
     if isinstance(recipe, Take):
         return (recipe,)
+    if isinstance(recipe, RebuiltBlue):
+        return recipe.red, recipe.green
     return recipe.diffuse + recipe.specular if isinstance(recipe, FromSpecular) else ()
 
 
@@ -165,6 +167,9 @@ def _recipe(ledger: Ledger, target: Target, entry: TargetChannel, encoding: Enco
             return None
         value = prop.default[entry.component]
         return Constant(value=1.0 - value if entry.inverted else value)
+    if lacks_blue(row) and entry.component == 2:
+        red, green = (Take(file=row.file, channel=channel) for channel in row.channels)
+        return RebuiltBlue(red=red, green=green)
     steps: tuple[Step, ...] = ("srgb_to_linear",) if row.encoding == "srgb" else ()
     if row.inverted:
         steps += ("invert",)

@@ -58,7 +58,15 @@ class FromSpecular(Document):
     steps: tuple[Step, ...] = ()
 
 
-Recipe = Take | Constant | FromSpecular
+class RebuiltBlue(Document):
+    """The third component of normals whose file stores two: from both takes, which carry no steps (a flip changes no length)."""
+
+    kind: Literal["rebuilt_blue"] = "rebuilt_blue"
+    red: Take
+    green: Take
+
+
+Recipe = Take | Constant | FromSpecular | RebuiltBlue
 
 
 def simplify(steps: tuple[Step, ...]) -> tuple[Step, ...]:

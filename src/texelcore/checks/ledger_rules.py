@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from texelcore.build.plan import Plan
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.checks.storage_rules import check_storage
+from texelcore.evidence.pictures import shown
 from texelcore.evidence.ranges import is_constant
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
 from texelcore.surface.properties import property_of
@@ -40,6 +41,7 @@ def direction_assumed(subject: Subject) -> Iterator[Finding]:
             property="normal",
             message=f"The name does not say +Y or −Y; {(row.normal_y or '').replace('-', '−')} is assumed.",
             way_out="Look at it lit, then set the direction in the normal row.",
+            shown=shown(row.file, "lit-up" if row.normal_y == "+Y" else "lit-down"),
         )
 
 
@@ -113,6 +115,7 @@ def occlusion_carries_nothing(subject: Subject) -> Iterator[Finding]:
             property="occlusion",
             message="The occlusion channel is as good as white everywhere: it carries nothing.",
             way_out="Bake it again, or clear the row so that nothing is packed by mistake.",
+            shown=shown(row.file, "dark", row.channels[0]),
         )
 
 
@@ -129,6 +132,7 @@ def alpha_unused(subject: Subject) -> Iterator[Finding]:
                 subject=f"{facts.name}, channel A",
                 message="Alpha carries a picture that no row reads.",
                 way_out="Look at the channel, then assign it or leave it.",
+                shown=shown(name, "channel", "A"),
             )
 
 
@@ -158,6 +162,7 @@ def left_out(subject: Subject) -> Iterator[Finding]:
             subject=facts.name,
             message=entry.why,
             way_out="Assign it to a row to use it after all.",
+            shown=shown(entry.file, "plain"),
         )
 
 

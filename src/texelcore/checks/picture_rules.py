@@ -11,22 +11,26 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from texelcore.evidence.limits import (
+    ALIVE,
+    BLOTCHES,
+    BRIGHTEST,
+    DARKEST,
+    EIGHT_BITS,
+    LIT_GRADIENT,
+    LIT_OCCLUSION,
+    LIT_SPREAD,
+    MOST_BETWEEN,
+    MOST_LEAN,
+    MOST_LENGTH_ERROR,
+    REPEATS,
+    SEAM,
+    UPSCALED,
+)
+from texelcore.evidence.pictures import Kind, shown
 from texelcore.surface.evidence import ChannelSeen, Evidence
 from texelcore.surface.ledger import FileFacts, Finding, Ledger, Row, Severity
 from texelcore.surface.properties import property_of
-
-# Common practice: albedo of ordinary non-metals lies about between sRGB 30 and 240, metals about 180 to 255.
-DARKEST, BRIGHTEST = 30.0, 240.0
-MOST_BETWEEN = 0.4
-# The even gradient's share of the broad variation, and how broad that must be in levels, from which on light fell from one side.
-LIT_GRADIENT, LIT_SPREAD = 0.5, 40.0
-LIT_OCCLUSION = 0.93
-MOST_LENGTH_ERROR = 0.04
-MOST_LEAN = 3.0
-UPSCALED, ALIVE = 0.001, 0.04
-SEAM = 3.0
-BLOTCHES = 0.4
-EIGHT_BITS = 256
 
 
 @dataclass(frozen=True)
@@ -49,8 +53,8 @@ class Used:
         """The property's name."""
         return property_of(self.row.property).title
 
-    def finding(self, rule: str, severity: Severity, message: str, way_out: str) -> Finding:
-        """A finding about this row."""
+    def finding(self, rule: str, severity: Severity, message: str, way_out: str, kind: Kind | None = None) -> Finding:
+        """A finding about this row, with the evidence picture that shows it."""
         return Finding(
             rule=rule,
             severity=severity,
@@ -59,6 +63,7 @@ class Used:
             property=self.row.property,
             message=message,
             way_out=way_out,
+            shown=shown(self.facts.id, kind, self.row.channels[0]) if kind else None,
         )
 
 
@@ -70,6 +75,7 @@ def names_and_pixels_disagree(used: Used) -> Iterator[Finding]:
             "warning",
             used.row.why,
             "Settle the question on the arrivals page, or set the row by hand.",
+            "directions" if used.seen.field else "plain",
         )
 
 
@@ -78,12 +84,12 @@ def direction_still_holds(used: Used) -> Iterator[Finding]:
     seen = used.seen.direction
     if used.row.property != "normal" or seen is None or seen.answer in (None, used.row.normal_y) or used.row.sure == "doubted":
         return
-    shown, read = ((value or "").replace("-", "−") for value in (seen.answer, used.row.normal_y))
-    message = f"Its slopes fit together only as {shown}, and it is read as {read}."
-    if used.row.sure == "by hand":
-        yield used.finding("direction-differs", "note", message, f"Set the row to {shown}, unless you know better.")
-    else:
-        yield used.finding("direction-differs", "warning", message, f"See what changed in the file, then set the row to {shown}.")
+    fits, read = ((value or "").replace("-", "−") for value in (seen.answer, used.row.normal_y))
+    message = f"Its slopes fit together only as {fits}, and it is read as {read}."
+    kind: Kind = "curl-up" if used.row.normal_y == "+Y" else "curl-down"
+    by_hand = used.row.sure == "by hand"
+    way_out = f"Set the row to {fits}, unless you know better." if by_hand else f"See what changed in it, then set it to {fits}."
+    yield used.finding("direction-differs", "note" if by_hand else "warning", message, way_out, kind)
 
 
 def metallic_is_two_valued(used: Used) -> Iterator[Finding]:
@@ -92,7 +98,7 @@ def metallic_is_two_valued(used: Used) -> Iterator[Finding]:
         share = f"{used.channel.between:.0%}"
         message = f"{share} of metallic lie between 0 and 1; real surfaces are metal or not, but for edges and dirt."
         yield used.finding(
-            "metallic-between", "warning", message, "See whether it is a roughness or specular map, or paint it anew."
+            "metallic-between", "warning", message, "See whether it is a roughness or specular map, or paint it anew.", "between"
         )
 
 
@@ -105,10 +111,12 @@ def colour_in_range(used: Used) -> Iterator[Finding]:
     metals = metal is not None and (look := _channel(used, metal)) is not None and look.at_high > 0.02
     if colour.dark < DARKEST:
         message = f"The darkest parts lie at sRGB {colour.dark:.0f}; ordinary surfaces stay above {DARKEST:.0f}."
-        yield used.finding("colour-too-dark", "warning", message, "See whether shadow or dirt was painted in, and lift it.")
+        yield used.finding("colour-too-dark", "warning", message, "See whether shadow was painted in, and lift it.", "range")
     if colour.bright > BRIGHTEST and not metals:
         message = f"The brightest parts lie at sRGB {colour.bright:.0f}; what is no metal stays below {BRIGHTEST:.0f}."
-        yield used.finding("colour-too-bright", "warning", message, "See whether light was photographed with it, and lower it.")
+        yield used.finding(
+            "colour-too-bright", "warning", message, "See whether light came with the photograph, and lower it.", "range"
+        )
 
 
 def light_baked_in(used: Used) -> Iterator[Finding]:
@@ -118,14 +126,14 @@ def light_baked_in(used: Used) -> Iterator[Finding]:
         return
     if colour.gradient > LIT_GRADIENT and colour.bright - colour.dark > LIT_SPREAD:
         message = f"{colour.gradient:.0%} of its broad variation is one even gradient, as light from one side leaves it."
-        yield used.finding("light-baked-in", "warning", message, "Even it out before use: the engine adds its own light.")
+        yield used.finding("light-baked-in", "warning", message, "Even it out: the engine adds its own light.", "light")
     occlusion = used.ledger.row("occlusion")
     other = used.files.get(occlusion.file) if occlusion else None
     if other and other.evidence and other.evidence.picture == "grey":
         alike = _correlation(used.seen.print, other.evidence.print)
         if alike > LIT_OCCLUSION:
             message = f"It is dark where {other.name} is (correlation {alike:.2f}): occlusion seems to be painted in already."
-            yield used.finding("light-baked-in", "warning", message, "Export it without occlusion; the packed map holds that.")
+            yield used.finding("light-baked-in", "warning", message, "Export it without: the packed map holds that.", "plain")
 
 
 def height_keeps_its_depth(used: Used) -> Iterator[Finding]:
@@ -134,10 +142,10 @@ def height_keeps_its_depth(used: Used) -> Iterator[Finding]:
         return
     if used.facts.sample == "u8":
         message = f"Height comes in 8 bits: {used.channel.levels} steps over its whole range, which show as terraces."
-        yield used.finding("height-in-steps", "warning", message, "Export it with 16 bits or as OpenEXR.")
+        yield used.finding("height-in-steps", "warning", message, "Export it with 16 bits or as OpenEXR.", "relief")
     elif used.channel.levels <= EIGHT_BITS:
         message = f"Its 16 bits hold only {used.channel.levels} different heights: it was squeezed through 8 bits before."
-        yield used.finding("height-in-steps", "warning", message, "Export it again from its source with 16 bits or more.")
+        yield used.finding("height-in-steps", "warning", message, "Export it again from its source, with 16 bits.", "relief")
 
 
 def normals_are_directions(used: Used) -> Iterator[Finding]:
@@ -148,11 +156,11 @@ def normals_are_directions(used: Used) -> Iterator[Finding]:
     if field.length_error > MOST_LENGTH_ERROR:
         message = f"Its vectors are {field.length_error:.1%} off unit length on average: it was scaled, or painted on."
         yield used.finding(
-            "normals-not-unit", "warning", message, "Normalise it where it was made; builds rebuild blue only for BC5."
+            "normals-not-unit", "warning", message, "Normalise it where it was made; builds rebuild blue only for BC5.", "length"
         )
     if field.lean > MOST_LEAN:
         message = f"Its mean leans {field.lean:.1f}° from upright: the whole surface would be lit as if tilted."
-        yield used.finding("normals-lean", "warning", message, "Bake it again, or take the tilt out.")
+        yield used.finding("normals-lean", "warning", message, "Bake it again, or take the tilt out.", "directions")
 
 
 def data_declares_no_colour(used: Used) -> Iterator[Finding]:
@@ -167,7 +175,7 @@ def detail_is_its_own(used: Used) -> Iterator[Finding]:
     if used.seen.finest < UPSCALED and used.seen.second > ALIVE:
         half = f"{used.facts.width // 2} × {used.facts.height // 2}"
         message = f"Its finest detail is missing ({used.seen.finest:.2%} of coarser detail): it was enlarged, about from {half}."
-        yield used.finding("upscaled", "note", message, f"Ask for the original, or use it at {half}.")
+        yield used.finding("upscaled", "note", message, f"Ask for the original, or use it at {half}.", "finest")
 
 
 def edges_meet(used: Used) -> Iterator[Finding]:
@@ -178,7 +186,7 @@ def edges_meet(used: Used) -> Iterator[Finding]:
         message = (
             f"Its {' and its '.join(sides)} edges do not meet: the step there is {max(across, down):.0f} times those inside."
         )
-        yield used.finding("seam", "note", message, "Nothing to do unless it is meant to tile.")
+        yield used.finding("seam", "note", message, "Nothing to do unless it is meant to tile.", "seams")
 
 
 def nothing_stands_out(used: Used) -> Iterator[Finding]:
@@ -186,8 +194,18 @@ def nothing_stands_out(used: Used) -> Iterator[Finding]:
     if used.row.property == "base_colour" and used.seen.blotches > BLOTCHES:
         message = f"{used.seen.blotches:.0%} of its variation lies in large blotches: they will show the square of the tile."
         yield used.finding(
-            "repetition-shows", "note", message, "Look at it tiled 3 × 3; even the blotches out or break the tiling up."
+            "repetition-shows", "note", message, "Even the blotches out, or break the tiling up in the material.", "tiled"
         )
+
+
+def nothing_comes_twice(used: Used) -> Iterator[Finding]:
+    """A picture that holds itself several times wastes its texels, and tiles at a smaller size than it seems to."""
+    period = used.seen.period
+    if used.row.property == "base_colour" and period and period[2] > REPEATS:
+        across, down = (f"{share:.0%} {way}" for share, way in ((period[0], "across"), (period[1], "down")))
+        listed = " and ".join(part for part, share in ((across, period[0]), (down, period[1])) if share)
+        message = f"It repeats itself inside, after {listed} (correlation {period[2]:.2f})."
+        yield used.finding("repeats-inside", "note", message, "Export one repeat of it, if they are meant to be alike.", "plain")
 
 
 def edges_are_powers_of_two(used: Used) -> Iterator[Finding]:
@@ -209,6 +227,7 @@ PICTURE_RULES: tuple[Callable[[Used], Iterator[Finding]], ...] = (
     detail_is_its_own,
     edges_meet,
     nothing_stands_out,
+    nothing_comes_twice,
     edges_are_powers_of_two,
 )
 # These say the same of every row that reads a file: once a file is enough.

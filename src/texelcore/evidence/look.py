@@ -31,7 +31,7 @@ def look(image: Image, declared: str = "") -> Evidence:
     if kind in ("vector field", "two-channel field"):
         direction = normal_direction(image)
         if kind == "two-channel field" and direction.answer is None:
-            kind, direction = "packed", None
+            kind, direction = "packed" if len(image.channels) > 2 else "grey", None
     small = shrunk(image)
     finest, second = octaves(image)
     across, down = seams(image)
@@ -55,6 +55,8 @@ def _kind(image: Image, channels: dict[str, ChannelSeen], values: Floats) -> Pic
     colours = [channels[name] for name in image.channels if name != "A"]
     if all(seen.kind == "constant" for seen in colours):
         return "constant"
+    if image.channels == ("Y", "A") and _is_two_channel_field(values, list(channels.values())):
+        return "two-channel field"
     if len(colours) < 3 or (
         all(seen.kind in ("copy", "constant") for seen in colours[1:]) and any(seen.copy_of for seen in colours)
     ):
@@ -64,10 +66,18 @@ def _kind(image: Image, channels: dict[str, ChannelSeen], values: Floats) -> Pic
     if _is_field(values, vectors) and lean < MOST_LEAN:
         return "vector field"
     flat_blue = colours[2].kind == "constant" or colours[2].copy_of is not None
-    short = (vectors[..., 0] ** 2 + vectors[..., 1] ** 2 <= 1.02).mean() > 0.98
-    if flat_blue and short and lean < 0.15 and not any(seen.kind in ("constant", "copy") for seen in colours[:2]):
+    if flat_blue and _is_two_channel_field(values, colours[:2]):
         return "two-channel field"
     return "colour" if _is_coloured(colours, values[..., :3], middle(image.data)[..., :3]) else "packed"
+
+
+def _is_two_channel_field(values: Floats, seen: list[ChannelSeen]) -> bool:
+    """Two channels that may be the first two components of unit vectors whose mean stands about upright. Whether they are
+    directions is for their curl to say."""
+    vectors = values[..., :2] * 2 - 1
+    short = ((vectors**2).sum(axis=-1) <= 1.02).mean() > 0.98
+    lean = np.abs(vectors.mean(axis=(0, 1))).max()
+    return bool(short and lean < 0.15 and not any(channel.kind in ("constant", "copy") for channel in seen))
 
 
 def _is_field(values: Floats, vectors: Floats) -> bool:

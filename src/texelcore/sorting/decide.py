@@ -51,13 +51,21 @@ def row_for(facts: FileFacts, key: str, *, inverted: bool = False, normal_y: Nor
     return Row(
         property=key,
         file=facts.id,
-        channels=whole_channels(facts, len(property_of(key).components)),
+        channels=_channels_for(facts, key),
         encoding=default_encoding(key, facts),
         inverted=inverted,
         normal_y=(normal_y or seen_direction(facts) or "+Y") if key == "normal" else None,
         sure="assumed",
         why="",
     )
+
+
+def _channels_for(facts: FileFacts, key: str) -> tuple[ChannelName, ...]:
+    """All of a file for a property. Normals without a blue that says anything take the first two channels."""
+    two = facts.evidence is not None and facts.evidence.picture == "two-channel field"
+    if key == "normal" and (two or len(facts.channels) == 2):
+        return facts.channels[:2]
+    return whole_channels(facts, len(property_of(key).components))
 
 
 def seen_direction(facts: FileFacts) -> NormalY | None:

@@ -126,8 +126,18 @@ class Ledger(Document):
         return self.model_copy(update={"rows": tuple(row for row in self.rows if row.property != key)})
 
 
+class Shown(Document):
+    """The picture behind a finding: an evidence picture (`evidence.pictures`) of a file, of one channel where it matters, and
+    what it shows in words."""
+
+    file: str
+    kind: str
+    channel: ChannelName | None = None
+    caption: str = ""
+
+
 class Finding(Document):
-    """One thing that a check saw. `subject` names a file, a property or the set."""
+    """One thing that a check saw. `subject` names a file, a property or the set; `shown` is the picture that it was seen in."""
 
     rule: str
     severity: Severity
@@ -136,6 +146,12 @@ class Finding(Document):
     message: str
     way_out: str
     property: str | None = None
+    shown: Shown | None = None
+
+
+def lacks_blue(row: Row) -> bool:
+    """Whether a row is a normal map that stores two components; the third follows from unit length."""
+    return row.property == "normal" and len(row.channels) == 2
 
 
 def row_problem(row: Row, files: Mapping[str, FileFacts]) -> str | None:
@@ -150,10 +166,10 @@ def row_problem(row: Row, files: Mapping[str, FileFacts]) -> str | None:
     absent = [channel for channel in row.channels if channel not in facts.channels]
     if absent:
         return f"{facts.name} has no channel {', '.join(absent)}; it has {', '.join(facts.channels)}."
-    if len(row.channels) != len(prop.components):
+    if len(row.channels) != len(prop.components) and not lacks_blue(row):
         return f"{prop.title} needs {len(prop.components)} channel(s), not {len(row.channels)}."
-    if row.property == "normal" and len(set(row.channels)) < 3:
-        return f"A normal map needs three different channels; {facts.name} has {', '.join(facts.channels)}."
+    if row.property == "normal" and len(set(row.channels)) < len(row.channels):
+        return f"A normal map needs two or three different channels; {facts.name} has {', '.join(facts.channels)}."
     if (row.normal_y is None) == (row.property == "normal"):
         return "A direction (+Y or −Y) belongs to normals, and every normal row needs one."
     if row.inverted and len(prop.components) > 1:

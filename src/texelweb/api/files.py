@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.http import HttpRequest
 from ninja import Router, Status
 
+from texelcore.checks.figures import figures_of
 from texelcore.surface.ledger import FileFacts
 from texelweb.accounts.access import Access, enter
 from texelweb.api.errors import not_found
@@ -79,7 +80,7 @@ def _view(file: SourceFile) -> FileDetail:
     return FileDetail(
         id=file.pk,
         facts=file.facts,
-        evidence=file.facts.evidence,
+        figures=list(figures_of(file.facts.evidence)) if file.facts.evidence else [],
         set_id=file.set_id,
         set_name=file.set.name if file.set else None,
         revisions=[

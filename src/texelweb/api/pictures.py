@@ -11,7 +11,7 @@ from ninja import Router
 
 from texelcore.build.explain import texel_words
 from texelcore.evidence.pictures import Kind
-from texelcore.surface.ledger import Row
+from texelcore.surface.ledger import ChannelName, Row
 from texelweb.api.builds import enter_output
 from texelweb.api.errors import not_found
 from texelweb.api.files import enter_file
@@ -63,10 +63,10 @@ def file_histogram(request: HttpRequest, file_id: int) -> dict[str, list[int]]:
 
 
 @router.get("/files/{file_id}/evidence/{kind}", operation_id="file_evidence", response={404: ErrorBody})
-def file_evidence(request: HttpRequest, file_id: int, kind: Kind) -> HttpResponse:
-    """The picture behind a figure that was measured on a source file."""
+def file_evidence(request: HttpRequest, file_id: int, kind: Kind, channel: ChannelName | None = None) -> HttpResponse:
+    """The picture behind a figure that was measured on a source file; of one channel where that matters."""
     stored = _source(request, file_id)
-    return _answer(request, stored, f"evidence-{kind}", lambda: evidence_picture(*stored, kind))
+    return _answer(request, stored, f"evidence-{kind}-{channel or ''}", lambda: evidence_picture(*stored, kind, channel))
 
 
 @router.get("/outputs/{output_id}/picture", operation_id="output_picture", response={404: ErrorBody})

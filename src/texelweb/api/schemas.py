@@ -283,10 +283,11 @@ class ArrivalView(Schema):
 
 
 class Assignment(Schema):
-    """How a row is to be filled by hand: a channel for each component."""
+    """How a row is to be filled by hand: a channel for each component, or null to take the file as a whole. A normal's
+    direction that is not said is the one that its pixels show."""
 
     file: int
-    channels: list[ChannelName]
+    channels: list[ChannelName] | None = None
     inverted: bool = False
     normal_y: NormalY | None = None
     encoding: Encoding | None = None

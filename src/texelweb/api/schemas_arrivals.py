@@ -7,9 +7,9 @@ from uuid import UUID
 
 from ninja import Field, Schema
 
+from texelcore.checks.figures import Figure
 from texelcore.naming.rules import HouseRules
 from texelcore.sorting.questions import Question
-from texelcore.surface.evidence import Evidence
 from texelcore.surface.ledger import FileFacts
 
 
@@ -163,7 +163,7 @@ class FileDetail(Schema):
 
     id: int
     facts: FileFacts
-    evidence: Evidence | None
+    figures: list[Figure]
     set_id: int | None
     set_name: str | None
     revisions: list[RevisionView]

@@ -65,7 +65,7 @@ def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment) ->
         texture_set,
         key,
         file,
-        tuple(body.channels),
+        None if body.channels is None else tuple(body.channels),
         access.user,
         inverted=body.inverted,
         normal_y=body.normal_y,

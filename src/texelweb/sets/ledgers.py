@@ -9,7 +9,8 @@ from django.db import transaction
 
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.ledger import ChannelName, Ledger, LeftOut, Row, default_encoding, row_problem
+from texelcore.sorting.decide import row_for
+from texelcore.surface.ledger import ChannelName, Ledger, LeftOut, row_problem
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
@@ -59,33 +60,35 @@ def assign(
     texture_set: TextureSet,
     key: str,
     file: SourceFile,
-    channels: tuple[ChannelName, ...],
+    channels: tuple[ChannelName, ...] | None,
     user: Any,
     *,
     inverted: bool = False,
     normal_y: NormalY | None = None,
     encoding: Encoding | None = None,
 ) -> TextureSet:
-    """Fill a property's row by hand. Raises TexelError when file, channels and property do not fit together."""
+    """Fill a property's row by hand; without channels the file is taken whole.
+
+    Raises TexelError when file, channels and property do not fit together.
+    """
     facts = file.facts
     try:
         prop = property_of(key)
     except KeyError:
         raise TexelError(key, "is not a surface property.", "Choose one from the ledger.") from None
-    row = Row(
-        property=key,
-        file=facts.id,
-        channels=channels,
-        encoding=encoding or default_encoding(key, facts),
-        inverted=inverted,
-        normal_y=(normal_y or "+Y") if key == "normal" else None,
-        sure="by hand",
-        why="Assigned by hand.",
+    whole = row_for(facts, key, inverted=inverted, normal_y=normal_y)
+    row = whole.model_copy(
+        update={
+            "channels": whole.channels if channels is None else channels,
+            "encoding": encoding or whole.encoding,
+            "sure": "by hand",
+            "why": "Assigned by hand.",
+        }
     )
     problem = row_problem(row, {facts.id: facts})
     if problem:
         raise TexelError(facts.name, problem, "Choose other channels or another property.")
-    what = f"{prop.title} from {facts.name} {''.join(dict.fromkeys(channels))}"
+    what = f"{prop.title} from {facts.name} {''.join(dict.fromkeys(row.channels))}"
     return change(texture_set, lambda ledger: ledger.with_row(row), what, user)
 
 

@@ -90,12 +90,12 @@ def histogram(sha256: str, suffix: str) -> dict[str, list[int]]:
         return counts
 
 
-def evidence_picture(sha256: str, suffix: str, kind: Kind) -> bytes:
-    """An evidence picture as PNG. Raises KeyError for a picture that cannot give one."""
-    place = f"pictures/{sha256[:2]}/{sha256}-evidence-{kind}.png"
+def evidence_picture(sha256: str, suffix: str, kind: Kind, channel: str | None = None) -> bytes:
+    """An evidence picture as PNG. Raises KeyError for a picture that cannot give one, or that has no such channel."""
+    place = f"pictures/{sha256[:2]}/{sha256}-evidence-{kind}{f'-{channel}' if channel else ''}.png"
     if not default_storage.exists(place):
         try:
-            put(place, png_bytes(paint(_decoded(sha256, suffix), kind, EVIDENCE_EDGE)))
+            put(place, png_bytes(paint(_decoded(sha256, suffix), kind, EVIDENCE_EDGE, channel)))
         except ValueError as error:
             raise KeyError(kind) from error
     with default_storage.open(place) as file:

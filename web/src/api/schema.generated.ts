@@ -325,7 +325,7 @@ export interface paths {
         };
         /**
          * File Evidence
-         * @description The picture behind a figure that was measured on a source file.
+         * @description The picture behind a figure that was measured on a source file; of one channel where that matters.
          */
         get: operations["file_evidence"];
         put?: never;
@@ -1635,11 +1635,12 @@ export interface components {
         };
         /**
          * Assignment
-         * @description How a row is to be filled by hand: a channel for each component.
+         * @description How a row is to be filled by hand: a channel for each component, or null to take the file as a whole. A normal's
+         *     direction that is not said is the one that its pixels show.
          */
         Assignment: {
             /** Channels */
-            channels: ("R" | "G" | "B" | "A" | "Y")[];
+            channels?: ("R" | "G" | "B" | "A" | "Y")[] | null;
             /** Encoding */
             encoding?: ("srgb" | "linear") | null;
             /** File */
@@ -2031,6 +2032,30 @@ export interface components {
             length_error: number;
         };
         /**
+         * Figure
+         * @description One line: what was measured, what it says, whether it is worth a look, and its picture where it has one.
+         */
+        Figure: {
+            /**
+             * Caption
+             * @description What the picture shows; empty without one.
+             */
+            readonly caption: string;
+            /** Channel */
+            channel?: ("R" | "G" | "B" | "A" | "Y") | null;
+            /** Kind */
+            kind?: ("plain" | "channel" | "between" | "dark" | "relief" | "lit-up" | "lit-down" | "curl-up" | "curl-down" | "length" | "directions" | "range" | "light" | "clipping" | "seams" | "finest" | "tiled") | null;
+            /**
+             * Look
+             * @default false
+             */
+            look: boolean;
+            /** Says */
+            says: string;
+            /** What */
+            what: string;
+        };
+        /**
          * Figures
          * @description One output's proof: what it costs and what it lost. `memory` is all levels on the GPU, `bytes` the file.
          */
@@ -2067,8 +2092,9 @@ export interface components {
          * @description A source file with all that was measured on it, and its revisions, newest first.
          */
         FileDetail: {
-            evidence: components["schemas"]["Evidence"] | null;
             facts: components["schemas"]["FileFacts"];
+            /** Figures */
+            figures: components["schemas"]["Figure"][];
             /** Id */
             id: number;
             /** Revisions */
@@ -2174,7 +2200,7 @@ export interface components {
         };
         /**
          * Finding
-         * @description One thing that a check saw. `subject` names a file, a property or the set.
+         * @description One thing that a check saw. `subject` names a file, a property or the set; `shown` is the picture that it was seen in.
          */
         Finding: {
             /** Message */
@@ -2188,6 +2214,7 @@ export interface components {
              * @enum {string}
              */
             severity: "error" | "warning" | "note";
+            shown?: components["schemas"]["Shown"] | null;
             /**
              * Stage
              * @enum {string}
@@ -3295,6 +3322,24 @@ export interface components {
             uniforms: components["schemas"]["Uniform"][];
         };
         /**
+         * Shown
+         * @description The picture behind a finding: an evidence picture (`evidence.pictures`) of a file, of one channel where it matters, and
+         *     what it shows in words.
+         */
+        Shown: {
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /** Channel */
+            channel?: ("R" | "G" | "B" | "A" | "Y") | null;
+            /** File */
+            file: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * SignIn
          * @description A name and a password.
          */
@@ -4200,11 +4245,13 @@ export interface operations {
     };
     file_evidence: {
         parameters: {
-            query?: never;
+            query?: {
+                channel?: ("R" | "G" | "B" | "A" | "Y") | null;
+            };
             header?: never;
             path: {
                 file_id: number;
-                kind: "lit-up" | "lit-down" | "curl-up" | "curl-down" | "seams" | "clipping" | "finest";
+                kind: "plain" | "channel" | "between" | "dark" | "relief" | "lit-up" | "lit-down" | "curl-up" | "curl-down" | "length" | "directions" | "range" | "light" | "clipping" | "seams" | "finest" | "tiled";
             };
             cookie?: never;
         };

@@ -22,26 +22,13 @@ export function takeCarried(event: DragEvent): Carried | null {
   return text ? (JSON.parse(text) as Carried) : null;
 }
 
-/** The channels that a property of `components` takes from a file: the chosen one, or the first colours. */
-export function channelsFor(file: FileView, components: number, chosen: ChannelName | null): ChannelName[] {
-  if (chosen) return Array<ChannelName>(components).fill(chosen);
-  const colours = file.channels.filter((channel) => channel !== 'A');
-  if (components === 1) return colours.slice(0, 1);
-  return colours.length >= 3 ? colours.slice(0, 3) : Array<ChannelName>(components).fill(colours[0] ?? 'Y');
-}
-
-/** What a drop on a property's row asks the server to do. */
-export function assignmentOf(
-  file: FileView,
-  components: number,
-  chosen: ChannelName | null,
-  property: string,
-): Assignment {
+/** What a drop on a property's row asks the server to do: a channel for every component, or the file as a whole. */
+export function assignmentOf(file: FileView, components: number, chosen: ChannelName | null): Assignment {
   return {
     file: file.id,
-    channels: channelsFor(file, components, chosen),
+    channels: chosen ? Array<ChannelName>(components).fill(chosen) : null,
     inverted: false,
-    normal_y: property === 'normal' ? '+Y' : null,
+    normal_y: null,
     encoding: null,
   };
 }

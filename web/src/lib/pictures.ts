@@ -50,8 +50,26 @@ export function ofDifference(setId: number, planned: PlannedView, sha256: string
   };
 }
 
+/** The address of an evidence picture of a file: what a figure or a finding was seen in. */
+export function evidenceUrl(
+  file: number | string,
+  kind: string,
+  channel?: string | null,
+  stamp = '',
+): string {
+  const query = [channel ? `channel=${channel}` : '', stamp ? `v=${stamp}` : ''].filter(Boolean).join('&');
+  return `/api/files/${file}/evidence/${kind}${query ? `?${query}` : ''}`;
+}
+
+/** Evidence pictures that lie just where the file's own picture does. */
+const ALIGNED = ['between', 'dark', 'lit-up', 'lit-down', 'curl-up', 'curl-down', 'length', 'range', 'light'];
+
+export function isOverlay(kind: string): boolean {
+  return ALIGNED.includes(kind);
+}
+
 /** What was measured on a file as a picture to lay over it: one tile, shrunk as the server shrinks it. */
-export function ofEvidence(file: Subject, kind: string, name: string): Subject {
+export function ofEvidence(file: Subject, kind: string, name: string, channel?: string | null): Subject {
   const factor = Math.max(1, Math.ceil(Math.max(file.width, file.height) / TILE));
   return {
     ...file,
@@ -59,7 +77,7 @@ export function ofEvidence(file: Subject, kind: string, name: string): Subject {
     width: Math.floor(file.width / factor),
     height: Math.floor(file.height / factor),
     channels: ['R', 'G', 'B'],
-    address: `/api/files/${file.id}/evidence/${kind}?v=${file.stamp}`,
+    address: evidenceUrl(file.id, kind, channel, file.stamp),
   };
 }
 

@@ -1,11 +1,9 @@
 // The arithmetic of the table: zooming keeps what is under the pointer, and tiles cover the window and no more.
 import { describe, expect, it } from 'vitest';
 
-import { figuresOf } from './evidence';
 import { changedPart } from './names';
-import { TILE, ofEvidence } from './pictures';
+import { TILE, evidenceUrl, ofEvidence } from './pictures';
 import { CLOSEST, fit, levelFor, texelAt, tilesFor, topLevel, zoomAt } from './table';
-import type { FileDetail } from '@/api/arriving';
 
 const VIEW = { width: 800, height: 600 };
 const HERO = { width: 8192, height: 8192 };
@@ -95,32 +93,6 @@ describe('a renamed path', () => {
 });
 
 describe('what the pixels say', () => {
-  const seen = {
-    picture: 'vector field',
-    channels: { R: { kind: 'detail', mean: 0.5, levels: 200, copy_of: null } },
-    direction: { answer: null, score: 0.01, sigma: 1, undecided: 'flat' },
-    field: { length_error: 0.2, lean: 0.5 },
-    colour: null,
-    declared: 'sRGB chunk',
-    finest: 0.0001,
-    second: 0.2,
-    seam: [1, 9],
-    period: [0.5, 0, 0.9],
-  };
-  const detail = { evidence: seen } as unknown as FileDetail;
-
-  it('is said in words, with what to look at marked', () => {
-    const figures = Object.fromEntries(figuresOf(detail).map((figure) => [figure.what, figure]));
-    expect(figures.direction?.says).toContain('flat');
-    expect(figures.length?.state).toBe('look');
-    expect(figures.leans?.state).toBe('plain');
-    expect(figures['tile edges']?.says).toContain('9.0 ×');
-    expect(figures['finest detail']?.says).toContain('enlarged');
-    expect(figures.repeats?.says).toBe('every 50 % across, not down');
-    expect(figures.declares?.says).toBe('sRGB chunk');
-    expect(figuresOf({ evidence: null } as unknown as FileDetail)).toEqual([]);
-  });
-
   it('lies over its file, shrunk as the server shrinks it', () => {
     const file = {
       kind: 'files' as const,
@@ -134,5 +106,6 @@ describe('what the pixels say', () => {
     const over = ofEvidence(file, 'curl-up', 'curl');
     expect([over.width, over.height]).toEqual([512, 250]);
     expect(over.address).toBe('/api/files/7/evidence/curl-up?v=abc');
+    expect(evidenceUrl(7, 'between', 'G')).toBe('/api/files/7/evidence/between?channel=G');
   });
 });

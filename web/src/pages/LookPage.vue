@@ -6,10 +6,20 @@ import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { api, take } from '@/api/client';
+import { useFile } from '@/api/arriving';
 import { useSet } from '@/api/queries';
 import { useKeys } from '@/lib/keys';
 import type { Look, Together } from '@/lib/painter';
-import { VIEWS, ofEvidence, ofFile, ofOutput, viewsOf, type Subject, type View } from '@/lib/pictures';
+import {
+  VIEWS,
+  isOverlay,
+  ofEvidence,
+  ofFile,
+  ofOutput,
+  viewsOf,
+  type Subject,
+  type View,
+} from '@/lib/pictures';
 import Histogram from '@/parts/Histogram.vue';
 import LitView from '@/parts/LitView.vue';
 import PictureTable from '@/parts/PictureTable.vue';
@@ -53,22 +63,24 @@ const normal = computed(() => {
   const line = set.data.value?.lines.find((entry) => entry.property === 'normal');
   return line?.file?.id ?? null;
 });
-/** Pictures behind figures, to be laid over the first picture. */
+/** Pictures behind the figures of the first file, to be laid over it. */
+const firstFile = computed(() => (first.value?.kind === 'files' ? first.value.id : null));
+const measured = useFile(firstFile);
 const overlays = computed(() => {
   const file = first.value;
-  if (file?.kind !== 'files') return [];
-  const isNormal = file.id === normal.value;
-  const kinds: [string, string][] = isNormal
-    ? [
-        ['curl-up', 'its curl, read as +Y'],
-        ['curl-down', 'its curl, read as −Y'],
-      ]
-    : [];
-  return kinds.map(([kind, label]) => ({
-    key: `evidence-${kind}`,
-    label,
-    subject: ofEvidence(file, kind, label),
-  }));
+  const figures = measured.data.value?.figures ?? [];
+  if (file?.kind !== 'files' || measured.data.value?.id !== file.id) return [];
+  return figures.flatMap(({ what, kind, channel, caption }) => {
+    if (!kind || !isOverlay(kind)) return [];
+    const label = `${what.startsWith('channel') ? `${what}: ` : ''}${caption}`;
+    return [
+      {
+        key: `evidence-${kind}${channel ? `-${channel}` : ''}`,
+        label,
+        subject: ofEvidence(file, kind, label, channel),
+      },
+    ];
+  });
 });
 const others = computed(() => [
   ...overlays.value,
@@ -198,8 +210,8 @@ useKeys({
           option-label="label"
           option-value="key"
           aria-label="Picture A"
-          @hide="release"
           filter
+          @hide="release"
         />
         <span class="soft">and</span>
         <Select
@@ -209,9 +221,9 @@ useKeys({
           option-value="key"
           placeholder="another, to compare"
           aria-label="Picture B"
-          @hide="release"
           show-clear
           filter
+          @hide="release"
         />
       </header>
       <PictureTable

@@ -173,7 +173,7 @@ function fill(property: string, carried: Carried): void {
   const file = shelved.value.find((shelf) => shelf.file.id === carried.file)?.file;
   if (!entry || !file) return;
   chosen.value = property;
-  assign(property, assignmentOf(file, entry.components, carried.channel, property));
+  assign(property, assignmentOf(file, entry.components, carried.channel));
 }
 function startBuild(): void {
   if (!view.value || building.value || blocked.value || !mayWork.value) return;

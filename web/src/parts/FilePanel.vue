@@ -3,16 +3,16 @@
 import { computed, ref, toRef } from 'vue';
 import { useQueryClient } from '@tanstack/vue-query';
 
-import { useFile, type FileDetail } from '@/api/arriving';
+import { useFile } from '@/api/arriving';
 import { api, take } from '@/api/client';
 import { useRefresh } from '@/api/queries';
-import { figuresOf } from '@/lib/evidence';
 import { bytesWords, sampleWords, sizeWords } from '@/lib/format';
-import { viewsOf, type View } from '@/lib/pictures';
+import { evidenceUrl, viewsOf, type View } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
 
 import Trouble from './Trouble.vue';
 
+type Figure = NonNullable<typeof figures.value>[number];
 const props = defineProps<{ fileId: number; slug: string; mayWork: boolean }>();
 const file = useFile(toRef(props, 'fileId'));
 const cache = useQueryClient();
@@ -20,7 +20,9 @@ const refresh = useRefresh(toRef(props, 'slug'));
 const say = useSay();
 /** What the well shows: a view of the file, a picture behind a figure, or an older revision. */
 const shown = ref<
-  { kind: 'view'; view: View } | { kind: 'evidence'; name: string } | { kind: 'revision'; number: number }
+  | { kind: 'view'; view: View }
+  | { kind: 'evidence'; name: string; channel: string | null; caption: string }
+  | { kind: 'revision'; number: number }
 >({
   kind: 'view',
   view: 'RGB',
@@ -28,17 +30,28 @@ const shown = ref<
 
 const detail = computed(() => file.data.value);
 const facts = computed(() => detail.value?.facts);
-const figures = computed(() => (detail.value ? figuresOf(detail.value as FileDetail) : []));
+const figures = computed(() => detail.value?.figures ?? []);
 const views = computed(() => viewsOf(facts.value?.channels ?? []));
 const address = computed(() => {
   const base = `/api/files/${props.fileId}`;
   const stamp = facts.value?.sha256.slice(0, 12) ?? '';
-  if (shown.value.kind === 'evidence') return `${base}/evidence/${shown.value.name}?v=${stamp}`;
+  if (shown.value.kind === 'evidence')
+    return evidenceUrl(props.fileId, shown.value.name, shown.value.channel, stamp);
   if (shown.value.kind === 'revision')
     return `${base}/picture?view=RGB&size=whole&revision=${shown.value.number}`;
   return `${base}/picture?view=${shown.value.view}&size=whole&v=${stamp}`;
 });
 
+function show(figure: Figure): void {
+  const { kind, channel = null, caption } = figure;
+  shown.value = isShown(figure)
+    ? { kind: 'view', view: 'RGB' }
+    : { kind: 'evidence', name: kind ?? 'plain', channel, caption };
+}
+function isShown(figure: Figure): boolean {
+  const now = shown.value;
+  return now.kind === 'evidence' && now.name === figure.kind && now.channel === (figure.channel ?? null);
+}
 function bringBack(number: number): void {
   take(
     api.POST('/api/files/{file_id}/revisions/{number}/bring-back', {
@@ -59,7 +72,12 @@ function bringBack(number: number): void {
   <aside class="panel" aria-label="Chosen map">
     <Trouble v-if="file.isError.value" :error="file.error.value" @again="file.refetch()" />
     <template v-else-if="detail && facts">
-      <div class="well"><img :src="address" :alt="`${facts.path}, ${shown.kind}`" /></div>
+      <div class="well">
+        <img
+          :src="address"
+          :alt="`${facts.path}, ${shown.kind === 'evidence' ? shown.caption : shown.kind}`"
+        />
+      </div>
       <div class="tools mono">
         <button
           v-for="view in views"
@@ -71,15 +89,13 @@ function bringBack(number: number): void {
           {{ view === 'RGB' && !facts.channels.includes('R') ? 'Y' : view }}
         </button>
         <span class="space" />
-        <button
-          v-for="name in ['seams', 'clipping', 'finest']"
-          :key="name"
-          class="tool"
-          :class="{ on: shown.kind === 'evidence' && shown.name === name }"
-          @click="shown = { kind: 'evidence', name }"
-        >
-          {{ name }}
-        </button>
+        <span class="caption">{{
+          shown.kind === 'evidence'
+            ? shown.caption
+            : shown.kind === 'revision'
+              ? `revision ${shown.number}`
+              : ''
+        }}</span>
       </div>
       <div class="text">
         <div class="mono name">{{ facts.path }}</div>
@@ -95,16 +111,25 @@ function bringBack(number: number): void {
         </p>
         <section v-if="figures.length" aria-label="What the pixels say">
           <div class="head"><h2>What the pixels say</h2></div>
-          <div v-for="figure in figures" :key="figure.what" class="figure" :class="figure.state">
+          <div v-for="(figure, index) in figures" :key="index" class="figure" :class="{ look: figure.look }">
             <span>{{ figure.what }}</span>
+            <span class="says">{{ figure.look ? '◆ ' : '' }}{{ figure.says }}</span>
             <button
-              v-if="figure.picture"
-              class="plain link"
-              @click="shown = { kind: 'evidence', name: figure.picture }"
+              v-if="figure.kind"
+              class="plain thumb"
+              :class="{ on: isShown(figure) }"
+              :title="figure.caption"
+              :aria-label="`Show ${figure.what || figure.says}: ${figure.caption}`"
+              @click="show(figure)"
             >
-              {{ figure.says }}
+              <img
+                :src="evidenceUrl(fileId, figure.kind, figure.channel, facts.sha256.slice(0, 12))"
+                alt=""
+                loading="lazy"
+                width="34"
+                height="34"
+              />
             </button>
-            <span v-else>{{ figure.says }}</span>
           </div>
         </section>
         <p v-else class="soft">It came before pixels were measured. Drop it again to have that done.</p>
@@ -184,16 +209,39 @@ section {
 }
 .figure {
   display: grid;
-  grid-template-columns: 104px minmax(0, 1fr);
+  grid-template-columns: 92px minmax(0, 1fr) 34px;
   gap: 10px;
-  padding: 5px 0;
+  align-items: center;
+  min-height: 41px;
   border-bottom: 1px solid var(--rule);
 }
 .figure > :first-child {
   color: var(--soft);
 }
-.look > :last-child {
+.look .says {
   color: var(--ochre);
+}
+.thumb {
+  height: 34px;
+  background: var(--well);
+}
+.thumb img {
+  display: block;
+  width: 34px;
+  height: 34px;
+  object-fit: cover;
+}
+.thumb.on {
+  outline: 2px solid var(--ink);
+  outline-offset: 1px;
+}
+.caption {
+  padding: 0 10px;
+  line-height: 26px;
+  font-size: 10.5px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .revision {
   display: grid;

@@ -56,7 +56,7 @@ async function assign(): Promise<void> {
     const id = set.value === NEW ? (await makeSet()).id : set.value;
     const key = chosen.value.key === 'gloss' ? 'roughness' : chosen.value.key;
     const body: Assignment = {
-      ...assignmentOf(props.file, chosen.value.components, single.value ? channel.value : null, key),
+      ...assignmentOf(props.file, chosen.value.components, single.value ? channel.value : null),
       inverted: chosen.value.key === 'gloss',
     };
     const view = await take(

@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="T extends string | boolean">
 // A few choices side by side, one of them pressed.
-defineProps<{ label: string; choices: readonly { value: T; text: string }[]; mono?: boolean }>();
+defineProps<{ label: string; choices: readonly { value: T | null; text: string }[]; mono?: boolean }>();
 const chosen = defineModel<T | null>({ required: true });
 </script>
 

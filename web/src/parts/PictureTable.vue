@@ -41,6 +41,7 @@ function place(): void {
   draw();
 }
 function draw(): void {
+  if (canvas.value) canvas.value.dataset.settled = 'false';
   if (frame) return;
   frame = requestAnimationFrame(() => {
     frame = 0;

@@ -4,7 +4,6 @@ import Select from 'primevue/select';
 import { computed } from 'vue';
 
 import type { Assignment, ChannelName, FileView, LineView } from '@/api/client';
-import { channelsFor } from '@/lib/channels';
 
 import PickOne from './PickOne.vue';
 
@@ -55,14 +54,18 @@ function change(changes: Partial<Assignment>): void {
   emit('assign', body(changes));
 }
 function chooseFile(id: number): void {
-  const picked = [...props.files, ...props.openFiles].find((entry) => entry.id === id);
-  if (picked)
-    change({ file: id, channels: channelsFor(picked, props.line.components, null), encoding: null });
+  change({ file: id, channels: null, encoding: null, normal_y: null });
+}
+/** The channels that a component may come from; a normal's blue may also follow from the other two. */
+function choicesFor(component: number): { value: ChannelName | null; text: string }[] {
+  const own = (file.value?.channels ?? []).map((channel) => ({ value: channel, text: channel as string }));
+  const rebuilt = props.line.property === 'normal' && component === 2;
+  return rebuilt ? [...own, { value: null, text: 'rebuilt' }] : own;
 }
 function chooseChannel(component: number, channel: ChannelName | null): void {
-  if (!channel) return;
   const channels = [...(props.line.row?.channels ?? [])];
-  channels[component] = channel;
+  if (channel) channels[component] = channel;
+  else channels.length = component;
   change({ channels });
 }
 </script>
@@ -96,7 +99,7 @@ function chooseChannel(component: number, channel: ChannelName | null): void {
           <PickOne
             mono
             :label="name"
-            :choices="file.channels.map((channel) => ({ value: channel, text: channel }))"
+            :choices="choicesFor(component)"
             :model-value="line.row.channels[component] ?? null"
             @update:model-value="chooseChannel(component, $event)"
           />

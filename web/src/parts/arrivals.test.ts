@@ -173,7 +173,7 @@ describe('a file of no set', () => {
       body: { name: 'Elm' },
     });
     expect(asked[1]).toMatchObject({ method: 'PUT', params: { path: { set_id: 41, key: 'normal' } } });
-    expect(asked[1]?.body).toMatchObject({ channels: ['R', 'G', 'B'], normal_y: '+Y' });
+    expect(asked[1]?.body).toMatchObject({ channels: null, normal_y: null });
   });
 
   it('is only looked at by a guest', () => {
