@@ -13,7 +13,7 @@ from texelcore.normals.flip import flip_green
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.surface.ledger import Ledger, Row, lacks_blue
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target
+from texelcore.targets.document import Target, TargetChannel
 
 
 def explain_property(ledger: Ledger, target: Target, plan: Plan, key: str) -> str:
@@ -85,6 +85,31 @@ def texel_words(stored: Mapping[str, float], sample: str, rows: Iterable[Row]) -
             parts = ", ".join(_number(part) for part in values)
             said.append(f"{name} {parts}" if len(values) == 1 else f"{name} ({parts}) linear")
     return "; ".join(said)
+
+
+def rows_of_output(target: Target, key: str, channels: str) -> list[Row]:
+    """How an output's own channels are to be read, as rows without a file; none for an output that the target does not know.
+
+    `channels` are those that it was made with. Alpha is never sRGB.
+    """
+    output = next((entry for entry in target.outputs if entry.key == key), None)
+    held: dict[str, list[TargetChannel]] = {}
+    for entry in output.channels if output else ():
+        if entry.channel in channels:
+            held.setdefault(entry.property, []).append(entry)
+    return [
+        Row(
+            property=name,
+            file="",
+            channels=tuple(entry.channel for entry in sorted(entries, key=lambda entry: entry.component)),
+            encoding="srgb" if output and output.encoding == "srgb" and property_of(name).colour else "linear",
+            inverted=entries[0].inverted,
+            normal_y=target.normal_y if name == "normal" else None,
+            sure="named",
+            why="",
+        )
+        for name, entries in held.items()
+    ]
 
 
 def _number(value: float) -> str:

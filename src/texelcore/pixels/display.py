@@ -9,22 +9,24 @@ from texelcore.pixels.image import Image, Pixels
 VIEWS = ("RGB", "R", "G", "B", "A")
 
 
-def display(image: Image, view: str, linear_colour: bool = False) -> Pixels:
+def display(image: Image, view: str, linear_colour: bool = False, stops: float = 0.0) -> Pixels:
     """One view of an image as (H, W, 1 or 3) uint8: "RGB" for colour, or one channel as grey.
 
-    A grey image answers every view but "A" with its one channel. Alpha is never multiplied in. Floats are clipped to
-    0–1; `linear_colour` encodes them as sRGB (IEC 61966-2-1) first, for colour views. Raises KeyError when the image
-    has no such channel.
+    A grey image answers every view but "A" with its one channel. Alpha is never multiplied in. Values are multiplied by 2 to
+    the power of `stops`, as stored, before any are rounded; then floats are clipped to 0–1. `linear_colour` encodes them as
+    sRGB (IEC 61966-2-1) first, for colour views. Raises KeyError when the image has no such channel.
     """
     if view == "RGB" or (view != "A" and "Y" in image.channels):
         picked = image.data[:, :, :3] if len(image.channels) >= 3 else image.data[:, :, :1]
     else:
         picked = image.channel(view)[:, :, None]
-    if picked.dtype == np.uint8:
+    if picked.dtype == np.uint8 and not stops:
         return picked
-    if picked.dtype == np.uint16:
+    if picked.dtype == np.uint16 and not stops:
         return np.asarray(picked >> 8, np.uint8)
-    values = np.clip(np.nan_to_num(picked.astype(np.float32)), 0.0, 1.0)
+    top = np.iinfo(picked.dtype).max if picked.dtype.kind == "u" else 1
+    # Infinite light is still light: it ends at the top.
+    values = np.clip(np.nan_to_num(picked.astype(np.float32)) * np.float32(2.0**stops / top), 0.0, 1.0)
     if linear_colour and view == "RGB":
         values = np.where(values <= 0.0031308, values * 12.92, 1.055 * values ** (1 / 2.4) - 0.055)
     return np.asarray(values * 255 + 0.5, np.uint8)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, field_validator
 
 from texelcore.surface.properties import NormalY
 
 ChannelKind = Literal["constant", "copy", "two-valued", "creases", "smooth", "detail"]
 PictureKind = Literal["vector field", "two-channel field", "colour", "grey", "packed", "constant"]
 Undecided = Literal["flat", "too few slopes", "both readings fit alike"]
+_ORDER = "YRGBA"
 
 
 class _Seen(BaseModel):
@@ -87,3 +88,9 @@ class Evidence(_Seen):
     period: tuple[float, float, float] | None = None
     blotches: float = 0.0
     print: str = ""
+
+    @field_validator("channels")
+    @classmethod
+    def _in_order(cls, channels: dict[str, ChannelSeen]) -> dict[str, ChannelSeen]:
+        """As they lie in the file: databases keep the keys of a document in an order of their own."""
+        return {name: channels[name] for name in sorted(channels, key=lambda name: _ORDER.index(name))}

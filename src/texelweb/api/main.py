@@ -15,6 +15,7 @@ from texelweb.api.depot import router as depot
 from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.masters import router as masters
+from texelweb.api.meshes import router as meshes
 from texelweb.api.pictures import router as pictures
 from texelweb.api.projects import router as projects
 from texelweb.api.proofs import router as proofs
@@ -27,7 +28,7 @@ from texelweb.api.variants import router as variants
 api = NinjaAPI(title="Fair Texel", version="0.1.0", auth=django_auth, docs_url=None, urls_namespace="api")
 errors.install(api)
 ROUTERS = (
-    *(session, account, projects, arrivals, depot, questions, rules, files, sets, builds, proofs),
+    *(session, account, projects, arrivals, depot, questions, rules, files, sets, meshes, builds, proofs),
     *(masters, variants, deliveries, pictures, jobs),
 )
 for router in ROUTERS:

@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import Literal, NamedTuple
 
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
-from ninja import Router
+from ninja import Field, Query, Router, Schema
 
-from texelcore.build.explain import texel_words
+from texelcore.build.explain import rows_of_output, texel_words
 from texelcore.evidence.pictures import Kind
 from texelcore.surface.ledger import ChannelName, Row
+from texelcore.targets.document import find_target
 from texelweb.api.builds import enter_output
 from texelweb.api.errors import not_found
 from texelweb.api.files import enter_file
@@ -22,6 +23,18 @@ from texelweb.storage.pictures import evidence_picture, histogram, stored_texel,
 router = Router(tags=["pictures"])
 View = Literal["RGB", "R", "G", "B", "A"]
 Size = Literal["small", "whole"]
+
+
+class Tile(Schema):
+    """Which tile: its place, view and level. `stops` exposes it, in halves."""
+
+    column: int
+    row: int
+    view: View = "RGB"
+    level: int = 0
+    stops: float = Field(0.0, ge=-8, le=8, multiple_of=0.5)
+
+
 COUNTS = {200: dict[str, list[int]], 404: ErrorBody}
 
 
@@ -42,10 +55,9 @@ def file_picture(
 
 
 @router.get("/files/{file_id}/tile", operation_id="file_tile", response={404: ErrorBody})
-def file_tile(request: HttpRequest, file_id: int, column: int, row: int, view: View = "RGB", level: int = 0) -> HttpResponse:
+def file_tile(request: HttpRequest, file_id: int, tile: Query[Tile]) -> HttpResponse:
     """One 512² tile of a source file as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …"""
-    stored = _source(request, file_id)
-    return _answer(request, stored, f"{view}-{level}-{column}-{row}", lambda: tile_picture(*stored, view, column, row, level))
+    return _tile(request, _source(request, file_id), tile)
 
 
 @router.get("/files/{file_id}/texel", operation_id="file_texel", response={200: Texel, 404: ErrorBody})
@@ -77,17 +89,17 @@ def output_picture(request: HttpRequest, output_id: int, view: View = "RGB", siz
 
 
 @router.get("/outputs/{output_id}/tile", operation_id="output_tile", response={404: ErrorBody})
-def output_tile(request: HttpRequest, output_id: int, column: int, row: int, view: View = "RGB", level: int = 0) -> HttpResponse:
+def output_tile(request: HttpRequest, output_id: int, tile: Query[Tile]) -> HttpResponse:
     """One 512² tile of an output as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …"""
-    stored = _output(request, output_id)
-    return _answer(request, stored, f"{view}-{level}-{column}-{row}", lambda: tile_picture(*stored, view, column, row, level))
+    return _tile(request, _output(request, output_id), tile)
 
 
 @router.get("/outputs/{output_id}/texel", operation_id="output_texel", response={200: Texel, 404: ErrorBody})
 def output_texel(request: HttpRequest, output_id: int, x: int, y: int) -> Texel:
-    """One texel of an output, as stored."""
+    """One texel of an output, as stored and as what it means to its target."""
     output = enter_output(request, output_id)
-    return _texel(_output(request, output_id), x, y, output.sample, [])
+    rows = rows_of_output(find_target(output.build.target), output.key, output.channels)
+    return _texel(_output(request, output_id), x, y, output.sample, rows)
 
 
 @router.get(
@@ -104,6 +116,16 @@ def _texel(stored: Stored, x: int, y: int, sample: str, rows: list[Row]) -> Texe
     except KeyError:
         raise not_found("The texel") from None
     return Texel(x=x, y=y, stored=values, means=texel_words(values, sample, rows))
+
+
+def _tile(request: HttpRequest, stored: Stored, tile: Tile) -> HttpResponse:
+    part = f"{tile.view}-{tile.level}-{tile.column}-{tile.row}-{tile.stops:g}"
+    return _answer(
+        request,
+        stored,
+        part,
+        lambda: tile_picture(*stored, tile.view, tile.column, tile.row, tile.level, tile.stops),
+    )
 
 
 def _source(request: HttpRequest, file_id: int, revision: int | None = None) -> Stored:

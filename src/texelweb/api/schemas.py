@@ -191,6 +191,13 @@ class PlannedView(Schema):
     proof: ProofView | None
 
 
+class MeshView(Schema):
+    """A set's own mesh: its name, whose ending says its format, and the hash of its bytes."""
+
+    name: str
+    sha256: str
+
+
 class SetView(Schema):
     """A set's page."""
 
@@ -215,6 +222,7 @@ class SetView(Schema):
     proved: bool
     variants: list[VariantLine]
     origin: Origin | None
+    mesh: MeshView | None
     job: JobView | None
 
 
@@ -256,6 +264,8 @@ class Board(Schema):
     stages: list[str]
     sets: list[BoardSet]
     findings: list[BoardFinding]
+    # How many files have names that break the house rules.
+    names: int
 
 
 class ArrivalItemView(Schema):

@@ -110,6 +110,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         proved=state.proved,
         variants=[variant_line(variant) for variant in variants],
         origin=texture_set.origin,
+        mesh=schemas.MeshView(name=texture_set.mesh_name, sha256=texture_set.mesh_id) if texture_set.mesh_id else None,
         job=job_view(job) if job and job.state != Job.State.DONE else None,
     )
 
@@ -214,7 +215,7 @@ def build_view(build: Build, current: bool) -> schemas.BuildView:
 
 def board(access: Access) -> schemas.Board:
     """A project's home: every set against every stage, and what is open, worst first."""
-    sets, findings = [], []
+    sets, findings, names = [], [], 0
     asked = access.project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
     questions = dict(asked)
     found = access.project.sets.select_related("project").prefetch_related("variants__version__master").order_by("name")
@@ -238,8 +239,10 @@ def board(access: Access) -> schemas.Board:
         findings += [
             schemas.BoardFinding(set_id=texture_set.pk, set_name=texture_set.name, finding=finding)
             for finding in state.findings
-            if finding.severity != "note"
+            # Names are put right all at once, by the rename plan: one line speaks for them.
+            if finding.severity != "note" and finding.stage != "named"
         ]
+        names += len({finding.subject for finding in state.findings if finding.stage == "named"})
     findings.sort(key=lambda entry: entry.finding.severity != "error")
     return schemas.Board(
         project=project_view(access),
@@ -247,6 +250,7 @@ def board(access: Access) -> schemas.Board:
         stages=list(STAGES),
         sets=sets,
         findings=findings[:_MOST_FINDINGS],
+        names=names,
     )
 
 

@@ -25,6 +25,9 @@ class TextureSet(models.Model):
     ledger_json = models.JSONField()
     # Where the maps came from and under what terms: a core Origin.
     origin_json = models.JSONField(null=True, blank=True)
+    # A mesh to see the maps on, as it came.
+    mesh = models.ForeignKey(Blob, null=True, on_delete=models.PROTECT)
+    mesh_name = models.CharField(max_length=120, blank=True)
     revision = models.IntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
 

@@ -38,12 +38,14 @@ def whole_picture(sha256: str, suffix: str, view: str, size: str) -> bytes:
     return body
 
 
-def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int, level: int = 0) -> bytes:
+def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int, level: int = 0, stops: float = 0.0) -> bytes:
     """A PNG of one tile of TILE² texels; at `level` n each is the mean of 2ⁿ × 2ⁿ stored ones.
 
-    Raises KeyError for a channel, tile or level that is not there.
+    `stops` exposes the stored values, which may hold more than 8 bits can show. Raises KeyError for a channel, tile or level
+    that is not there.
     """
-    place = f"pictures/{sha256[:2]}/{sha256}-{view}-{level}-{column}-{row}.png"
+    exposed = f"-{stops:+g}" if stops else ""
+    place = f"pictures/{sha256[:2]}/{sha256}-{view}-{level}-{column}-{row}{exposed}.png"
     if level and default_storage.exists(place):
         with default_storage.open(place) as file:
             return bytes(file.read())
@@ -55,7 +57,7 @@ def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int, lev
     if not (0 <= top < image.height and 0 <= left < image.width):
         raise KeyError("tile")
     part = Image(image.data[top : top + size, left : left + size], image.channels)
-    shown = display(part, view, is_light(image))
+    shown = display(part, view, is_light(image), stops)
     if not level:
         return png_bytes(shown)
     body = png_bytes(mean_blocks(shown, 1 << level))

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import type { Ref } from 'vue';
 
-import { api, take, type Schemas } from './client';
+import { api, csrfToken, take, toApiError, type Schemas, type SetView } from './client';
 
 export type Questions = Schemas['Questions'];
 export type QuestionView = Schemas['QuestionView'];
@@ -117,4 +117,16 @@ export function useDepot(slug: Ref<string>, text: Ref<string>, category: Ref<str
 
 export function useAccount() {
   return useQuery({ queryKey: ['account'], queryFn: () => take(api.GET('/api/account')) });
+}
+
+/** Keep a mesh with a set; the set as it is then. Throws an ApiError that says why not. */
+export async function putMesh(setId: number, file: File): Promise<SetView> {
+  const body = new FormData();
+  body.append('name', file.name);
+  body.append('file', file, 'upload');
+  const headers = { 'X-CSRFToken': csrfToken() };
+  const answer = await fetch(`/api/sets/${setId}/mesh`, { method: 'POST', body, headers }).catch(() => null);
+  const said: unknown = await answer?.json().catch(() => null);
+  if (!answer?.ok) throw toApiError(answer?.status ?? 0, said);
+  return said as SetView;
 }

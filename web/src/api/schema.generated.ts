@@ -625,7 +625,7 @@ export interface paths {
         };
         /**
          * Output Texel
-         * @description One texel of an output, as stored.
+         * @description One texel of an output, as stored and as what it means to its target.
          */
         get: operations["output_texel"];
         put?: never;
@@ -1252,6 +1252,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/mesh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Mesh
+         * @description The set's own mesh, as it came.
+         */
+        get: operations["get_mesh"];
+        put?: never;
+        /**
+         * Put Mesh
+         * @description Keep a glTF or OBJ mesh with the set, in place of the one before.
+         */
+        post: operations["put_mesh"];
+        /**
+         * Remove Mesh
+         * @description Take the mesh away from the set.
+         */
+        delete: operations["remove_mesh"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/origin": {
         parameters: {
             query?: never;
@@ -1660,6 +1688,8 @@ export interface components {
         Board: {
             /** Findings */
             findings: components["schemas"]["BoardFinding"][];
+            /** Names */
+            names: number;
             project: components["schemas"]["ProjectView"];
             /** Sets */
             sets: components["schemas"]["BoardSet"][];
@@ -2625,6 +2655,16 @@ export interface components {
             versions: components["schemas"]["MasterVersionLine"][];
         };
         /**
+         * MeshView
+         * @description A set's own mesh: its name, whose ending says its format, and the hash of its bytes.
+         */
+        MeshView: {
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
          * NameTried
          * @description What the tester says of a name: what it seems to mean, what it breaks, and what the rules would write.
          */
@@ -3253,6 +3293,7 @@ export interface components {
             left_out: components["schemas"]["LeftOut"][];
             /** Lines */
             lines: components["schemas"]["LineView"][];
+            mesh: components["schemas"]["MeshView"] | null;
             /** Name */
             name: string;
             /** Open Files */
@@ -3491,6 +3532,32 @@ export interface components {
             };
             /** Property */
             property: string;
+        };
+        /**
+         * Tile
+         * @description Which tile: its place, view and level. `stops` exposes it, in halves.
+         */
+        Tile: {
+            /** Column */
+            column: number;
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
+            /** Row */
+            row: number;
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
+            /**
+             * View
+             * @default RGB
+             * @enum {string}
+             */
+            view: "RGB" | "R" | "G" | "B" | "A";
         };
         /**
          * TokenMade
@@ -4418,6 +4485,7 @@ export interface operations {
                 row: number;
                 view?: "RGB" | "R" | "G" | "B" | "A";
                 level?: number;
+                stops?: number;
             };
             header?: never;
             path: {
@@ -4803,6 +4871,7 @@ export interface operations {
                 row: number;
                 view?: "RGB" | "R" | "G" | "B" | "A";
                 level?: number;
+                stops?: number;
             };
             header?: never;
             path: {
@@ -6122,6 +6191,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Name */
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
                 };
             };
             /** @description Forbidden */

@@ -7,16 +7,18 @@ export type LitShape = 'plane' | 'sphere' | 'cube' | 'own mesh';
 
 export interface LitMaps {
   colour: string | null;
-  normal: string | null;
-  roughness: { url: string; channel: string; inverted: boolean } | null;
+  /** Without blue, the third component follows from unit length. */
+  normal: { url: string; blue: boolean } | null;
+  /** `inverted` for gloss. */
+  roughness: { url: string; inverted: boolean } | null;
 }
 
 const GAP = 2;
 
 /** Geometry from a glTF (.glb, .gltf with its buffers inside) or OBJ file. Throws an Error that says what is wrong with it. */
-export async function meshOf(file: File): Promise<THREE.BufferGeometry> {
+export async function meshOf(file: Blob, name: string): Promise<THREE.BufferGeometry> {
   let root: THREE.Object3D;
-  if (file.name.toLowerCase().endsWith('.obj')) {
+  if (name.toLowerCase().endsWith('.obj')) {
     const { OBJLoader } = await import('three/examples/jsm/loaders/OBJLoader.js');
     root = new OBJLoader().parse(await file.text());
   } else {
@@ -69,7 +71,7 @@ export class LitStage {
   private readonly camera = new THREE.PerspectiveCamera(30, 1, 0.1, 20);
   private readonly controls: OrbitControls;
   private readonly scene = new THREE.Scene();
-  private readonly light = new THREE.DirectionalLight(0xffffff, 3.2);
+  private readonly sun = new THREE.DirectionalLight(0xffffff, 3.2);
   private readonly material = new THREE.MeshStandardMaterial({
     color: 0xb8b8b8,
     roughness: 0.55,
@@ -83,10 +85,9 @@ export class LitStage {
   private frame = 0;
   private last = 0;
   private turn = 0.6;
+  /** Radians a second. */
   turning = 0;
-  both = true;
-  /** The direction that is shown when only one is. */
-  single: 1 | -1 = 1;
+  private readonly reading = { blueRebuilt: { value: false }, glossy: { value: false } };
 
   /** Throws an Error where the browser has no WebGL 2. */
   constructor(private readonly canvas: HTMLCanvasElement) {
@@ -94,23 +95,44 @@ export class LitStage {
     this.renderer.setClearColor(
       new THREE.Color().setRGB(0x77 / 255, 0x77 / 255, 0x77 / 255, THREE.SRGBColorSpace),
     );
+    this.material.onBeforeCompile = (shader) => {
+      Object.assign(shader.uniforms, this.reading);
+      shader.fragmentShader = shader.fragmentShader
+        .replace('#include <common>', `#include <common>\nuniform bool blueRebuilt, glossy;`)
+        .replace(
+          '#include <normal_fragment_maps>',
+          THREE.ShaderChunk.normal_fragment_maps.replace(
+            'mapN.xy *= normalScale;',
+            'if (blueRebuilt) mapN.z = sqrt(max(0.0, 1.0 - dot(mapN.xy, mapN.xy))); mapN.xy *= normalScale;',
+          ),
+        )
+        .replace(
+          '#include <roughnessmap_fragment>',
+          THREE.ShaderChunk.roughnessmap_fragment.replace(
+            'texelRoughness.g',
+            '(glossy ? 1.0 - texelRoughness.g : texelRoughness.g)',
+          ),
+        );
+    };
     this.camera.position.set(0, 0, 4.4);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enablePan = false;
     this.controls.addEventListener('change', () => this.draw());
-    this.scene.add(this.mesh, this.light, new THREE.HemisphereLight(0xe8eefc, 0x4a4640, 0.9));
+    this.scene.add(this.mesh, this.sun, new THREE.HemisphereLight(0xe8eefc, 0x4a4640, 0.9));
   }
 
   /** Show other maps; gives when they are all there. A map that cannot be fetched is left out. */
   async dress(maps: LitMaps): Promise<void> {
     const [colour, normal, roughness] = await Promise.all([
       this.texture(maps.colour, true),
-      this.texture(maps.normal, false),
+      this.texture(maps.normal?.url ?? null, false),
       this.texture(maps.roughness?.url ?? null, false),
     ]);
     this.material.map = colour;
     this.material.normalMap = normal;
-    this.material.roughnessMap = maps.roughness?.inverted ? null : roughness;
+    this.material.roughnessMap = roughness;
+    this.reading.blueRebuilt.value = maps.normal?.blue === false;
+    this.reading.glossy.value = maps.roughness?.inverted ?? false;
     this.material.color.setHex(colour ? 0xffffff : 0xb8b8b8);
     this.material.roughness = this.material.roughnessMap ? 1 : 0.5;
     this.material.needsUpdate = true;
@@ -131,7 +153,12 @@ export class LitStage {
     this.draw();
   }
 
-  light_at(turn: number): void {
+  /** Where the light stands, in radians around the eye's axis. */
+  get light(): number {
+    return this.turn;
+  }
+
+  set light(turn: number) {
     this.turn = turn;
     this.draw();
   }
@@ -164,13 +191,12 @@ export class LitStage {
     if (!width || !height) return;
     this.renderer.setPixelRatio(window.devicePixelRatio || 1);
     this.renderer.setSize(width, height, false);
-    this.light.position.set(2.4 * Math.cos(this.turn + 1.9), 2.4 * Math.sin(this.turn + 1.9), 1.7);
-    const parts: [number, number, 1 | -1][] = this.both
-      ? [
-          [0, width / 2 - GAP / 2, 1],
-          [width / 2 + GAP / 2, width / 2 - GAP / 2, -1],
-        ]
-      : [[0, width, this.single]];
+    this.sun.position.set(2.4 * Math.cos(this.turn + 1.9), 2.4 * Math.sin(this.turn + 1.9), 1.7);
+    const half = width / 2 - GAP / 2;
+    const parts: [number, number, 1 | -1][] = [
+      [0, half, 1],
+      [width / 2 + GAP / 2, half, -1],
+    ];
     this.renderer.setScissorTest(true);
     for (const [left, wide, sign] of parts) {
       this.camera.aspect = wide / height;

@@ -41,14 +41,15 @@ const TOGETHER = `#version 300 es
 precision highp float;
 uniform sampler2D first, second;
 uniform int channel, mode;
-uniform float gain, wipe, factor;
+uniform vec2 gains;
+uniform float wipe, factor;
 uniform bool colour, clipping;
 in vec2 place;
 out vec4 shown;
 vec3 linear(vec3 v) { return mix(pow((v + 0.055) / 1.055, vec3(2.4)), v / 12.92, lessThanEqual(v, vec3(0.04045))); }
 vec3 encoded(vec3 v) { return mix(1.055 * pow(max(v, 0.0), vec3(1.0 / 2.4)) - 0.055, v * 12.92, lessThanEqual(v, vec3(0.0031308))); }
 vec3 picked(vec3 v) { return channel == 0 ? v : vec3(v[channel - 1]); }
-vec3 exposed(vec3 v) {
+vec3 exposed(vec3 v, float gain) {
   if (gain == 1.0) return v;
   return colour ? encoded(linear(v) * gain) : v * gain;
 }
@@ -58,7 +59,7 @@ void main() {
   bool right = mode == 2 ? place.x > wipe : mode == 1;
   vec4 one = right ? b : a;
   vec3 stored = picked(one.rgb);
-  vec3 value = exposed(stored);
+  vec3 value = exposed(stored, right ? gains.y : gains.x);
   float there = one.a;
   if (mode == 3) {
     vec3 apart = abs(picked(a.rgb) - picked(b.rgb)) * factor;
@@ -76,6 +77,8 @@ void main() {
 
 interface Layer {
   tiles: Tiles | null;
+  /** Whether its tiles come exposed already. */
+  exposed: boolean;
   frame: WebGLFramebuffer | null;
   texture: WebGLTexture | null;
 }
@@ -104,8 +107,9 @@ export class Painter {
   }
 
   /** Show a picture as the first (0) or second (1); null takes it away. */
-  put(index: 0 | 1, picture: Size | null, address: (tile: LevelTile) => string): void {
+  put(index: 0 | 1, picture: Size | null, address: (tile: LevelTile) => string, exposed = false): void {
     const layer = this.layers[index];
+    layer.exposed = exposed;
     layer.tiles?.dispose();
     layer.tiles = picture ? new Tiles(this.gl, address, picture, this.changed) : null;
   }
@@ -156,7 +160,8 @@ export class Painter {
     gl.uniform1i(at('second'), 1);
     gl.uniform1i(at('channel'), look.channel);
     gl.uniform1i(at('mode'), mode);
-    gl.uniform1f(at('gain'), 2 ** look.exposure);
+    const [gainA, gainB] = this.layers.map((layer) => (layer.exposed ? 1 : 2 ** look.exposure));
+    gl.uniform2f(at('gains'), gainA ?? 1, gainB ?? 1);
     gl.uniform1f(at('wipe'), look.wipe);
     gl.uniform1f(at('factor'), look.factor);
     gl.uniform1i(at('colour'), Number(look.colour));
@@ -217,7 +222,12 @@ export class Painter {
   }
 
   private layer(): Layer {
-    return { tiles: null, frame: this.gl.createFramebuffer(), texture: this.gl.createTexture() };
+    return {
+      tiles: null,
+      exposed: false,
+      frame: this.gl.createFramebuffer(),
+      texture: this.gl.createTexture(),
+    };
   }
 
   private resize(width: number, height: number): void {

@@ -14,13 +14,16 @@ export interface Subject {
   height: number;
   channels: readonly string[];
   stamp: string;
+  /** More than 8 bits a channel: such pictures are exposed by the server, before they are rounded to what a screen shows. */
+  deep?: boolean;
   /** A proof's difference has an address of its own, and no tiles. */
   address?: string;
 }
 
 export function ofFile(file: FileView): Subject {
-  const { id, name, width, height, channels, sha256 } = file;
-  return { kind: 'files', id, name, width, height, channels, stamp: sha256.slice(0, 12) };
+  const { id, name, width, height, channels, sha256, sample } = file;
+  const stamp = sha256.slice(0, 12);
+  return { kind: 'files', id, name, width, height, channels, stamp, deep: sample !== 'u8' };
 }
 
 export function ofOutput(output: OutputView): Subject {
@@ -33,6 +36,7 @@ export function ofOutput(output: OutputView): Subject {
     height,
     channels: [...channels],
     stamp: sha256.slice(0, 12),
+    deep: output.sample !== 'u8',
   };
 }
 
@@ -77,6 +81,7 @@ export function ofEvidence(file: Subject, kind: string, name: string, channel?: 
     width: Math.floor(file.width / factor),
     height: Math.floor(file.height / factor),
     channels: ['R', 'G', 'B'],
+    deep: false,
     address: evidenceUrl(file.id, kind, channel, file.stamp),
   };
 }

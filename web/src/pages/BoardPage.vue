@@ -22,6 +22,10 @@ const counts = computed(() => {
   for (const set of sets.value) found[standingOf(set)]++;
   return found;
 });
+const nothingOpen = computed(() => {
+  const now = board.data.value;
+  return now && !now.findings.length && !now.names && !now.project.open_files && !now.project.questions;
+});
 const delivered = computed(() => sets.value.filter((set) => set.cells.delivered?.state === 'holds').length);
 
 function open(id: number): void {
@@ -132,6 +136,14 @@ useKeys({
           <span class="soft way">Assign it by hand, or leave it.</span>
         </span>
       </RouterLink>
+      <RouterLink v-if="board.data.value.names" class="finding" :to="{ name: 'renames', params: { slug } }">
+        <StateGlyph state="look" />
+        <span>
+          {{ board.data.value.names }}
+          {{ board.data.value.names === 1 ? 'name breaks' : 'names break' }} the house rules
+          <span class="soft way">The rename plan puts them right, in one step that can be undone.</span>
+        </span>
+      </RouterLink>
       <RouterLink
         v-for="(entry, index) in board.data.value.findings"
         :key="index"
@@ -148,9 +160,7 @@ useKeys({
           <span class="soft way">{{ entry.finding.way_out }}</span>
         </span>
       </RouterLink>
-      <p v-if="!board.data.value.findings.length && !board.data.value.project.open_files" class="finding">
-        <StateGlyph state="holds" /> <span>Nothing is open.</span>
-      </p>
+      <p v-if="nothingOpen" class="finding"><StateGlyph state="holds" /> <span>Nothing is open.</span></p>
     </aside>
   </main>
 </template>
@@ -181,7 +191,8 @@ useKeys({
 .titles,
 .row {
   display: grid;
-  grid-template-columns: minmax(170px, 1.6fr) minmax(104px, 0.9fr) repeat(8, minmax(58px, 0.55fr));
+  grid-template-columns: minmax(170px, 1.6fr) minmax(84px, 0.7fr) repeat(8, minmax(62px, 0.6fr));
+  column-gap: 4px;
   align-items: center;
 }
 .titles {
@@ -233,6 +244,10 @@ useKeys({
 }
 .finding:hover span {
   color: var(--ink);
+}
+.finding > :first-child {
+  flex: none;
+  width: 10px;
 }
 .way {
   display: block;

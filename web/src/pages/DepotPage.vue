@@ -56,15 +56,6 @@ function signIn(): void {
     void depot.refetch();
   }, say.wrong);
 }
-function terms(material: DepotMaterial): string {
-  const { targets, projects, until } = material.licence;
-  const facts = [
-    targets ? `for ${targets.join(', ')}` : '',
-    projects === 1 ? 'one project' : '',
-    until ? `until ${until}` : '',
-  ].filter(Boolean);
-  return facts.length ? facts.join(', ') : 'any use';
-}
 function ended(material: DepotMaterial): boolean {
   return Boolean(material.licence.until && material.licence.until < new Date().toISOString().slice(0, 10));
 }
@@ -140,8 +131,9 @@ function ended(material: DepotMaterial): boolean {
           <strong>{{ material.title }}</strong>
           <span class="soft">{{ material.category }}</span>
         </div>
-        <p :title="material.licence.text" :class="ended(material) ? 'wrong' : 'soft'">
-          {{ ended(material) ? '✕ ' : '' }}{{ material.licence.name }}: {{ terms(material) }}
+        <p :class="ended(material) ? 'wrong' : 'soft'">
+          <span class="terms">{{ ended(material) ? '✕ ' : '' }}{{ material.licence.name }}.</span>
+          {{ material.licence.text }}
         </p>
         <Button
           v-if="mayWork && depot.data.value?.signed_in"
@@ -216,6 +208,12 @@ function ended(material: DepotMaterial): boolean {
 }
 .wrong {
   color: var(--madder);
+}
+.terms {
+  font-weight: 600;
+}
+.material .p-button {
+  margin-top: 2px;
 }
 .none {
   padding: 18px 0;

@@ -7,7 +7,7 @@ import { useRoute } from 'vue-router';
 
 import { api, take } from '@/api/client';
 import { useFile } from '@/api/arriving';
-import { useSet } from '@/api/queries';
+import { useMayWork, useSet } from '@/api/queries';
 import { useKeys } from '@/lib/keys';
 import type { Look, Together } from '@/lib/painter';
 import {
@@ -20,6 +20,7 @@ import {
   type Subject,
   type View,
 } from '@/lib/pictures';
+import FigureList, { type Figure } from '@/parts/FigureList.vue';
 import Histogram from '@/parts/Histogram.vue';
 import LitView from '@/parts/LitView.vue';
 import PictureTable from '@/parts/PictureTable.vue';
@@ -29,6 +30,9 @@ const route = useRoute();
 const slug = computed(() => String(route.params.slug));
 const id = ref(Number(route.params.id));
 const set = useSet(id);
+const mayWork = useMayWork(slug);
+/** Whether the lit shape has the place of the table. */
+const large = ref(false);
 const table = ref<InstanceType<typeof PictureTable> | null>(null);
 const a = ref(typeof route.query.a === 'string' ? route.query.a : '');
 const b = ref('');
@@ -59,23 +63,26 @@ const subjects = computed(() => {
   }));
 });
 const first = computed(() => subjects.value.find((entry) => entry.key === a.value)?.subject ?? null);
-const normal = computed(() => {
-  const line = set.data.value?.lines.find((entry) => entry.property === 'normal');
-  return line?.file?.id ?? null;
-});
 /** Pictures behind the figures of the first file, to be laid over it. */
 const firstFile = computed(() => (first.value?.kind === 'files' ? first.value.id : null));
 const measured = useFile(firstFile);
+function keyOf({ kind, channel }: Pick<Figure, 'kind' | 'channel'>): string {
+  return `evidence-${kind}${channel ? `-${channel}` : ''}`;
+}
+/** Lay a figure's picture over the first one, or take it away again; one that cannot lie over it stands in its place. */
+function lay(figure: Figure): void {
+  b.value = b.value === keyOf(figure) ? '' : keyOf(figure);
+}
 const overlays = computed(() => {
   const file = first.value;
   const figures = measured.data.value?.figures ?? [];
   if (file?.kind !== 'files' || measured.data.value?.id !== file.id) return [];
   return figures.flatMap(({ what, kind, channel, caption }) => {
-    if (!kind || !isOverlay(kind)) return [];
+    if (!kind || kind === 'plain') return [];
     const label = `${what.startsWith('channel') ? `${what}: ` : ''}${caption}`;
     return [
       {
-        key: `evidence-${kind}${channel ? `-${channel}` : ''}`,
+        key: keyOf({ kind, channel }),
         label,
         subject: ofEvidence(file, kind, label, channel),
       },
@@ -103,7 +110,11 @@ watch(
   },
   { immediate: true },
 );
-watch(b, (now) => (look.value.together = now ? 'wipe' : 'a'));
+watch(b, (now) => {
+  const kind = now.startsWith('evidence-') ? now.replace('evidence-', '') : '';
+  const aside = kind && !isOverlay(kind.replace(/-[YRGBA]$/, ''));
+  look.value.together = now ? (aside ? 'b' : 'wipe') : 'a';
+});
 watch(shown, (now) => (look.value.channel = { RGB: 0, R: 1, G: 2, B: 3, A: 1 }[now]));
 watch(
   first,
@@ -179,6 +190,7 @@ useKeys({
   d: () => together('difference'),
   c: () => (look.value.clipping = !look.value.clipping),
   m: times,
+  l: () => (large.value = !large.value),
   s: () => void seams(),
   ',': () => expose(-0.5),
   '.': () => expose(0.5),
@@ -198,8 +210,8 @@ useKeys({
 
 <template>
   <Trouble v-if="set.isError.value" :error="set.error.value" @again="set.refetch()" />
-  <main v-else-if="set.data.value" class="page">
-    <div class="left">
+  <main v-else-if="set.data.value" class="page" :class="{ large }">
+    <div v-show="!large" class="left">
       <header class="top">
         <RouterLink class="link" :to="{ name: 'set', params: { slug, id } }"
           ><strong>{{ set.data.value.name }}</strong></RouterLink
@@ -314,7 +326,7 @@ useKeys({
       </div>
     </div>
     <aside class="side">
-      <section class="block" aria-label="Under the pointer">
+      <section v-if="!large" class="block" aria-label="Under the pointer">
         <div class="head">
           <h2>Under the pointer</h2>
           <span class="mono soft">{{ texel ? `${texel.x}, ${texel.y}` : '' }}</span>
@@ -329,16 +341,23 @@ useKeys({
         </template>
         <p v-else class="soft means">Point at a texel to read what is stored there and what it means.</p>
       </section>
-      <section class="block" aria-label="Histogram">
+      <section v-if="!large" class="block" aria-label="Histogram">
         <div class="head">
           <h2>Histogram</h2>
           <span class="soft">{{ onTable?.name }}</span>
         </div>
         <Histogram :counts="histogram.data.value" :only="shown" />
       </section>
-      <section aria-label="Lit">
-        <LitView :set="set.data.value" :normal="normal" />
-      </section>
+      <LitView :set="set.data.value" :may-work="mayWork" :large="large" @large="large = !large" />
+      <FigureList
+        v-if="!large && first && measured.data.value?.id === firstFile"
+        class="figures"
+        :file-id="first.id"
+        :stamp="first.stamp"
+        :figures="measured.data.value?.figures ?? []"
+        :is-shown="(figure) => b === keyOf(figure)"
+        @show="lay"
+      />
     </aside>
   </main>
 </template>
@@ -377,10 +396,11 @@ useKeys({
   border: 0;
   background: none;
   color: inherit;
-  padding: 0 7px;
+  padding: 0 6px;
   height: 100%;
   cursor: pointer;
   font-size: 10.5px;
+  white-space: nowrap;
 }
 .tool:hover {
   color: #fff;
@@ -422,6 +442,16 @@ useKeys({
 }
 .block {
   padding: 12px 16px 14px;
+}
+.figures {
+  padding: 16px;
+}
+.large .side {
+  flex: 1;
+  width: auto;
+  border-left: 0;
+  display: flex;
+  flex-direction: column;
 }
 .values {
   display: flex;

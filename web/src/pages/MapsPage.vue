@@ -152,7 +152,7 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
   gap: 10px;
   align-items: center;
   height: 34px;
-  padding-right: 16px;
+  padding: 0 16px 0 9px;
   border-bottom: 1px solid var(--rule);
   cursor: default;
 }

@@ -10,9 +10,9 @@ import { bytesWords, sampleWords, sizeWords } from '@/lib/format';
 import { evidenceUrl, viewsOf, type View } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
 
+import FigureList, { type Figure } from './FigureList.vue';
 import Trouble from './Trouble.vue';
 
-type Figure = NonNullable<typeof figures.value>[number];
 const props = defineProps<{ fileId: number; slug: string; mayWork: boolean }>();
 const file = useFile(toRef(props, 'fileId'));
 const cache = useQueryClient();
@@ -30,7 +30,6 @@ const shown = ref<
 
 const detail = computed(() => file.data.value);
 const facts = computed(() => detail.value?.facts);
-const figures = computed(() => detail.value?.figures ?? []);
 const views = computed(() => viewsOf(facts.value?.channels ?? []));
 const address = computed(() => {
   const base = `/api/files/${props.fileId}`;
@@ -109,30 +108,13 @@ function bringBack(number: number): void {
             }}</RouterLink></template
           >
         </p>
-        <section v-if="figures.length" aria-label="What the pixels say">
-          <div class="head"><h2>What the pixels say</h2></div>
-          <div v-for="(figure, index) in figures" :key="index" class="figure" :class="{ look: figure.look }">
-            <span>{{ figure.what }}</span>
-            <span class="says">{{ figure.look ? '◆ ' : '' }}{{ figure.says }}</span>
-            <button
-              v-if="figure.kind"
-              class="plain thumb"
-              :class="{ on: isShown(figure) }"
-              :title="figure.caption"
-              :aria-label="`Show ${figure.what || figure.says}: ${figure.caption}`"
-              @click="show(figure)"
-            >
-              <img
-                :src="evidenceUrl(fileId, figure.kind, figure.channel, facts.sha256.slice(0, 12))"
-                alt=""
-                loading="lazy"
-                width="34"
-                height="34"
-              />
-            </button>
-          </div>
-        </section>
-        <p v-else class="soft">It came before pixels were measured. Drop it again to have that done.</p>
+        <FigureList
+          :file-id="fileId"
+          :stamp="facts.sha256.slice(0, 12)"
+          :figures="detail.figures"
+          :is-shown="isShown"
+          @show="show"
+        />
         <section aria-label="Revisions">
           <div class="head"><h2>Revisions</h2></div>
           <div v-for="revision in detail.revisions" :key="revision.number" class="revision">
@@ -206,34 +188,6 @@ function bringBack(number: number): void {
 }
 section {
   margin-top: 18px;
-}
-.figure {
-  display: grid;
-  grid-template-columns: 92px minmax(0, 1fr) 34px;
-  gap: 10px;
-  align-items: center;
-  min-height: 41px;
-  border-bottom: 1px solid var(--rule);
-}
-.figure > :first-child {
-  color: var(--soft);
-}
-.look .says {
-  color: var(--ochre);
-}
-.thumb {
-  height: 34px;
-  background: var(--well);
-}
-.thumb img {
-  display: block;
-  width: 34px;
-  height: 34px;
-  object-fit: cover;
-}
-.thumb.on {
-  outline: 2px solid var(--ink);
-  outline-offset: 1px;
 }
 .caption {
   padding: 0 10px;

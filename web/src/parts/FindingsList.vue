@@ -75,6 +75,7 @@ li {
   gap: 10px;
   padding: 8px;
   border-bottom: 1px solid var(--rule);
+  align-items: flex-start;
 }
 .lit {
   background: var(--wash);

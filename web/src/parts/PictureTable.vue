@@ -34,7 +34,11 @@ function address(subject: Subject): (tile: LevelTile) => string {
   if (whole) return () => whole;
   const view = alpha.value && subject.channels.includes('A') ? 'A' : 'RGB';
   return ({ level, column, row }) =>
-    `/api/${subject.kind}/${subject.id}/tile?view=${view}&level=${level}&column=${column}&row=${row}&v=${subject.stamp}`;
+    `/api/${subject.kind}/${subject.id}/tile?view=${view}&level=${level}&column=${column}&row=${row}` +
+    `${subject.deep ? `&stops=${props.look.exposure}` : ''}&v=${subject.stamp}`;
+}
+function put(index: 0 | 1, subject: Subject | null): void {
+  painter?.put(index, subject, subject ? address(subject) : () => '', subject?.deep ?? false);
 }
 function place(): void {
   placed.value = fit(props.first, room, props.look.times);
@@ -106,10 +110,18 @@ watch(placed, (now) => {
 watch(() => props.look, draw, { deep: true });
 watch(() => props.look.times, place);
 watch(
+  () => props.look.exposure,
+  () => {
+    if (props.first.deep) put(0, props.first);
+    if (props.second?.deep) put(1, props.second);
+    draw();
+  },
+);
+watch(
   () => [props.first.kind, props.first.id, props.first.stamp, alpha.value].join(),
   (_, before) => {
     failure.value = '';
-    painter?.put(0, props.first, address(props.first));
+    put(0, props.first);
     if (before !== undefined) draw();
   },
 );
@@ -123,7 +135,7 @@ watch(
       ? [props.second.kind, props.second.id, props.second.name, props.second.stamp, alpha.value].join()
       : '',
   () => {
-    painter?.put(1, props.second, props.second ? address(props.second) : () => '');
+    put(1, props.second);
     draw();
   },
 );
@@ -137,8 +149,8 @@ onMounted(() => {
     failure.value = error instanceof Error ? error.message : 'The picture cannot be shown here.';
     return;
   }
-  painter.put(0, props.first, address(props.first));
-  if (props.second) painter.put(1, props.second, address(props.second));
+  put(0, props.first);
+  put(1, props.second);
   watcher.observe(canvas.value.parentElement);
 });
 onBeforeUnmount(() => {

@@ -16,11 +16,13 @@ from django.utils import timezone
 from texelcore.naming.rules import HouseRules, SizeRules
 from texelcore.surface.origin import Origin
 from texeldemo.export import WORLD, export_world
+from texeldemo.meshes import planter
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.arrive import run
-from texelweb.sets.models import Arrival, ArrivalItem
+from texelweb.sets.meshes import put_mesh
+from texelweb.sets.models import Arrival, ArrivalItem, TextureSet
 from texelweb.sets.questions import save_rules
 
 MEMBERS = {
@@ -65,6 +67,7 @@ class Command(BaseCommand):
                 if entry.slug in RULES:
                     save_rules(project, RULES[entry.slug], "First rules", users["lead"])
                 self._take_in(project, Path(folder) / entry.slug, users["lead"])
+            self._give_mesh(Path(folder))
 
     def _users(self) -> dict[str, Any]:
         model = get_user_model()
@@ -76,6 +79,12 @@ class Command(BaseCommand):
                 user.save()
             users[name] = user
         return users
+
+    def _give_mesh(self, folder: Path) -> None:
+        """One set comes with a mesh of its own."""
+        place = folder / "fern_planter.obj"
+        place.write_text(planter())
+        put_mesh(TextureSet.objects.get(project__slug="glasshouse-nine", code="fern_planter"), place, place.name)
 
     def _take_in(self, project: Project, folder: Path, user: Any) -> None:
         origin = Origin(way="dropped", source="Thistledown Works, demo world", came=timezone.now().date())

@@ -1,0 +1,71 @@
+"""A set's own mesh, to see its maps on. It is kept as it came and read by browsers alone; here it is only looked over."""
+
+from __future__ import annotations
+
+import json
+import struct
+from pathlib import Path
+from typing import Any
+
+from texelcore.pixels.errors import TexelError
+from texelweb.sets.models import TextureSet
+from texelweb.storage.blobs import keep
+
+LARGEST_MESH = 64 * 1024**2
+SUFFIXES = (".glb", ".gltf", ".obj")
+# glTF 2.0, section "GLB File Format": magic, version and length, then chunks of length, type and data; JSON comes first.
+_GLB_MAGIC, _JSON_CHUNK = b"glTF", b"JSON"
+_WAY_OUT = "Export it as .glb with everything inside, or as .obj."
+
+
+def put_mesh(texture_set: TextureSet, path: Path, name: str) -> None:
+    """Keep a mesh with a set in place of the one before. Raises TexelError for a file that is no such mesh."""
+    look_over(path, name)
+    texture_set.mesh, texture_set.mesh_name = keep(path), name[-120:]
+    texture_set.save(update_fields=["mesh", "mesh_name"])
+
+
+def look_over(path: Path, name: str) -> None:
+    """Raise TexelError for a file that is no glTF 2.0 or OBJ mesh by its first look, or that would fetch other files."""
+    suffix = Path(name).suffix.lower()
+    if suffix not in SUFFIXES:
+        raise TexelError(name, "is no glTF or OBJ file by its ending.", _WAY_OUT)
+    if path.stat().st_size > LARGEST_MESH:
+        raise TexelError(name, "is larger than 64 MB.", "Export a lighter mesh: it is only there to look at maps.")
+    body = path.read_bytes()
+    if suffix == ".obj":
+        lines = body.splitlines()
+        if b"\0" in body or not all(any(line.startswith(key) for line in lines) for key in (b"v ", b"vt ", b"f ")):
+            raise TexelError(name, "is no OBJ with points, texture coordinates and faces.", _WAY_OUT)
+        return
+    document = _document(body, name) if suffix == ".glb" else _parsed(body, name)
+    if not str(document.get("asset", {}).get("version", "")).startswith("2."):
+        raise TexelError(name, "is not glTF 2.0.", _WAY_OUT)
+    held = [*document.get("buffers", ()), *document.get("images", ())]
+    if any("uri" in entry and not str(entry["uri"]).startswith("data:") for entry in held):
+        raise TexelError(name, "leans on other files.", _WAY_OUT)
+
+
+def _document(body: bytes, name: str) -> dict[str, Any]:
+    try:
+        magic, version, length = struct.unpack_from("<4sII", body)
+        size, kind = struct.unpack_from("<I4s", body, 12)
+    except struct.error:
+        magic, version, length, size, kind = b"", 0, 0, 0, b""
+    if (magic, version, length, kind) != (_GLB_MAGIC, 2, len(body), _JSON_CHUNK) or 20 + size > len(body):
+        raise TexelError(name, "is damaged or no GLB of version 2.", _WAY_OUT)
+    return _parsed(body[20 : 20 + size], name)
+
+
+def _parsed(body: bytes, name: str) -> dict[str, Any]:
+    try:
+        document = json.loads(body)
+        # Only what is looked at here has to have the right shape.
+        for key in ("buffers", "images"):
+            if not all(isinstance(entry, dict) for entry in document.get(key, ())):
+                raise ValueError(key)
+        if not isinstance(document["asset"], dict):
+            raise TypeError("asset")
+    except (ValueError, KeyError, AttributeError, TypeError, RecursionError) as error:
+        raise TexelError(name, "is damaged: its description is no glTF.", _WAY_OUT) from error
+    return dict(document)

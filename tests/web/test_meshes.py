@@ -1,0 +1,89 @@
+"""A set's own mesh: kept as it came, and looked over before it is."""
+
+from __future__ import annotations
+
+import io
+import json
+import struct
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pygltflib
+import pytest
+
+from tests.web.conftest import Caller
+from texelcore.pixels.errors import TexelError
+from texeldemo.meshes import planter
+from texelweb.sets.meshes import look_over
+from texelweb.sets.models import TextureSet
+
+Body = Callable[..., bytes]
+TRIANGLE = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nf 1/1 2/1 3/1\n"
+
+
+def glb(document: dict[str, Any], tail: bytes = b"") -> bytes:
+    """A GLB by hand, as glTF 2.0 lays it out: a header of 12 bytes, then the JSON chunk."""
+    text = json.dumps(document).encode()
+    text += b" " * (-len(text) % 4)
+    chunk = struct.pack("<I4s", len(text), b"JSON") + text + tail
+    return struct.pack("<4sII", b"glTF", 2, 12 + len(chunk)) + chunk
+
+
+def by_pygltflib() -> bytes:
+    return b"".join(pygltflib.GLTF2(asset=pygltflib.Asset(version="2.0")).save_to_bytes())
+
+
+GOOD = {"pot.obj": TRIANGLE, "pot.glb": by_pygltflib(), "pot.gltf": b'{"asset": {"version": "2.0"}, "meshes": []}'}
+BAD = {
+    "pot.fbx": (TRIANGLE, "no glTF or OBJ file"),
+    "text.obj": (b"a letter home", "no OBJ with points"),
+    "bytes.obj": (TRIANGLE + b"\0", "no OBJ with points"),
+    "short.glb": (by_pygltflib()[:-4], "damaged or no GLB"),
+    "tiny.glb": (b"glTF", "damaged or no GLB"),
+    "old.glb": (glb({"asset": {"version": "1.0"}}), "not glTF 2.0"),
+    "list.gltf": (b"[]", "no glTF"),
+    "deep.gltf": (b"[" * 100_000, "no glTF"),
+    "leans.glb": (glb({"asset": {"version": "2.0"}, "buffers": [{"uri": "../../etc/passwd"}]}), "leans on other files"),
+    "calls.gltf": (b'{"asset": {"version": "2.0"}, "images": [{"uri": "https://x.test/a.png"}]}', "leans on other files"),
+}
+
+
+@pytest.mark.parametrize("name", GOOD)
+def test_a_mesh_is_kept_with_its_set_and_taken_away(artist: Caller, guest: Caller, body: Body, name: str) -> None:
+    artist.send("weir", {"oak_albedo.png": body()})
+    where = f"/sets/{TextureSet.objects.get().pk}"
+    assert artist.get(where)["mesh"] is None and guest("GET", f"{where}/mesh").status_code == 404
+    form = {"name": f"shapes/{name}", "file": io.BytesIO(GOOD[name])}
+    assert artist.client.post(f"/api{where}/mesh", form).json()["mesh"]["name"] == name
+    answer = guest("GET", f"{where}/mesh")
+    assert b"".join(answer.streaming_content) == GOOD[name]
+    assert answer["Content-Type"] == "application/octet-stream" and "attachment" in answer["Content-Disposition"]
+    assert artist.ask("DELETE", f"{where}/mesh")["mesh"] is None
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_what_is_no_mesh_is_refused_and_the_old_one_stays(artist: Caller, body: Body, name: str) -> None:
+    artist.send("weir", {"oak_albedo.png": body()})
+    where = f"/api/sets/{TextureSet.objects.get().pk}/mesh"
+    artist.client.post(where, {"name": "pot.obj", "file": io.BytesIO(TRIANGLE)})
+    refused = artist.client.post(where, {"name": name, "file": io.BytesIO(BAD[name][0])})
+    assert refused.status_code == 409 and BAD[name][1] in refused.json()["problem"] and refused.json()["way_out"]
+    assert TextureSet.objects.get().mesh_name == "pot.obj"
+
+
+def test_the_demo_mesh_is_whole(tmp_path: Path) -> None:
+    """Every face names points that are there, and no edge of the turned shape is left open but at its two poles."""
+    place = tmp_path / "planter.obj"
+    place.write_text(planter())
+    look_over(place, place.name)
+    lines = [line.split() for line in planter().splitlines()]
+    points = np.array([line[1:] for line in lines if line[0] == "v"], float)
+    faces = [[int(corner.split("/")[0]) for corner in line[1:]] for line in lines if line[0] == "f"]
+    assert len(points) == sum(line[0] == "vt" for line in lines) == max(max(face) for face in faces)
+    assert np.ptp(points[:, 0]) == pytest.approx(np.ptp(points[:, 2])) and points[:, 1].min() == 0
+    with pytest.raises(TexelError, match="larger than 64 MB"):
+        with place.open("ab") as file:
+            file.truncate(64 * 1024**2 + 1)
+        look_over(place, place.name)
