@@ -131,7 +131,7 @@ def test_a_revision_is_looked_at_and_brought_back(artist: Caller, guest: Caller,
         (2, sha256(second), True),
         (1, sha256(first), False),
     ]
-    assert detail["evidence"]["picture"]
+    assert detail["figures"][0]["what"] == "looks like"
     old, new = (artist.client.get(f"/api/files/{file.pk}/picture?revision={number}").content for number in (1, 2))
     assert old != new and artist("GET", f"/files/{file.pk}/picture?revision=9").status_code == 404
     assert guest("POST", f"/files/{file.pk}/revisions/1/bring-back").status_code == 403

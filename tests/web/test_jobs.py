@@ -32,11 +32,13 @@ def test_a_job_and_its_queue_entry_are_made_together_or_not_at_all(project: Proj
     class Changed(Exception):
         pass
 
+    # Tests that run a real server leave entries in the queue, which is not flushed with the application's own tables.
+    before = ProcrastinateJob.objects.count()
     with pytest.raises(Changed), transaction.atomic():
         control.enqueue(project, Job.Kind.SORT, "Never", "1", users["artist"])
-        assert ProcrastinateJob.objects.count() == 1
+        assert ProcrastinateJob.objects.count() == before + 1
         raise Changed
-    assert Job.objects.count() == ProcrastinateJob.objects.count() == 0
+    assert Job.objects.count() == 0 and ProcrastinateJob.objects.count() == before
 
 
 def test_a_failure_says_what_and_the_way_out_and_can_be_tried_again(

@@ -6,7 +6,7 @@ import base64
 
 import numpy as np
 
-from texelcore.evidence.channels import Floats, look_at_channels, middle, sample
+from texelcore.evidence.channels import Floats, look_at_channels, middle, sample, share_of, squared_length
 from texelcore.evidence.direction import normal_direction
 from texelcore.evidence.structure import blotches, even_gradient, octaves, parts, period, seams, shrunk
 from texelcore.pixels.image import Image
@@ -75,7 +75,7 @@ def _is_two_channel_field(values: Floats, seen: list[ChannelSeen]) -> bool:
     """Two channels that may be the first two components of unit vectors whose mean stands about upright. Whether they are
     directions is for their curl to say."""
     vectors = values[..., :2] * 2 - 1
-    short = ((vectors**2).sum(axis=-1) <= 1.02).mean() > 0.98
+    short = share_of(squared_length(vectors) <= 1.02) > 0.98
     lean = np.abs(vectors.mean(axis=(0, 1))).max()
     return bool(short and lean < 0.15 and not any(channel.kind in ("constant", "copy") for channel in seen))
 
@@ -85,12 +85,12 @@ def _is_field(values: Floats, vectors: Floats) -> bool:
     and green go together."""
     if values[..., 2].mean() < LEAST_BLUE:
         return False
-    length = np.sqrt((vectors * vectors).sum(axis=-1))
-    if (np.abs(length - 1) < UNIT).mean() > MOSTLY_UNIT:
+    length = np.sqrt(squared_length(vectors))
+    if share_of(np.abs(length - 1) < UNIT) > MOSTLY_UNIT:
         return True
     usual = float(np.median(length))
-    one_length = (np.abs(length - usual) < UNIT / 2).mean() > MOSTLY_UNIT and 0.4 < usual < 1.3
-    return bool(one_length) and abs(_alike(vectors)[0]) < 0.5
+    one_length = share_of(np.abs(length - usual) < UNIT / 2) > MOSTLY_UNIT and 0.4 < usual < 1.3
+    return one_length and abs(_alike(vectors)[0]) < 0.5
 
 
 def _is_coloured(colours: list[ChannelSeen], values: Floats, crop: Floats) -> bool:
@@ -115,7 +115,7 @@ def _alike(field: Floats) -> tuple[float, float, float]:
 
 def _field(values: Floats, image: Image) -> FieldSeen:
     vectors = values[..., :3] * 2 - 1
-    length = np.sqrt((vectors * vectors).sum(axis=-1))
+    length = np.sqrt(squared_length(vectors))
     # All texels: a sample of a woven surface could pick one side of every thread.
     top = np.iinfo(image.data.dtype).max if image.data.dtype.kind == "u" else 1
     x, y, z = (float(image.data[..., index].mean(dtype=np.float64)) / top * 2 - 1 for index in range(3))
@@ -125,7 +125,7 @@ def _field(values: Floats, image: Image) -> FieldSeen:
 
 def _colour(values: Floats, small: Floats) -> ColourSeen:
     count = min(3, values.shape[-1]) if values.shape[-1] != 2 else 1
-    luma = values[..., :count].mean(axis=-1)
+    luma = np.add.reduce([values[..., index] for index in range(count)]) / count
     dark, bright = (float(value) * 255 for value in np.quantile(luma, (0.02, 0.98)))
     return ColourSeen(dark=round(dark, 1), bright=round(bright, 1), gradient=_short(even_gradient(small)))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -40,13 +42,19 @@ def octaves(image: Image) -> tuple[float, float]:
     top, left = (image.height - edge) // 2, (image.width - edge) // 2
     crop = luma(image.data[top : top + edge, left : left + edge])
     window = np.hanning(edge).astype(np.float32)
-    power = np.abs(np.fft.rfft2((crop - crop.mean()) * window[:, None] * window[None, :])) ** 2
-    # The larger of the two axes' frequencies, so that an octave is a square ring, as resampling cuts it.
-    frequency = np.maximum(np.abs(np.fft.fftfreq(edge))[:, None], np.fft.rfftfreq(edge)[None, :])
-    bands = ((0.4375, 0.5), (0.125, 0.25), (0.0625, 0.125))
-    finest, second, third = (float(power[(frequency > low) & (frequency <= high)].mean()) for low, high in bands)
+    spectrum = np.fft.rfft2((crop - crop.mean()) * window[:, None] * window[None, :])
+    power = spectrum.real**2 + spectrum.imag**2
+    finest, second, third = (float(power[band].mean()) for band in _bands(edge))
     floor = 1e-9 * float(power.max()) + 1e-12
     return (finest + floor) / (second + floor), (second + floor) / (third + floor)
+
+
+@cache
+def _bands(edge: int) -> tuple[NDArray[np.bool_], ...]:
+    """Where in a spectrum the finest eighth, the second and the third octave lie."""
+    # The larger of the two axes' frequencies, so that an octave is a square ring, as resampling cuts it.
+    frequency = np.maximum(np.abs(np.fft.fftfreq(edge))[:, None], np.fft.rfftfreq(edge)[None, :])
+    return tuple((frequency > low) & (frequency <= high) for low, high in ((0.4375, 0.5), (0.125, 0.25), (0.0625, 0.125)))
 
 
 def seams(image: Image) -> tuple[float, float]:
@@ -62,11 +70,15 @@ def _seam(data: Pixels) -> float:
     width = data.shape[1]
     if width < 8:
         return 1.0
-    rows = data[:: max(1, data.shape[0] // 512)]
+    rows = data[:: max(1, data.shape[0] // 256)]
     near = luma(np.concatenate([rows[:, -4:], rows[:, :4]], axis=1))
     steps = np.abs(np.diff(near, axis=1)).mean(axis=0)
-    columns = np.arange(1, width - 1, max(1, width // 256))
-    inside = np.abs(luma(rows[:, columns]) - luma(rows[:, columns + 1])).mean(axis=0)
+    step = max(1, width // 256)
+    if step == 1:
+        inside = np.abs(np.diff(luma(rows)[:, 1:], axis=1)).mean(axis=0)
+    else:
+        columns = np.arange(1, width - 1, step)
+        inside = np.abs(luma(rows[:, columns]) - luma(rows[:, columns + 1])).mean(axis=0)
     inner = max(float(np.median(np.delete(steps, 3))), float(np.quantile(inside, 0.98)))
     # Half a level in 8 bits keeps a flat picture's rounding from counting as a seam.
     return float((steps[3] + 0.5 / 255) / (inner + 0.5 / 255))

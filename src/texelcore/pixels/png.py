@@ -35,6 +35,7 @@ LAST_EMPTY_BLOCK = b"\x03\x00"
 # Rows that a strip's filter is chosen by, and bytes that are filtered at once.
 SAMPLE_ROWS = 6
 CACHE_BYTES = 1 << 17
+SMALL_PICTURE = 1 << 16
 
 Bytes2D = NDArray[np.uint8]
 # "matches" looks for repeated bytes; "runs" only for runs of one byte, which suits filtered pictures of real surfaces,
@@ -70,7 +71,12 @@ def write_png(source: StripSource, file: BinaryIO, encoding: Literal["srgb", "li
 
 
 def png_bytes(pixels: Pixels) -> bytes:
-    """A small picture (H, W, C) for a screen as PNG bytes."""
+    """A small picture (H, W, C) for a screen as PNG bytes. Below a strip's size a plain library is as quick and simpler."""
+    if pixels.size <= SMALL_PICTURE:
+        from imagecodecs import png_encode
+
+        plain = pixels[:, :, 0] if pixels.shape[2] == 1 else pixels
+        return bytes(png_encode(np.ascontiguousarray(plain), level=1))
     file = io.BytesIO()
     write_png(of_image(Image.of(pixels)), file, "srgb", threads=1)
     return file.getvalue()

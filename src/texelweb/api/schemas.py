@@ -7,6 +7,7 @@ from typing import Literal
 from uuid import UUID
 
 from ninja import Schema
+from pydantic import BaseModel
 
 from texelcore.proof.figures import Figures
 from texelcore.surface.ledger import ChannelName, Finding, LeftOut, Row
@@ -226,7 +227,7 @@ class SetView(Schema):
     job: JobView | None
 
 
-class Cell(Schema):
+class Cell(BaseModel):
     """One stage of one set on the board."""
 
     state: CellState
@@ -234,7 +235,7 @@ class Cell(Schema):
     first: str
 
 
-class BoardSet(Schema):
+class BoardSet(BaseModel):
     """A row of the board."""
 
     id: int
@@ -248,7 +249,7 @@ class BoardSet(Schema):
     cells: dict[str, Cell]
 
 
-class BoardFinding(Schema):
+class BoardFinding(BaseModel):
     """A finding with the set that it belongs to."""
 
     set_id: int
@@ -256,7 +257,7 @@ class BoardFinding(Schema):
     finding: Finding
 
 
-class Board(Schema):
+class Board(BaseModel):
     """A project's home."""
 
     project: ProjectView

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import hashlib
+import json
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from threading import Lock
+from typing import Any
 
 from django.utils import timezone
 
@@ -11,6 +16,7 @@ from texelcore.build.plan import Plan, PlannedOutput, plan_build
 from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.origin_rules import check_origin
+from texelcore.naming.rules import HouseRules
 from texelcore.proof.prove import proof_key
 from texelcore.proof.tolerances import judge
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
@@ -44,15 +50,75 @@ class State:
         return provided | {"metallic", "base_colour"} if self.ledger.workflow == "specular" else provided
 
 
-def plan_of(
-    texture_set: TextureSet, target: Target, known: Mapping[str, FileFacts] | None = None
-) -> tuple[Ledger, dict[str, FileFacts], Plan]:
-    """The ledger, the facts of the files it names, and the plan for a target. `known` spares asking for facts."""
+@dataclass(frozen=True)
+class Judged:
+    """What follows from a set's ledger, its files, a target and the house rules alone."""
+
+    ledger: Ledger
+    files: dict[str, FileFacts]
+    plan: Plan
+    findings: tuple[Finding, ...]
+
+
+# A board asks about hundreds of sets again and again, and few of them have changed. Kept by all that the answer depends on.
+MOST_JUDGED = 1500
+MOST_NAMED = 100
+_judged: OrderedDict[str, Judged] = OrderedDict()
+_lock = Lock()
+
+
+def plan_of(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[str, FileFacts], Plan]:
+    """The ledger, the facts of the files it names, and the plan for a target."""
+    (judged,) = _judge(texture_set.project, [(texture_set, target)])
+    return judged.ledger, judged.files, judged.plan
+
+
+def _judge(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[Judged]:
+    """Judge sets for targets, from what is at hand where nothing has changed. Rows are fetched for all at once."""
+    rules = project.rules
+    house = f"{rules.model_dump_json()}\n{project.code}"
+    named = {id(texture_set): _files_named(texture_set.ledger_json) for texture_set, _ in wanted}
+    every = set().union(*named.values()) if named else set()
+    stamps = {str(pk): f"{pk} {sha256} {path}" for pk, sha256, path in _stamps(project, every)}
+    keys = []
+    for texture_set, target in wanted:
+        files = "\n".join(stamps.get(file, "") for file in sorted(named[id(texture_set)]))
+        parts = (house, target.model_dump_json(), texture_set.code, json.dumps(texture_set.ledger_json, sort_keys=True), files)
+        keys.append(hashlib.sha256("\n\n".join(parts).encode()).hexdigest())
+    with _lock:
+        found = {key: _judged[key] for key in keys if key in _judged}
+    missing = {file for key, (entry, _) in zip(keys, wanted, strict=True) if key not in found for file in named[id(entry)]}
+    known = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=missing)}
+    for key, (texture_set, target) in zip(keys, wanted, strict=True):
+        if key not in found:
+            found[key] = _judge_one(texture_set, target, project, rules, known)
+    with _lock:
+        for key in keys:
+            _judged[key] = found[key]
+            _judged.move_to_end(key)
+        while len(_judged) > MOST_JUDGED:
+            _judged.popitem(last=False)
+    return [found[key] for key in keys]
+
+
+def _judge_one(
+    texture_set: TextureSet, target: Target, project: Project, rules: HouseRules, known: Mapping[str, FileFacts]
+) -> Judged:
     ledger = texture_set.ledger
-    if known is None:
-        known = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=ledger.files())}
     files = {file: known[file] for file in ledger.files() if file in known}
-    return ledger, files, plan_build(ledger, target, files, texture_set.project.code, texture_set.code)
+    plan = plan_build(ledger, target, files, project.code, texture_set.code)
+    findings = (*check_set(ledger, files, target, plan), *check_house(rules, ledger, files, project.code, plan))
+    return Judged(ledger, files, plan, findings)
+
+
+def _files_named(ledger_json: Any) -> set[str]:
+    return {entry["file"] for entry in (*ledger_json.get("rows", ()), *ledger_json.get("left_out", ()))}
+
+
+def _stamps(project: Project, files: set[str]) -> Iterable[tuple[int, str, str]]:
+    # A long list of keys costs more to send than a project's rows to read.
+    rows = SourceFile.objects.filter(project=project)
+    return (rows if len(files) > MOST_NAMED else rows.filter(pk__in=files)).values_list("pk", "blob_id", "path")
 
 
 def state_of(texture_set: TextureSet, target: Target) -> State:
@@ -63,25 +129,22 @@ def state_of(texture_set: TextureSet, target: Target) -> State:
 
 def states_of(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[State]:
     """How sets of one project stand, each for a target. Rows are fetched for all at once: a board has hundreds of sets."""
-    ledgers = [texture_set.ledger for texture_set, _ in wanted]
-    named = {file for ledger in ledgers for file in ledger.files()}
-    known = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=named)}
-    planned = [plan_of(texture_set, target, known) for texture_set, target in wanted]
-    proofs = _proofs_of([plan for _, _, plan in planned])
+    judged = _judge(project, wanted)
+    proofs = _proofs_of([entry.plan for entry in judged])
     builds = _builds_of([texture_set for texture_set, _ in wanted])
-    rules, tolerances, today = project.rules, project.tolerances, timezone.now().date()
+    tolerances, today = project.tolerances, timezone.now().date()
     states = []
-    for (texture_set, target), (ledger, files, plan) in zip(wanted, planned, strict=True):
+    for (texture_set, target), entry in zip(wanted, judged, strict=True):
         build, made = builds.get((texture_set.pk, target.name), (None, set()))
-        current = build is not None and made == {(entry.file_name, entry.content_key) for entry in plan.outputs}
-        mine = _by_output(plan, proofs)
-        findings = list(check_set(ledger, files, target, plan))
-        findings += check_house(rules, ledger, files, project.code, plan)
+        planned = {(output.file_name, output.content_key) for output in entry.plan.outputs}
+        mine = _by_output(entry.plan, proofs)
+        findings = list(entry.findings)
         findings += check_origin(texture_set.origin, texture_set.name, project.slug, target.name, today)
-        for entry in plan.outputs:
-            if entry.key in mine:
-                findings += judge(mine[entry.key].figures, tolerances, entry.file_name)
-        states.append(State(ledger, files, plan, worst_first(findings), build, current, mine))
+        for output in entry.plan.outputs:
+            if output.key in mine:
+                findings += judge(mine[output.key].figures, tolerances, output.file_name)
+        current = build is not None and made == planned
+        states.append(State(entry.ledger, entry.files, entry.plan, worst_first(findings), build, current, mine))
     return states
 
 

@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import shutil
 import tempfile
-from collections.abc import Iterator
+import uuid
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
 from django.core.files import File
+from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
 from texelcore.build.execute import file_sha256
 from texelweb.storage.models import Blob, place_of
+
+# Names of files that are still being written; what a killed process left of them is swept away at the next start.
+PART = ".part-"
 
 
 def keep(path: Path, sha256: str | None = None) -> Blob:
@@ -31,33 +36,44 @@ def keep_bytes(path: Path, sha256: str) -> None:
 
 
 def _save_whole(path: Path, place: str) -> None:
-    """On local disk: write beside, then rename. Elsewhere the store itself makes objects appear whole."""
-    try:
-        final = Path(default_storage.path(place))
-    except NotImplementedError:
+    """A file's bytes at a place of their own."""
+    final = _local(place)
+    if final is None:
         with path.open("rb") as file:
             default_storage.save(place, File(file))
         return
-    final.parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.NamedTemporaryFile(dir=final.parent, prefix=".part-", delete=False) as part:
-        beside = Path(part.name)
-    try:
-        shutil.copyfile(path, beside)
-        beside.chmod(0o444)
-        beside.replace(final)
-    except BaseException:
-        beside.unlink(missing_ok=True)
-        raise
+    _beside(final, lambda part: shutil.copyfile(path, part))
 
 
 def put(place: str, body: bytes) -> None:
     """Store a small object whose place says what it holds; one that is there already is the same and stays."""
-    if default_storage.exists(place):
-        return
-    with tempfile.NamedTemporaryFile() as file:
-        file.write(body)
-        file.flush()
-        _save_whole(Path(file.name), place)
+    final = _local(place)
+    if final is None:
+        if not default_storage.exists(place):
+            default_storage.save(place, ContentFile(body))
+    elif not final.exists():
+        _beside(final, lambda part: part.write_bytes(body))
+
+
+def _local(place: str) -> Path | None:
+    """The path of a place on local disk, or None where the store is elsewhere and makes objects appear whole by itself."""
+    try:
+        return Path(default_storage.path(place))
+    except NotImplementedError:
+        return None
+
+
+def _beside(final: Path, write: Callable[[Path], object]) -> None:
+    """Write beside, then rename: no reader ever sees half a file."""
+    final.parent.mkdir(parents=True, exist_ok=True)
+    part = final.parent / f"{PART}{uuid.uuid4().hex}"
+    try:
+        write(part)
+        part.chmod(0o444)
+        part.replace(final)
+    except BaseException:
+        part.unlink(missing_ok=True)
+        raise
 
 
 @contextmanager
