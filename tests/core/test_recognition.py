@@ -5,11 +5,14 @@ The words are listed here on their own, by what practitioners write (common prac
 
 from __future__ import annotations
 
+from hashlib import sha256
 from itertools import product
 
 from tests.core.test_sort import facts
 from texelcore.naming.habits import Habit
 from texelcore.naming.lexicon import Reading, read_name
+from texelcore.sorting.ask import ask
+from texelcore.sorting.questions import Scene, with_action
 from texelcore.sorting.sort import sort_files
 
 # Surfaces on purpose made of words that also name properties, counters, sizes and prefixes.
@@ -138,3 +141,50 @@ def test_a_habit_is_stronger_than_the_lexicon() -> None:
     normal = ledger.row("normal")
     assert normal and normal.normal_y == "-Y"
     assert [entry.file for entry in ledger.left_out] == ["grate_preview_sheet.png"]
+
+
+def by_set(names: list[str]) -> dict[str, set[str]]:
+    """The properties of each set that file names are sorted into, by the set's name."""
+    sorting = sort_files(facts(f"inbox/{name}") for name in names)
+    assert not sorting.open
+    return {ledger.name: {row.property for row in ledger.rows} for ledger in sorting.ledgers}
+
+
+def test_counters_tell_surfaces_apart_only_where_nothing_else_does() -> None:
+    """rock_01 and rock_02 are two surfaces; a number that each map has of its own is only a counter."""
+    both = {"base_colour", "normal"}
+    assert by_set(["rock_01_diff.png", "rock_01_nor.png", "rock_02_diff.png", "rock_02_nor.png"]) == {
+        "Rock 01": both,
+        "Rock 02": both,
+    }
+    assert by_set(["rock_diff_1k_01.png", "rock_nor_1k_01.png", "rock_diff_1k_02.png"]) == {
+        "Rock 01": both,
+        "Rock 02": {"base_colour"},
+    }
+    assert by_set(["01_rock_diff.png", "02_rock_nor.png"]) == {"Rock": both}
+    # A mask's number is its name, and a resolution is no counter.
+    masks = by_set(["rock_diff_512.png", "rock_diff_256.png", "rock_mask_01.png", "rock_mask_02.png"])
+    assert masks == {"Rock": {"base_colour", "mask.01", "mask.02"}}
+
+
+def test_the_later_revision_is_the_source() -> None:
+    (ledger,) = sort_files(facts(f"oak_diff_v{number}.png") for number in (2, 10, 9)).ledgers
+    row = ledger.row("base_colour")
+    assert row and row.file == "oak_diff_v10.png"
+    assert all("later revision" in entry.why for entry in ledger.left_out) and len(ledger.left_out) == 2
+
+
+def test_two_maps_for_one_property_are_asked_about() -> None:
+    names = ("oak_albedo.png", "oak_diffuse.png", "oak_rough.png", "oak_gloss.png")
+    files = {name: facts(name).model_copy(update={"sha256": sha256(name.encode()).hexdigest()}) for name in names}
+    (ledger,) = sort_files(files.values()).ledgers
+    asked = [entry for entry in ask(Scene({"1": ledger}, files)) if entry.kind == "rivals"]
+    assert {entry.about for entry in asked} == {"base_colour", "roughness"}
+    (colour,) = (entry for entry in asked if entry.about == "base_colour")
+    assert colour.prepared == "first" and [answer.label for answer in colour.answers] == ["oak_albedo.png", "oak_diffuse.png"]
+    settled = ledger
+    for action in colour.answer("second").actions:
+        settled = with_action(settled, action, files)
+    row = settled.row("base_colour")
+    assert row and row.file == "oak_diffuse.png" and row.sure == "by hand"
+    assert not [entry for entry in ask(Scene({"1": settled}, files)) if entry.about == "base_colour"]

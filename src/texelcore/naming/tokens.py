@@ -12,6 +12,7 @@ _TOKEN = re.compile(
     r"(?<![a-zA-Z])[vV]\d+(?![a-zA-Z])|\d+[kK]?(?![a-z])|[A-Z]+(?=[A-Z][a-z])|[A-Z]?[a-z]+|[A-Z]+|\d+|[^\W\d_a-zA-Z]+"
 )
 _NOISE = re.compile(r"^(?:[1248]k|16k|256|512|1024|2048|4096|8192|png|jpe?g|exr|tga|tiff?|webp|\d{1,3}|v\d+|var(?:iant)?)$")
+_COUNTER, _SIZES, _REVISION = re.compile(r"^\d{1,3}$"), re.compile(r"^(?:256|512)$"), re.compile(r"^[vV]\d{1,6}$")
 _KIND_PREFIXES = frozenset({"t", "tx", "tex", "m", "mat"})
 
 
@@ -43,6 +44,17 @@ def stem_of(path: str) -> str:
 def tokenise(stem: str) -> tuple[Token, ...]:
     """Cut a stem at separators, at changes of letter case and between letters and numbers."""
     return tuple(Token(match.group(), match.start(), match.end()) for match in _TOKEN.finditer(stem))
+
+
+def counters_of(path: str) -> tuple[str, ...]:
+    """The counters in a file's name, in order: short numbers that are no resolution ("rock_02_diff_1k" has 02)."""
+    return tuple(token.text for token in tokenise(stem_of(path)) if _COUNTER.match(token.text) and not _SIZES.match(token.text))
+
+
+def revision_of(path: str) -> int:
+    """The revision in a file's name ("v03" is 3), or 0."""
+    found = [int(token.text[1:]) for token in tokenise(stem_of(path)) if _REVISION.match(token.text)]
+    return max(found, default=0)
 
 
 def title_of(tokens: tuple[Token, ...]) -> str:

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from texelcore.naming.habits import Habit, content_of
 from texelcore.naming.lexicon import PAIRS, Meaning, Reading
 from texelcore.sorting.across import doubles_asked, near_doubles_asked, same_names_asked
+from texelcore.sorting.competing import competing_asked
 from texelcore.sorting.decide import (
     better_order,
-    key_of,
     likely_order,
     packed_rows_by_hand,
     row_for,
@@ -19,7 +19,7 @@ from texelcore.sorting.decide import (
 )
 from texelcore.sorting.questions import Action, Answer, Question, Scene, question
 from texelcore.sorting.sort import OpenFile, home_folder
-from texelcore.surface.ledger import ChannelName, FileFacts, Ledger, Row, row_problem
+from texelcore.surface.ledger import ChannelName, FileFacts, Row, row_problem
 from texelcore.surface.properties import NormalY, property_of
 
 
@@ -42,8 +42,7 @@ def _about_set(scene: Scene, key: str) -> Iterator[Question]:
         if row.sure == "doubted" and row.file not in seen:
             seen.add(row.file)
             yield _disagrees(scene, key, row)
-    yield from _both_directions(scene, key, ledger)
-    yield from _resolutions(scene, key, ledger)
+    yield from competing_asked(scene, key, ledger)
 
 
 def _disagrees(scene: Scene, key: str, row: Row) -> Question:
@@ -165,95 +164,6 @@ def _likely_home(scene: Scene, facts: FileFacts) -> str | None:
                 best, place = common, key
     # In a folder with several sets, only a common beginning says which.
     return place if best > 0 or homes == 1 else None
-
-
-def _both_directions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
-    row = ledger.row("normal")
-    if row is None or row.sure == "by hand":
-        return
-    for entry in ledger.left_out:
-        facts = scene.files[entry.file]
-        reading = scene.reading(entry.file)
-        if not reading or reading.meanings != ("normal",):
-            continue
-        direction = reading.direction or seen_direction(facts)
-        if direction is None or direction == row.normal_y:
-            continue
-        used = scene.files[row.file]
-        other = row_for(facts, "normal", normal_y=direction).model_copy(update={"sure": "by hand", "why": "Chosen by hand."})
-        left_why = f"Both normal directions were delivered; {used.name} ({signed(row.normal_y)}) is used."
-        yield question(
-            "both directions",
-            key,
-            (row.file, entry.file),
-            f"{ledger.name} came with both normal directions. Which one is its source?",
-            f"{used.name} is {signed(row.normal_y)}, {facts.name} is {signed(direction)}. One is enough: builds turn it over.",
-            (
-                Answer(
-                    key="first",
-                    label=f"{used.name}",
-                    actions=(
-                        Action(kind="keep", set=key, property="normal", why=left_why),
-                        Action(kind="leave out", set=key, file=entry.file, why=left_why),
-                    ),
-                ),
-                Answer(
-                    key="second",
-                    label=f"{facts.name}",
-                    actions=(
-                        Action(kind="assign", set=key, row=other),
-                        Action(kind="leave out", set=key, file=row.file, why=f"{facts.name} was chosen instead."),
-                    ),
-                ),
-            ),
-            about="normal",
-        )
-        return
-
-
-def _resolutions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
-    """One property delivered in several sizes."""
-    for row in ledger.rows:
-        if row.sure == "by hand":
-            continue
-        used, reading = scene.files[row.file], scene.reading(row.file)
-        rivals = [used]
-        for entry in ledger.left_out:
-            other, said = scene.files[entry.file], scene.reading(entry.file)
-            same = reading and said and said.meanings == reading.meanings and said.direction == reading.direction
-            if same and (other.width, other.height) != (used.width, used.height):
-                rivals.append(other)
-        if reading is None or len(rivals) < 2 or key_of(reading, reading.meanings[0]) != row.property:
-            continue
-        rivals.sort(key=lambda facts: (-facts.width * facts.height, facts.path))
-        title = " and ".join(
-            dict.fromkeys(property_of(entry.property).title.lower() for entry in ledger.rows if entry.file == row.file)
-        )
-        answers = []
-        for facts in rivals[:4]:
-            actions = [
-                Action(
-                    kind="assign",
-                    set=key,
-                    row=entry.model_copy(
-                        update={"file": facts.id, "sure": "by hand", "why": f"Chosen at {facts.width} × {facts.height}."}
-                    ),
-                )
-                for entry in ledger.rows
-                if entry.file == row.file
-            ]
-            if facts.id != used.id:
-                actions.append(Action(kind="leave out", set=key, file=used.id, why=f"{facts.name} was chosen instead."))
-            answers.append(Answer(key=facts.id, label=f"{facts.width} × {facts.height}, {facts.name}", actions=tuple(actions)))
-        yield question(
-            "resolutions",
-            key,
-            tuple(facts.id for facts in rivals),
-            f"{ledger.name} has its {title} in {len(rivals)} sizes. Which is its source?",
-            "Outputs are made from the source, so the largest loses nothing.",
-            tuple(answers),
-            about=row.property,
-        )
 
 
 def _keep(key: str, row: Row) -> Answer:

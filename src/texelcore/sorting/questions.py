@@ -13,17 +13,18 @@ from texelcore.naming.lexicon import Reading, read_name
 from texelcore.sorting.sort import OpenFile
 from texelcore.surface.ledger import Document, FileFacts, Ledger, LeftOut, Row, row_problem
 
-Kind = Literal["disagrees", "unnamed", "both directions", "resolutions", "double", "near double", "shared", "same name"]
+Kind = Literal["disagrees", "unnamed", "both directions", "rivals", "resolutions", "double", "near double", "shared", "same name"]
 ActionKind = Literal["assign", "leave out", "set aside", "join", "rename", "keep"]
 _WORST_FIRST: dict[Kind, int] = {
     "disagrees": 0,
     "unnamed": 1,
     "same name": 2,
     "shared": 3,
-    "both directions": 4,
-    "resolutions": 5,
-    "double": 6,
-    "near double": 7,
+    "rivals": 4,
+    "both directions": 5,
+    "resolutions": 6,
+    "double": 7,
+    "near double": 8,
 }
 
 

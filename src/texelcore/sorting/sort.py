@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from texelcore.naming.habits import Habit
 from texelcore.naming.lexicon import Reading, read_name
-from texelcore.naming.tokens import Token, title_of, tokenise
+from texelcore.naming.tokens import Token, counters_of, revision_of, title_of, tokenise
 from texelcore.sorting.decide import likely_property, rows_from_name, seen_direction
 from texelcore.surface.ledger import FileFacts, Ledger, LeftOut, Row
 from texelcore.surface.properties import property_of
@@ -62,12 +62,30 @@ def sort_files(files: Iterable[FileFacts], habits: Sequence[Habit] = ()) -> Sort
         group = groups.setdefault((folder, stem_key(stem)), _Group(title_of(stem)))
         group.members.append((facts, reading))
     ledgers = []
-    for group in groups.values():
+    for group in (part for whole in groups.values() for part in _apart(whole)):
         ledger, unsettled = _ledger_of(group)
         open_files += unsettled
         if ledger.rows:
             ledgers.append(ledger)
     return Sorting(tuple(ledgers), tuple(open_files))
+
+
+def _apart(group: _Group) -> list[_Group]:
+    """A group as it is, or one group for each counter where only counters tell surfaces apart ("rock_01", "rock_02").
+
+    They do where one property comes more than once with other counters; a mask's number names the mask and does not count.
+    """
+    numbered: dict[tuple[str, ...], list[tuple[FileFacts, Reading]]] = defaultdict(list)
+    said: dict[object, set[tuple[str, ...]]] = defaultdict(set)
+    for facts, reading in group.members:
+        counters = counters_of(facts.path)
+        if reading.label:
+            counters = tuple(counter for counter in counters if counter.zfill(2) != reading.label)
+        numbered[counters].append((facts, reading))
+        said[reading.meanings, reading.direction, reading.label].add(counters)
+    if all(len(counters) == 1 for counters in said.values()):
+        return [group]
+    return [_Group(" ".join([group.title, *counters]), members) for counters, members in numbered.items()]
 
 
 def home_folder(path: str) -> str:
@@ -117,7 +135,7 @@ def _ledger_of(group: _Group) -> tuple[Ledger, list[OpenFile]]:
     for key, candidates in offers.items():
         for facts, _, row in candidates:
             if facts.id not in used:
-                left[facts.id] = LeftOut(file=facts.id, why=_why_left(row, chosen[key]))
+                left[facts.id] = LeftOut(file=facts.id, why=_why_left(facts, row, chosen[key]))
     return Ledger(name=group.title, rows=rows, left_out=tuple(left.values())), unsettled
 
 
@@ -129,7 +147,8 @@ def _confirmed(facts: FileFacts, reading: Reading, group: _Group) -> bool:
 
 
 def _preference(offer: tuple[FileFacts, Reading, Row]) -> tuple[object, ...]:
-    """The better of two maps for one property: not doubted, +Y, strongly named, alone in its file, deeper, larger."""
+    """The better of two maps for one property: not doubted, +Y, strongly named, alone in its file, of a later revision,
+    deeper, larger."""
     facts, reading, row = offer
     direction = 0 if row.property != "normal" else {"+Y": 0, "-Y": 1}.get(reading.direction or seen_direction(facts) or "", 2)
     return (
@@ -138,14 +157,18 @@ def _preference(offer: tuple[FileFacts, Reading, Row]) -> tuple[object, ...]:
         reading.strength == "weak",
         len(reading.meanings),
         row.inverted,
+        -revision_of(facts.path),
         -_SAMPLE_RANK[facts.sample],
         -facts.width * facts.height,
         facts.path,
     )
 
 
-def _why_left(row: Row, chosen: tuple[FileFacts, Reading, Row]) -> str:
+def _why_left(facts: FileFacts, row: Row, chosen: tuple[FileFacts, Reading, Row]) -> str:
     better, _, kept = chosen
     if row.property == "normal" and row.normal_y != kept.normal_y:
         return f"Both normal directions were delivered; {better.name} ({kept.normal_y}) is used."
-    return f"{property_of(row.property).title} comes from {better.name}, which is deeper, larger or named more clearly."
+    title = property_of(row.property).title
+    if revision_of(better.path) > revision_of(facts.path):
+        return f"{title} comes from {better.name}, which is a later revision."
+    return f"{title} comes from {better.name}, which is deeper, larger or named more clearly."

@@ -2984,7 +2984,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "disagrees" | "unnamed" | "both directions" | "resolutions" | "double" | "near double" | "shared" | "same name";
+            kind: "disagrees" | "unnamed" | "both directions" | "rivals" | "resolutions" | "double" | "near double" | "shared" | "same name";
             /** Prepared */
             prepared: string;
             /** Set */

@@ -1,0 +1,152 @@
+"""Questions about one set: maps that compete for one row, by direction, by size, or because somebody exported two."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from texelcore.naming.lexicon import Reading
+from texelcore.naming.tokens import revision_of
+from texelcore.sorting.decide import key_of, row_for, seen_direction, signed
+from texelcore.sorting.questions import Action, Answer, Question, Scene, question
+from texelcore.surface.ledger import FileFacts, Ledger, LeftOut, Row
+from texelcore.surface.properties import NormalY, property_of
+
+
+def competing_asked(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
+    """All questions about a set's competing maps. Rows that a person has settled are not asked about."""
+    open_rows = [row for row in ledger.rows if row.sure != "by hand"]
+    yield from _both_directions(scene, key, ledger)
+    for row in open_rows:
+        yield from _rivals(scene, key, ledger, row)
+    yield from _resolutions(scene, key, ledger)
+
+
+def _either(key: str, row: Row, used: FileFacts, other: FileFacts, instead: Row, why: str = "") -> tuple[Answer, Answer]:
+    """Answers that keep the used file for a row, or take the other one; whichever is not taken is left out."""
+    chosen = instead.model_copy(update={"sure": "by hand", "why": "Chosen by hand."})
+    return (
+        Answer(
+            key="first",
+            label=used.name,
+            actions=(
+                Action(kind="keep", set=key, property=row.property, why=why or "Chosen by hand."),
+                Action(kind="leave out", set=key, file=other.id, why=why or f"{used.name} was chosen by hand instead."),
+            ),
+        ),
+        Answer(
+            key="second",
+            label=other.name,
+            actions=(
+                Action(kind="assign", set=key, row=chosen),
+                Action(kind="leave out", set=key, file=used.id, why=f"{other.name} was chosen by hand instead."),
+            ),
+        ),
+    )
+
+
+def _both_directions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
+    row = ledger.row("normal")
+    if row is None or row.sure == "by hand":
+        return
+    used = scene.files[row.file]
+    for entry in ledger.left_out:
+        other, said = scene.files[entry.file], scene.reading(entry.file)
+        if not said or said.meanings != ("normal",):
+            continue
+        direction = _direction(said, other)
+        if direction is None or direction == row.normal_y:
+            continue
+        why = f"Both normal directions were delivered; {used.name} ({signed(row.normal_y)}) is used."
+        yield question(
+            "both directions",
+            key,
+            (row.file, entry.file),
+            f"{ledger.name} came with both normal directions. Which one is its source?",
+            f"{used.name} is {signed(row.normal_y)}, {other.name} is {signed(direction)}. One is enough: builds turn it over.",
+            _either(key, row, used, other, row_for(other, "normal", normal_y=direction), why),
+            about="normal",
+        )
+        return
+
+
+def _direction(said: Reading, facts: FileFacts) -> NormalY | None:
+    return said.direction or seen_direction(facts)
+
+
+def _rivals(scene: Scene, key: str, ledger: Ledger, row: Row) -> Iterator[Question]:
+    """Two pictures for one property that nothing tells apart: one of them is not wanted."""
+    used, reading = scene.files[row.file], scene.reading(row.file)
+    if reading is None or len(reading.meanings) > 1:
+        return
+    for entry in ledger.left_out:
+        other, said = scene.files[entry.file], scene.reading(entry.file)
+        if said is None or not _is_rival(row, used, reading, other, said, entry):
+            continue
+        title = property_of(row.property).title.lower()
+        instead = row_for(other, row.property, inverted=said.meanings[0] == "gloss", normal_y=said.direction)
+        yield question(
+            "rivals",
+            key,
+            (row.file, entry.file),
+            f"{ledger.name} has two maps of {title}. Which one is its source?",
+            f"{used.name} is named “{reading.word}”, {other.name} is named “{said.word}”.",
+            _either(key, row, used, other, instead),
+            about=row.property,
+        )
+        return
+
+
+def _is_rival(row: Row, used: FileFacts, reading: Reading, other: FileFacts, said: Reading, entry: LeftOut) -> bool:
+    """Whether a left-out file holds a row's property too, and neither size, direction, revision nor a person tells them apart."""
+    if len(said.meanings) != 1 or key_of(said, said.meanings[0]) != row.property or "by hand" in entry.why:
+        return False
+    if (used.width, used.height) != (other.width, other.height) or used.sha256 == other.sha256:
+        return False
+    if row.property == "normal" and _direction(reading, used) != _direction(said, other):
+        return False
+    return revision_of(used.path) == revision_of(other.path)
+
+
+def _resolutions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
+    """One property delivered in several sizes."""
+    for row in ledger.rows:
+        if row.sure == "by hand":
+            continue
+        used, reading = scene.files[row.file], scene.reading(row.file)
+        rivals = [used]
+        for entry in ledger.left_out:
+            other, said = scene.files[entry.file], scene.reading(entry.file)
+            same = reading and said and said.meanings == reading.meanings and said.direction == reading.direction
+            if same and (other.width, other.height) != (used.width, used.height):
+                rivals.append(other)
+        if reading is None or len(rivals) < 2 or key_of(reading, reading.meanings[0]) != row.property:
+            continue
+        rivals.sort(key=lambda facts: (-facts.width * facts.height, facts.path))
+        title = " and ".join(
+            dict.fromkeys(property_of(entry.property).title.lower() for entry in ledger.rows if entry.file == row.file)
+        )
+        answers = []
+        for facts in rivals[:4]:
+            actions = [
+                Action(
+                    kind="assign",
+                    set=key,
+                    row=entry.model_copy(
+                        update={"file": facts.id, "sure": "by hand", "why": f"Chosen at {facts.width} × {facts.height}."}
+                    ),
+                )
+                for entry in ledger.rows
+                if entry.file == row.file
+            ]
+            if facts.id != used.id:
+                actions.append(Action(kind="leave out", set=key, file=used.id, why=f"{facts.name} was chosen instead."))
+            answers.append(Answer(key=facts.id, label=f"{facts.width} × {facts.height}, {facts.name}", actions=tuple(actions)))
+        yield question(
+            "resolutions",
+            key,
+            tuple(facts.id for facts in rivals),
+            f"{ledger.name} has its {title} in {len(rivals)} sizes. Which is its source?",
+            "Outputs are made from the source, so the largest loses nothing.",
+            tuple(answers),
+            about=row.property,
+        )
