@@ -23,6 +23,8 @@ SUFFIXES = PICTURE_SUFFIXES | {".zip"}
 # A file that is still being written changes; it is sent when two looks have found it the same.
 SECONDS_BETWEEN_LOOKS = 1.0
 SECONDS_TO_ANSWER = 120
+MOST_AT_ONCE = 1000
+CONFLICT = 409
 _BOUNDARY_PREFIX = "fairtexel"
 _CHUNK = 1 << 20
 
@@ -85,6 +87,10 @@ class Unreachable(TexelError):
     """The server cannot be reached: to be tried again, unlike a refusal."""
 
 
+class Refused(TexelError):
+    """The server refuses one file, or one arrival: others may still be sent."""
+
+
 def server_of(address: str, project: str, token_file: Path | None) -> Server:
     """A server from what the command line says. The token comes from a file or from FAIRTEXEL_TOKEN, never from an argument,
     which other users of the machine could read. Raises TexelError for a missing token or an address that is none."""
@@ -124,6 +130,12 @@ def watch(folder: Path, server: Server, once: bool, rest: Callable[[float], None
                 if once:
                     raise
                 print(error, flush=True)
+            except Refused as error:
+                if once:
+                    raise
+                # Sending the same again would end alike; what changes is sent anew.
+                print(error, flush=True)
+                sent.update({name: now[name] for name in settled})
         if once:
             return FOUND if refused else DONE
         last = now
@@ -146,36 +158,66 @@ def _look(folder: Path) -> dict[str, Stamp]:
 
 
 def _send(folder: Path, server: Server, names: list[str], rest: Callable[[float], None]) -> int:
-    """Send files as one arrival, wait until they are sorted, and say what became of each. Gives how many were refused."""
-    hashes = {name: _sha256(folder / name) for name in names}
+    """Send files, so many to an arrival, and say what became of each. Gives how many were refused."""
+    chunks = (names[start : start + MOST_AT_ONCE] for start in range(0, len(names), MOST_AT_ONCE))
+    return sum(_send_some(folder, server, chunk, rest) for chunk in chunks)
+
+
+def _send_some(folder: Path, server: Server, names: list[str], rest: Callable[[float], None]) -> int:
+    """Send files as one arrival and wait until they are sorted. A file that is refused, or gone meanwhile, stops no other."""
+    hashes = {name: sha256 for name in names if (sha256 := _sha256(folder / name))}
     known = set(server.ask("POST", f"/projects/{server.project}/known", {"sha256": list(hashes.values())}))
     arrival = server.ask("POST", f"/projects/{server.project}/arrivals")["id"]
-    for name in names:
-        if hashes[name] in known:
-            server.ask("POST", f"/arrivals/{arrival}/known-files", {"path": name, "sha256": hashes[name]})
-        else:
-            server.put_file(arrival, name, folder / name)
+    put, refused = 0, 0
+    for name, sha256 in hashes.items():
+        try:
+            if sha256 in known:
+                server.ask("POST", f"/arrivals/{arrival}/known-files", {"path": name, "sha256": sha256})
+            else:
+                server.put_file(arrival, name, folder / name)
+            put += 1
+        except Refused as error:
+            refused += 1
+            _say("refused", name, "", f"{error.problem} {error.way_out}")
+        except FileNotFoundError:
+            _say("gone", name, "", "went away before it was sent.")
+    if not put:
+        server.ask("DELETE", f"/arrivals/{arrival}")
+        return refused
+    return refused + _sorted(server, arrival, rest)
+
+
+def _sorted(server: Server, arrival: str, rest: Callable[[float], None]) -> int:
+    """Have an arrival sorted, wait for the end, and say what became of each file. Gives how many were refused."""
     report = server.ask("POST", f"/arrivals/{arrival}/sort")
     while report["state"] != "done":
         job = report["job"]
         if job and job["state"] in ("failed", "cancelled"):
-            raise TexelError("Sorting", f"{job['state']}: {job['problem']}", job["way_out"] or "Try it again on the server.")
+            raise Refused("Sorting", f"{job['state']}: {job['problem']}", job["way_out"] or "Try it again on the server.")
         rest(SECONDS_BETWEEN_LOOKS)
         report = server.ask("GET", f"/arrivals/{arrival}")
     for item in report["items"]:
-        home = f" → {item['set_name']}" if item["set_name"] else ""
-        print(f"  {item['outcome']:<11} {item['path']}{home}  {item['problem']} {item['way_out']}".rstrip(), flush=True)
+        _say(item["outcome"], item["path"], item["set_name"] or "", f"{item['problem']} {item['way_out']}")
     return sum(item["outcome"] == "refused" for item in report["items"])
 
 
-def _sha256(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
+def _say(outcome: str, path: str, home: str, why: str) -> None:
+    print(f"  {outcome:<11} {path}{f' → {home}' if home else ''}  {why}".rstrip(), flush=True)
+
+
+def _sha256(path: Path) -> str | None:
+    """A file's SHA-256, or None for one that is gone."""
+    try:
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest()
+    except FileNotFoundError:
+        return None
 
 
 def _refused(error: urllib.error.HTTPError) -> TexelError:
     try:
         body = json.loads(error.read())
-        return TexelError(body["subject"], body["problem"], body["way_out"])
+        kind = Refused if error.code == CONFLICT else TexelError
+        return kind(body["subject"], body["problem"], body["way_out"])
     except (ValueError, KeyError):
         return TexelError("The server", f"answered {error.code}.", "See that the address is a Fair Texel server.")

@@ -16,7 +16,7 @@ from django.test import Client
 from tests.web.conftest import Caller, run_queued, zip_of
 from tests.web.test_arrivals import BAD, item, outcome
 from texelcli.main import run
-from texelcli.watch import server_of, watch
+from texelcli.watch import Server, server_of, watch
 from texelcore.pixels.errors import TexelError
 from texelweb.accounts.models import AccessToken
 from texelweb.jobs.models import Job
@@ -212,6 +212,35 @@ def test_every_bad_input_also_through_watching(
     for name in names:
         assert any(line.startswith("  refused") and name in line and BAD[name][1] in line for line in lines), name
     assert not SourceFile.objects.exists()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_file_that_is_refused_or_gone_stops_no_other(
+    served: str, tmp_path: Path, body: Body, capsys: pytest.CaptureFixture[str], settings: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "export"
+    folder.mkdir()
+    (folder / "a_albedo.png").write_bytes(body())
+    (folder / "large_albedo.png").write_bytes(bytes(5000))
+    (folder / "z_albedo.png").write_bytes(body(seed=2))
+    settings.LARGEST_UPLOAD = 4000
+    server = server_of(served, "weir", None)
+    put = Server.put_file
+
+    def put_one(self: Server, arrival: str, shown: str, file: Path) -> Any:
+        if shown == "z_albedo.png":
+            file.unlink()
+        return put(self, arrival, shown, file)
+
+    monkeypatch.setattr(Server, "put_file", put_one)
+    assert watch(folder, server, once=True, rest=sorting_meanwhile) == 1
+    out = capsys.readouterr().out
+    assert "refused     large_albedo.png  is larger than" in out and "gone        z_albedo.png" in out
+    assert list(SourceFile.objects.values_list("path", flat=True)) == ["a_albedo.png"]
+    # When nothing at all is taken, no empty arrival is left behind.
+    (folder / "a_albedo.png").unlink()
+    count = Arrival.objects.count()
+    assert watch(folder, server, once=True, rest=sorting_meanwhile) == 1 and Arrival.objects.count() == count
 
 
 @pytest.mark.django_db(transaction=True)

@@ -7,7 +7,7 @@ import json
 import threading
 import urllib.request
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 from wsgiref.simple_server import WSGIRequestHandler, make_server
 
@@ -15,6 +15,8 @@ import pytest
 
 from tests.core.test_sort import facts
 from tests.web.conftest import Caller, run_queued
+from tests.web.conftest import zip_of as zip_of_files
+from tests.web.test_arrivals import BAD
 from texelcore.sorting.sort import sort_files
 from texeldepot import server as depot_server
 from texeldepot.catalogue import LICENCES, OFFERS
@@ -121,6 +123,28 @@ def test_a_damaged_file_costs_that_file_and_is_said(keyed: Caller, depot: Depot)
     (bad,) = ArrivalItem.objects.filter(outcome="refused")
     assert "rough" in bad.path and "damaged or cut short" in bad.problem and bad.way_out
     assert SourceFile.objects.count() == 6
+
+
+@pytest.mark.parametrize("name", sorted(BAD))
+def test_every_bad_input_also_through_the_depot(
+    keyed: Caller, body: Callable[..., bytes], monkeypatch: pytest.MonkeyPatch, name: str
+) -> None:
+    make, said = BAD[name]
+    served = zip_of_files({name: make(body), "roof_rough.png": body(shape=(16, 16, 1))})
+    monkeypatch.setattr(depot_server, "_zip", lambda *_: served)
+    assert order(keyed, "slate-roof")["state"] == "done"
+    (bad,) = ArrivalItem.objects.filter(outcome="refused")
+    # A name that climbs out makes the whole zip hostile; any other fault costs one file.
+    climbs = name.startswith("..")
+    assert ("leads out" if climbs else said) in f"{bad.problem} {bad.way_out}"
+    assert SourceFile.objects.filter(path__endswith="roof_rough.png").exists() is not climbs
+
+
+def test_what_is_no_zip_at_all_is_refused_and_said(keyed: Caller, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(depot_server, "_zip", lambda *_: b"<h1>Out of office</h1>")
+    assert order(keyed, "slate-roof")["state"] == "done"
+    (bad,) = ArrivalItem.objects.all()
+    assert bad.outcome == "refused" and bad.way_out and not SourceFile.objects.exists()
 
 
 def test_a_connection_that_breaks_off_goes_on_where_it_was(keyed: Caller, depot: Depot, monkeypatch: pytest.MonkeyPatch) -> None:
