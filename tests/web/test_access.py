@@ -58,6 +58,7 @@ BODIES: dict[str, Any] = {
     "/api/projects/{slug}/rules/try": {"rules": {}, "names": ["elm_albedo.png"]},
     "/api/projects/{slug}/renames": {"stamp": "x"},
     "/api/projects/{slug}/known": {"sha256": []},
+    "/api/files/{file_id}/take": {},
     "/api/projects/{slug}/questions/prepared": {"questions": []},
     "/api/questions/{question_id}/answer": {"answer": None},
     "/api/arrivals/{arrival_id}/known-files": {"path": "a.png", "sha256": "0" * 64},

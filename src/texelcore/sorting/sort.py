@@ -36,7 +36,9 @@ class Sorting:
 
 
 @dataclass
-class _Group:
+class Group:
+    """Files of one stem, with what their names say."""
+
     title: str
     members: list[tuple[FileFacts, Reading]] = field(default_factory=list)
 
@@ -47,7 +49,7 @@ def sort_files(files: Iterable[FileFacts], habits: Sequence[Habit] = ()) -> Sort
     Files whose names say nothing, or say it so weakly that neither a sibling nor the picture confirms it, come back as open.
     The result does not depend on the order of `files`.
     """
-    groups: dict[tuple[str, str], _Group] = {}
+    groups: dict[tuple[str, str], Group] = {}
     open_files: list[OpenFile] = []
     for facts in sorted(files, key=lambda entry: (entry.path.casefold(), entry.path)):
         reading = read_name(facts.path, habits)
@@ -59,18 +61,18 @@ def sort_files(files: Iterable[FileFacts], habits: Sequence[Habit] = ()) -> Sort
         if not stem:
             open_files.append(_open(facts, f"Its name is only “{reading.word}”: which set it belongs to is not said."))
             continue
-        group = groups.setdefault((folder, stem_key(stem)), _Group(title_of(stem)))
+        group = groups.setdefault((folder, stem_key(stem)), Group(title_of(stem)))
         group.members.append((facts, reading))
     ledgers = []
     for group in (part for whole in groups.values() for part in _apart(whole)):
-        ledger, unsettled = _ledger_of(group)
+        ledger, unsettled = ledger_of(group)
         open_files += unsettled
         if ledger.rows:
             ledgers.append(ledger)
     return Sorting(tuple(ledgers), tuple(open_files))
 
 
-def _apart(group: _Group) -> list[_Group]:
+def _apart(group: Group) -> list[Group]:
     """A group as it is, or one group for each counter where only counters tell surfaces apart ("rock_01", "rock_02").
 
     They do where one property comes more than once with other counters; a mask's number names the mask and does not count.
@@ -85,7 +87,7 @@ def _apart(group: _Group) -> list[_Group]:
         said[reading.meanings, reading.direction, reading.label].add(counters)
     if all(len(counters) == 1 for counters in said.values()):
         return [group]
-    return [_Group(" ".join([group.title, *counters]), members) for counters, members in numbered.items()]
+    return [Group(" ".join([group.title, *counters]), members) for counters, members in numbered.items()]
 
 
 def home_folder(path: str) -> str:
@@ -112,7 +114,8 @@ def _open(facts: FileFacts, why: str) -> OpenFile:
     return OpenFile(facts.id, why, likely_property(facts))
 
 
-def _ledger_of(group: _Group) -> tuple[Ledger, list[OpenFile]]:
+def ledger_of(group: Group, together: bool = False) -> tuple[Ledger, list[OpenFile]]:
+    """A group's ledger, and what stays open. With `together` a person has put the files together, and weak names count."""
     unsettled: list[OpenFile] = []
     left: dict[str, LeftOut] = {}
     offers: dict[str, list[tuple[FileFacts, Reading, Row]]] = defaultdict(list)
@@ -120,7 +123,7 @@ def _ledger_of(group: _Group) -> tuple[Ledger, list[OpenFile]]:
         if not reading.meanings:
             left[facts.id] = LeftOut(file=facts.id, why=f"The house rules leave files named “{reading.word}” out.")
             continue
-        if reading.strength == "weak" and not _confirmed(facts, reading, group):
+        if reading.strength == "weak" and not together and not _confirmed(facts, reading, group):
             unsettled.append(_open(facts, f"“{reading.word}” alone is weak evidence, and no sibling confirms it."))
             continue
         offered = rows_from_name(facts, reading)
@@ -139,7 +142,7 @@ def _ledger_of(group: _Group) -> tuple[Ledger, list[OpenFile]]:
     return Ledger(name=group.title, rows=rows, left_out=tuple(left.values())), unsettled
 
 
-def _confirmed(facts: FileFacts, reading: Reading, group: _Group) -> bool:
+def _confirmed(facts: FileFacts, reading: Reading, group: Group) -> bool:
     """A weak name stands when a sibling with the same stem holds something else, or when the picture shows the same."""
     if any(other.meanings != reading.meanings for _, other in group.members):
         return True

@@ -8,14 +8,16 @@ from ninja import Router, Status
 from texelcore.checks.figures import figures_of
 from texelcore.surface.ledger import FileFacts
 from texelweb.accounts.access import Access, enter
+from texelweb.api import views
 from texelweb.api.errors import not_found
-from texelweb.api.schemas import ErrorBody
-from texelweb.api.schemas_arrivals import FileDetail, MapLine, RevisionView
+from texelweb.api.schemas import ErrorBody, SetView
+from texelweb.api.schemas_arrivals import FileDetail, MapLine, RevisionView, TakenInto
 from texelweb.projects.models import Role
-from texelweb.sets import ledgers, sorting
-from texelweb.sets.models import SourceFile
+from texelweb.sets import gathering, ledgers, sorting
+from texelweb.sets.models import SourceFile, TextureSet
 
 router = Router(tags=["files"])
+TAKEN = {200: SetView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 ANSWERS = {200: FileDetail, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
@@ -75,6 +77,18 @@ def bring_back_revision(request: HttpRequest, file_id: int, number: int) -> File
     return _view(file)
 
 
+@router.post("/files/{file_id}/take", response=TAKEN, operation_id="take_file")
+def take_file(request: HttpRequest, file_id: int, body: TakenInto) -> SetView:
+    """Take a file of no set, with its siblings or alone, into a set or a new one."""
+    file, access = enter_file(request, file_id, Role.ARTIST)
+    home = None
+    if body.set is not None:
+        home = TextureSet.objects.filter(pk=body.set, project=access.project).first()
+        if home is None:
+            raise not_found("The set")
+    return views.set_view(gathering.take(file, body.siblings, home, body.name, access.user), access)
+
+
 def _view(file: SourceFile) -> FileDetail:
     revisions = file.revisions.select_related("by").order_by("-number")
     return FileDetail(
@@ -83,6 +97,7 @@ def _view(file: SourceFile) -> FileDetail:
         figures=list(figures_of(file.facts.evidence)) if file.facts.evidence else [],
         set_id=file.set_id,
         set_name=file.set.name if file.set else None,
+        siblings=[] if file.set else [other.path for other in gathering.siblings(file)],
         revisions=[
             RevisionView(
                 number=entry.number,

@@ -35,6 +35,7 @@ class Tile(Schema):
     stops: float = Field(0.0, ge=-8, le=8, multiple_of=0.5)
 
 
+SECONDS_KEPT = 3600
 COUNTS = {200: dict[str, list[int]], 404: ErrorBody}
 
 
@@ -145,7 +146,10 @@ def _output(request: HttpRequest, output_id: int) -> Stored:
 
 
 def _answer(request: HttpRequest, stored: Stored, part: str, make: Callable[[], bytes]) -> HttpResponse:
-    """A PNG that browsers keep and ask about: what it shows is fixed by hash, view and part."""
+    """A PNG that browsers keep: what it shows is fixed by hash, view and part.
+
+    An address that names its stamp (`v`) shows the same for good; any other is asked about each time.
+    """
     tag = f'"{stored.sha256[:24]}-{part}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponseNotModified()
@@ -155,5 +159,5 @@ def _answer(request: HttpRequest, stored: Stored, part: str, make: Callable[[], 
         raise not_found("The channel or tile") from None
     answer = HttpResponse(body, content_type="image/png")
     answer["ETag"] = tag
-    answer["Cache-Control"] = "private, no-cache"
+    answer["Cache-Control"] = f"private, max-age={SECONDS_KEPT}" if request.GET.get("v") else "private, no-cache"
     return answer

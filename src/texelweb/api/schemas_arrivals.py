@@ -6,6 +6,7 @@ from datetime import datetime
 from uuid import UUID
 
 from ninja import Field, Schema
+from pydantic import BaseModel
 
 from texelcore.checks.figures import Figure
 from texelcore.naming.rules import HouseRules
@@ -159,17 +160,27 @@ class RevisionView(Schema):
 
 
 class FileDetail(Schema):
-    """A source file with all that was measured on it, and its revisions, newest first."""
+    """A source file with all that was measured on it, and its revisions, newest first. `siblings` are the paths that would
+    follow it into a set."""
 
     id: int
     facts: FileFacts
     figures: list[Figure]
     set_id: int | None
     set_name: str | None
+    siblings: list[str]
     revisions: list[RevisionView]
 
 
-class MapLine(Schema):
+class TakenInto(Schema):
+    """Where a file goes: a set by its id, or null for a new one, which may be named. `siblings` follow it."""
+
+    set: int | None = None
+    name: str = ""
+    siblings: bool = True
+
+
+class MapLine(BaseModel):
     """A source file in a long list."""
 
     id: int

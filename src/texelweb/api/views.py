@@ -27,6 +27,7 @@ STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed"
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
 _FORMAT_WORDS = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR"}
 _MOST_FINDINGS = 40
+_MOST_OPEN = 200
 
 
 def project_view(access: Access) -> schemas.ProjectView:
@@ -104,7 +105,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         left_out=list(state.ledger.left_out),
         findings=list(state.findings),
         files=[file_view(file) for file in files.values()],
-        open_files=[file_view(file) for file in open_files[:500]],
+        open_files=[file_view(file) for file in open_files[:_MOST_OPEN]],
         planned=[_planned(planned, state, target) for planned in state.plan.outputs],
         build=build_view(state.build, state.current) if state.build else None,
         proved=state.proved,
@@ -343,5 +344,5 @@ def arrival_view(arrival: Arrival) -> schemas.ArrivalView:
 
 
 def open_files(project: Project) -> list[schemas.FileView]:
-    """The files that belong to no set."""
-    return [file_view(file) for file in project.files.filter(set__isnull=True).order_by("path")]
+    """The first files that belong to no set: a page does not place thousands by hand."""
+    return [file_view(file) for file in project.files.filter(set__isnull=True).order_by("path")[:_MOST_OPEN]]

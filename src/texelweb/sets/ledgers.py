@@ -174,7 +174,9 @@ def _claim_files(texture_set: TextureSet, ledger: Ledger) -> None:
     dropped.update(set=None, set_aside=True, why_open=f"It was taken out of {texture_set.name}.")
 
 
-def merge_rows(texture_set: TextureSet, offered: Ledger, new_files: Iterable[str], user: Any) -> TextureSet:
+def merge_rows(
+    texture_set: TextureSet, offered: Ledger, new_files: Iterable[str], user: Any, what: str = "Files arrived"
+) -> TextureSet:
     """Add rows that new files offer for properties that the ledger lacks; decisions already made are never touched."""
     new = set(new_files)
 
@@ -190,4 +192,4 @@ def merge_rows(texture_set: TextureSet, offered: Ledger, new_files: Iterable[str
         known = set(ledger.files())
         return ledger.model_copy(update={"left_out": (*ledger.left_out, *(entry for entry in late if entry.file not in known))})
 
-    return change(texture_set, edit, "Files arrived", user)
+    return change(texture_set, edit, what, user)

@@ -396,6 +396,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/files/{file_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take File
+         * @description Take a file of no set, with its siblings or alone, into a set or a new one.
+         */
+        post: operations["take_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{file_id}/texel": {
         parameters: {
             query?: never;
@@ -2119,7 +2139,8 @@ export interface components {
         };
         /**
          * FileDetail
-         * @description A source file with all that was measured on it, and its revisions, newest first.
+         * @description A source file with all that was measured on it, and its revisions, newest first. `siblings` are the paths that would
+         *     follow it into a set.
          */
         FileDetail: {
             facts: components["schemas"]["FileFacts"];
@@ -2133,6 +2154,8 @@ export interface components {
             set_id: number | null;
             /** Set Name */
             set_name: string | null;
+            /** Siblings */
+            siblings: string[];
         };
         /**
          * FileFacts
@@ -3487,6 +3510,24 @@ export interface components {
             title: string;
         };
         /**
+         * TakenInto
+         * @description Where a file goes: a set by its id, or null for a new one, which may be named. `siblings` follow it.
+         */
+        TakenInto: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Set */
+            set?: number | null;
+            /**
+             * Siblings
+             * @default true
+             */
+            siblings: boolean;
+        };
+        /**
          * TargetView
          * @description A shipped target in one line.
          */
@@ -4413,6 +4454,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FileDetail"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenInto"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
                 };
             };
             /** @description Forbidden */

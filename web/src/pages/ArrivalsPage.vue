@@ -33,7 +33,11 @@ const asked = ref<number | null>(null);
       <div class="head">
         <h2>Belongs to no set</h2>
         <button class="plain link soft" @click="asked = asked === null ? 0 : null">
-          {{ asked === null ? `Place ${open.data.value.length} by hand` : 'Fold away' }}
+          {{
+            asked === null
+              ? `Place ${board.data.value?.project.open_files ?? open.data.value.length} by hand`
+              : 'Fold away'
+          }}
         </button>
       </div>
       <OpenFile

@@ -13,6 +13,8 @@ import FilePanel from '@/parts/FilePanel.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const ROW = 34;
+/** Milliseconds without scrolling that count as rest. */
+const REST = 90;
 const route = useRoute();
 const router = useRouter();
 const slug = computed(() => String(route.params.slug));
@@ -55,6 +57,15 @@ function nameOf(path: string): string {
 function folderOf(path: string): string {
   return path.slice(0, path.lastIndexOf('/') + 1);
 }
+/** Pictures are fetched where scrolling rests: fetching those that only pass by would make it stumble. */
+const moving = ref(false);
+const shown = new Set<number>();
+let resting = 0;
+function scrolled(): void {
+  moving.value = true;
+  window.clearTimeout(resting);
+  resting = window.setTimeout(() => (moving.value = false), REST);
+}
 function small(line: MapLine): string {
   return `/api/files/${line.id}/picture?view=RGB&size=small&v=${line.stamp}`;
 }
@@ -84,6 +95,7 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
         class="scroller"
         role="listbox"
         aria-label="Maps"
+        @scroll="scrolled"
       >
         <template #item="{ item }: { item: MapLine }">
           <div
@@ -93,7 +105,16 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
             :aria-selected="item.id === chosen"
             @click="chosen = item.id"
           >
-            <img class="thumb" :src="small(item)" alt="" width="26" height="26" loading="lazy" />
+            <img
+              v-if="!moving || shown.has(item.id)"
+              class="thumb"
+              :src="small(item)"
+              alt=""
+              width="26"
+              height="26"
+              @load="shown.add(item.id)"
+            />
+            <span v-else class="thumb" />
             <span class="mono path" :title="item.path"
               ><span class="folder soft">{{ folderOf(item.path) }}</span
               ><span class="file">{{ nameOf(item.path) }}</span></span
@@ -155,6 +176,11 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
   padding: 0 16px 0 9px;
   border-bottom: 1px solid var(--rule);
   cursor: default;
+}
+.thumb {
+  width: 26px;
+  height: 26px;
+  background: var(--well);
 }
 .row:hover {
   background: var(--wash);

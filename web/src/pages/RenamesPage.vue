@@ -24,10 +24,22 @@ const left = ref(new Set<number>());
 const busy = ref(false);
 
 const lines = computed(() => plan.data.value?.lines ?? []);
+/** Each rule as a reason, for the groups' headings. */
+const REASONS: Record<string, string> = {
+  case: 'another letter case',
+  separators: 'other separators',
+  prefix: 'the prefix is missing',
+  'property word': 'the house has another word for it',
+  template: 'another order of words',
+  characters: 'characters that may not stand in names',
+  length: 'too long',
+  reserved: 'a name that is kept',
+  folder: 'another folder',
+};
 const groups = computed(() => {
   const found = new Map<string, RenameLine[]>();
   for (const line of lines.value) {
-    const why = line.rules.join(', ');
+    const why = line.rules.map((rule) => REASONS[rule] ?? rule).join('; ');
     found.set(why, [...(found.get(why) ?? []), line]);
   }
   return [...found].sort((a, b) => b[1].length - a[1].length);
@@ -170,6 +182,8 @@ section {
   margin-top: 24px;
 }
 .line {
+  content-visibility: auto;
+  contain-intrinsic-size: auto 34px;
   display: grid;
   grid-template-columns: 18px minmax(0, 1fr) 14px minmax(0, 1fr);
   gap: 0 10px;

@@ -11,6 +11,7 @@ import { evidenceUrl, viewsOf, type View } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
 
 import FigureList, { type Figure } from './FigureList.vue';
+import TakeFile from './TakeFile.vue';
 import Trouble from './Trouble.vue';
 
 const props = defineProps<{ fileId: number; slug: string; mayWork: boolean }>();
@@ -108,6 +109,12 @@ function bringBack(number: number): void {
             }}</RouterLink></template
           >
         </p>
+        <TakeFile
+          v-if="mayWork && !detail.set_id"
+          :file-id="fileId"
+          :siblings="detail.siblings"
+          :slug="slug"
+        />
         <FigureList
           :file-id="fileId"
           :stamp="facts.sha256.slice(0, 12)"

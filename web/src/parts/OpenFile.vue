@@ -133,6 +133,9 @@ function makeSet() {
           aria-label="Name of the new set"
         />
         <Button type="submit" label="Assign" :disabled="!ready" :loading="busy" />
+        <RouterLink class="link soft" :to="{ name: 'maps', params: { slug }, query: { file: file.id } }"
+          >With its siblings</RouterLink
+        >
         <Button type="button" label="Remove" severity="secondary" text @click="remove" />
       </form>
     </div>

@@ -1,0 +1,43 @@
+"""Files put together by hand: a picked one, with or without its siblings, into a new set or one that is there."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+
+from texelcore.pixels.errors import TexelError
+from texelcore.sorting.gather import gather, siblings_of
+from texelweb.sets import questions
+from texelweb.sets.ledgers import create_set, merge_rows
+from texelweb.sets.models import SourceFile, TextureSet
+
+
+def siblings(file: SourceFile) -> list[SourceFile]:
+    """The files of no set that would follow this one."""
+    free = {str(other.pk): other for other in SourceFile.objects.filter(project=file.project, set__isnull=True)}
+    found = siblings_of(file.facts, (other.facts for other in free.values()), file.project.rules.habits)
+    return [free[facts.id] for facts in found]
+
+
+def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, user: Any) -> TextureSet:
+    """Take a file, and with `follow` its siblings, into `home` or a new set. Decisions that `home` has made stay.
+
+    Raises TexelError for a file that belongs to a set already, or a name that is too long.
+    """
+    plain = " ".join(name.split())
+    if len(plain) > 80:
+        raise TexelError(plain[:80], "is too long for a set's name.", "Use at most 80 characters.")
+    with transaction.atomic():
+        current = SourceFile.objects.select_for_update().get(pk=file.pk)
+        if current.set_id is not None:
+            raise TexelError(current.facts.name, "belongs to a set already.", "Take it out of that one first.")
+        files = [current, *(siblings(current) if follow else [])]
+        ledger = gather([entry.facts for entry in files], file.project.rules.habits, plain)
+        if home is None:
+            home = create_set(file.project, ledger, user, "Gathered by hand")
+        else:
+            home = merge_rows(home, ledger, [str(entry.pk) for entry in files], user, "Gathered by hand")
+        SourceFile.objects.filter(pk__in=[entry.pk for entry in files]).update(set=home, set_aside=False, why_open="")
+        questions.refresh(file.project)
+    return home
