@@ -102,6 +102,24 @@ def test_an_answer_is_not_taken_back_over_later_work(artist: Caller, oak: Any) -
     assert artist("POST", f"/questions/{oak['open'][2]['id']}/answer", {"answer": "nonsense"}).status_code == 409
 
 
+def test_what_is_settled_on_the_sets_page_is_asked_no_more(artist: Caller, oak: Any) -> None:
+    where = f"/sets/{TextureSet.objects.get().pk}"
+    file = SourceFile.objects.get(path="oak/oak_normal_gl.png")
+    artist.ask("PUT", f"{where}/rows/normal", {"file": file.pk, "channels": ["R", "G", "B"], "normal_y": "-Y"})
+    assert [entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]] == ["disagrees", "unnamed"]
+    # A whole file by hand takes the direction that its pixels show.
+    assert artist.ask("PUT", f"{where}/rows/normal", {"file": file.pk})["lines"] and row(artist, "normal")["normal_y"] == "-Y"
+    scan = SourceFile.objects.get(path="oak/elf 17.png")
+    artist.ask("PUT", f"{where}/rows/height", {"file": scan.pk})
+    assert [entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]] == ["disagrees"]
+    for _ in range(2):
+        artist.ask("POST", f"{where}/undo")
+    assert "disagrees" in [entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]]
+    artist("DELETE", where)
+    kinds = {entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]}
+    assert "disagrees" not in kinds
+
+
 def test_a_habit_answers_all_alike_now_and_later(lead: Caller, artist: Caller) -> None:
     for name in ("oak", "elm"):
         artist.send(

@@ -17,16 +17,18 @@ from texelcore.sorting.decide import (
     seen_direction,
     signed,
 )
-from texelcore.sorting.questions import Action, Answer, Question, Scene, question
+from texelcore.sorting.questions import Action, Answer, Kind, Question, Scene, question
 from texelcore.sorting.sort import OpenFile, home_folder
 from texelcore.surface.ledger import ChannelName, FileFacts, Row, row_problem
 from texelcore.surface.properties import NormalY, property_of
+
+SET_KINDS: frozenset[Kind] = frozenset({"disagrees", "both directions", "rivals", "resolutions"})
 
 
 def ask(scene: Scene) -> tuple[Question, ...]:
     """All open questions, worst first."""
     asked = [
-        *(entry for key in scene.ledgers for entry in _about_set(scene, key)),
+        *(entry for key in scene.ledgers for entry in ask_about_set(scene, key)),
         *(_unnamed(scene, entry) for entry in scene.open),
         *same_names_asked(scene),
         *doubles_asked(scene),
@@ -35,7 +37,8 @@ def ask(scene: Scene) -> tuple[Question, ...]:
     return tuple(sorted(asked, key=lambda entry: (entry.rank, scene.files[entry.files[0]].path, entry.key)))
 
 
-def _about_set(scene: Scene, key: str) -> Iterator[Question]:
+def ask_about_set(scene: Scene, key: str) -> Iterator[Question]:
+    """What is open about one set by itself; these questions have the kinds in SET_KINDS."""
     ledger = scene.ledgers[key]
     seen: set[str] = set()
     for row in ledger.rows:

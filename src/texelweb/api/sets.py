@@ -13,7 +13,7 @@ from texelweb.api import views
 from texelweb.api.errors import not_found
 from texelweb.api.schemas import Assignment, ErrorBody, SetChange, SetView
 from texelweb.projects.models import Role
-from texelweb.sets import ledgers
+from texelweb.sets import ledgers, questions
 from texelweb.sets.models import SourceFile, TextureSet
 
 router = Router(tags=["sets"])
@@ -26,6 +26,12 @@ def enter_set(request: HttpRequest, set_id: int, least: Role = Role.GUEST) -> tu
     if texture_set is None:
         raise not_found("The set")
     return texture_set, enter(request, texture_set.project, least)
+
+
+def _changed(texture_set: TextureSet, access: Access) -> SetView:
+    """A set whose ledger was changed by hand: what was open about it may be settled by that, or open again."""
+    questions.refresh_set(texture_set)
+    return views.set_view(texture_set, access)
 
 
 @router.get("/sets/{set_id}", response={200: SetView, 404: ErrorBody}, operation_id="get_set")
@@ -43,14 +49,15 @@ def change_set(request: HttpRequest, set_id: int, body: SetChange) -> SetView:
         texture_set.save(update_fields=["target"])
     if body.name is not None:
         texture_set = ledgers.rename(texture_set, body.name, access.user)
-    return views.set_view(texture_set, access)
+    return _changed(texture_set, access)
 
 
 @router.delete("/sets/{set_id}", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="remove_set")
 def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
     """Remove a set and its builds; its files stay."""
-    texture_set, _ = enter_set(request, set_id, Role.ARTIST)
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
     ledgers.remove_set(texture_set)
+    questions.refresh(access.project)
     return Status(204, None)
 
 
@@ -71,7 +78,7 @@ def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment) ->
         normal_y=body.normal_y,
         encoding=body.encoding,
     )
-    return views.set_view(changed, access)
+    return _changed(changed, access)
 
 
 @router.delete("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="clear_row")
@@ -80,7 +87,7 @@ def clear_row(request: HttpRequest, set_id: int, key: str) -> SetView:
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     if texture_set.ledger.row(key) is None:
         raise not_found("The row")
-    return views.set_view(ledgers.clear(texture_set, key, access.user), access)
+    return _changed(ledgers.clear(texture_set, key, access.user), access)
 
 
 @router.put("/sets/{set_id}/origin", response=ANSWERS, operation_id="set_origin")
@@ -111,11 +118,11 @@ def reset_storage(request: HttpRequest, set_id: int, output: str) -> SetView:
 def undo_set(request: HttpRequest, set_id: int) -> SetView:
     """Undo the last change to the ledger."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return views.set_view(ledgers.step(texture_set, -1), access)
+    return _changed(ledgers.step(texture_set, -1), access)
 
 
 @router.post("/sets/{set_id}/redo", response=ANSWERS, operation_id="redo_set")
 def redo_set(request: HttpRequest, set_id: int) -> SetView:
     """Do the last undone change again."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return views.set_view(ledgers.step(texture_set, 1), access)
+    return _changed(ledgers.step(texture_set, 1), access)

@@ -10,7 +10,7 @@ from django.db import transaction
 from texelcore.naming.habits import Habit
 from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError
-from texelcore.sorting.ask import ask
+from texelcore.sorting.ask import SET_KINDS, ask, ask_about_set
 from texelcore.sorting.decide import likely_property
 from texelcore.sorting.questions import Action, Answer, Question, Scene, actions_by_set, with_action
 from texelcore.sorting.sort import OpenFile
@@ -48,6 +48,23 @@ def refresh(project: Project) -> None:
             row.pk = kept[key].pk
             changed.append(row)
     OpenQuestion.objects.bulk_update(changed, ["question_json", "set", "rank", "kind"])
+
+
+def refresh_set(texture_set: TextureSet) -> None:
+    """Ask anew about one set, after its ledger was changed by hand; files that it took in are not asked about any more."""
+    ledger = texture_set.ledger
+    project = texture_set.project
+    files = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=ledger.files())}
+    key = str(texture_set.pk)
+    scene = Scene({key: ledger}, files, habits=project.rules.habits)
+    settled = set(Settled.objects.filter(project=project).values_list("key", flat=True))
+    asked = {entry.key: entry for entry in ask_about_set(scene, key) if entry.key not in settled}
+    mine = OpenQuestion.objects.filter(project=project, set=texture_set, kind__in=SET_KINDS)
+    mine.delete()
+    OpenQuestion.objects.bulk_create([_row(project, entry) for entry in asked.values()])
+    for row in OpenQuestion.objects.filter(project=project, kind="unnamed"):
+        if row.question.files[0] in files:
+            row.delete()
 
 
 def _row(project: Project, question: Question) -> OpenQuestion:

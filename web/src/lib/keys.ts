@@ -15,6 +15,7 @@ export const KEYS: { keys: string; does: string }[] = [
   { keys: ', / .', does: 'half a stop darker, lighter' },
   { keys: 'm / s / c', does: 'tile once, 2 × 2, 3 × 3; seams; mark clipping' },
   { keys: 'x / d', does: 'wipe between A and B; their difference' },
+  { keys: 'l', does: 'the lit shape in place of the table' },
   { keys: 'enter / t', does: 'take the prepared answer; treat all such files so' },
   { keys: '[ / ]', does: 'previous and next set' },
   { keys: '/', does: 'search the sets' },
@@ -37,7 +38,8 @@ export function useKeys(handlers: Handlers): void {
   const listen = (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
     // Space and Enter on a focused button press that button.
-    if (event.key === ' ' && event.target instanceof HTMLElement && event.target.closest('button, a')) return;
+    const presses = event.key === ' ' || event.key === 'Enter';
+    if (presses && event.target instanceof HTMLElement && event.target.closest('button, a')) return;
     const handler = handlers[event.key];
     if (!handler) return;
     event.preventDefault();
