@@ -7,6 +7,7 @@ import io
 import json
 from pathlib import Path
 
+import jsonschema
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -27,6 +28,7 @@ from texelcore.sorting.sort import Sorting, sort_files
 from texelcore.surface.ledger import FileFacts
 from texelcore.targets.document import find_target
 
+ROOT = Path(__file__).resolve().parents[2]
 WORDS = ["rough", "iron", "weir", "gate", "lamp", "moss", "水車", "Quai", "no7"]
 ENDINGS = ["albedo", "Normal_DX", "nrm_gl", "ORM", "RMA", "gloss", "disp_2k", "mask_02", "AO", "opacity", "who knows"]
 paths = st.lists(
@@ -160,6 +162,9 @@ def test_rules_that_make_no_sense_are_refused_with_the_reason(body: dict[str, ob
 def test_rules_go_out_and_come_back_the_same() -> None:
     rules = HouseRules(case="pascal", separator="", sizes=SizeRules(square=True, set_budget=12.5))
     assert parse_rules(rules.to_json()) == rules
+    published = json.loads((ROOT / "docs/schemas/house-rules.schema.json").read_text())
+    assert published == HouseRules.model_json_schema(mode="serialization")
+    jsonschema.validate(json.loads(rules.to_json()), published)
 
 
 def test_sizes_and_budgets() -> None:

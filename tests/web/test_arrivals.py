@@ -99,11 +99,22 @@ def test_odd_names_are_taken_and_the_person_told_what_happens_to_them(artist: Ca
     assert "two_words" in codes and all(code.isascii() for code in codes)
 
 
-def test_two_names_that_differ_in_letter_case_are_not_both_taken(artist: Caller, body: Body) -> None:
-    report = artist.send("weir", {"oak_albedo.png": body(), "OAK_Albedo.png": body(seed=2)})
-    assert sorted(outcome(report).values()) == ["accepted", "refused"]
-    refused = next(entry for entry in report["items"] if entry["outcome"] == "refused")
-    assert "letter case" in refused["problem"] and "Rename" in refused["way_out"]
+def test_two_files_of_one_name_are_both_kept_and_asked_about(artist: Caller, body: Body) -> None:
+    """Names that differ in letter case alone would be one file on many systems; one path may also come twice."""
+    files = {"oak/oak_albedo.png": body(), "oak/oak_rough.png": body(shape=(16, 16, 1))}
+    artist.send("weir", files)
+    report = artist.send("weir", {"oak/Oak_Albedo.png": body(seed=2)})
+    assert "letter case aside" in item(report, "oak/Oak_Albedo.png")["problem"]
+    assert SourceFile.objects.get(path="oak/double/Oak_Albedo.png").set == TextureSet.objects.get()
+    (question,) = (
+        entry["question"] for entry in artist.get("/projects/weir/questions")["open"] if entry["question"]["kind"] == "rivals"
+    )
+    assert "two maps of base colour" in question["text"] and question["prepared"] == "first"
+    # The same two again are known, and nothing is kept a third time.
+    again = artist.send("weir", {"oak/Oak_Albedo.png": body(seed=2), "OAK/oak_albedo.png": body()})
+    assert set(outcome(again).values()) == {"known"} and SourceFile.objects.count() == 3
+    twice = artist.send("weir", {"elm.zip": zip_of({"elm_albedo.png": body(seed=3), "ELM_albedo.png": body(seed=4)})})
+    assert [entry["outcome"] for entry in twice["items"]] == ["passed over", "accepted", "accepted"]
 
 
 def test_maps_of_different_sizes_are_taken_but_not_packed_together(artist: Caller, body: Body) -> None:

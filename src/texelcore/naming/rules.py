@@ -15,7 +15,6 @@ from texelcore.pixels.errors import TexelError
 Case = Literal["lower", "upper", "pascal", "camel", "kept"]
 Separator = Literal["_", "-", ".", " ", ""]
 FileKind = Literal["colour", "normal", "data", "packed"]
-FORMAT = "fairtexel.house-rules/1"
 NAME_TOKENS = ("project", "prefix", "set", "property", "size", "revision")
 FOLDER_TOKENS = ("project", "set")
 _FIELD = re.compile(r"{(\w*)}")
@@ -71,7 +70,8 @@ class HouseRules(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    format: Literal["fairtexel.house-rules/1"] = "fairtexel.house-rules/1"
+    format: Literal["fair-texel-house-rules"] = "fair-texel-house-rules"
+    version: Literal[1] = 1
     title: str = Field("House rules", min_length=1, max_length=80)
     hold: bool = True
     name: str = "{set}_{property}"

@@ -14,8 +14,12 @@ from texelcore.surface.ledger import FileFacts, Ledger, LeftOut, Row
 from texelcore.surface.properties import property_of
 
 _SAMPLE_RANK = {"u8": 0, "f16": 1, "u16": 2, "f32": 3}
+# Where a second file of one name is put: it stays with its siblings, and a person is asked which of the two to use.
+DOUBLE_FOLDER = "double"
 # Folders that say nothing about the set in them (common practice).
-_PLAIN_FOLDERS = frozenset({"textures", "texture", "maps", "map", "tex", "export", "exports", "images", "source", "sources"})
+_PLAIN_FOLDERS = frozenset(
+    {"textures", "texture", "maps", "map", "tex", "export", "exports", "images", "source", "sources", DOUBLE_FOLDER}
+)
 
 
 @dataclass(frozen=True)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from texelcore.pixels.errors import TexelError
-from texelcore.sorting.sort import sort_files
+from texelcore.sorting.sort import DOUBLE_FOLDER, sort_files
 from texelcore.surface.ledger import FileFacts
 from texelweb.projects.models import Project
 from texelweb.sets import questions
@@ -42,33 +43,47 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
     first: list[FileRevision] = []
     for entry in looked:
         known = here.get(entry.path.casefold()) or arrived.get(entry.path.casefold())
+        path, remark = entry.path, remark_on(entry.path)
+        if known is not None and _is_another(known, entry):
+            path = _place_beside(entry, here)
+            remark = f"has the name of {known.path}, letter case aside; it is kept as {path}, and you are asked which to use."
+            known = here.get(path.casefold())
         if known is not None:
             _take_again(known, entry, user)
             continue
-        key, body = entry.path.casefold(), entry.facts.model_dump(mode="json")
-        file = SourceFile(
-            project=project, path=entry.path, path_key=key, arrived_key=key, blob_id=entry.facts.sha256, facts_json=body
-        )
+        key, body = path.casefold(), entry.facts.model_dump(mode="json") | {"path": path}
+        file = SourceFile(project=project, path=path, path_key=key, arrived_key=key, blob_id=entry.facts.sha256, facts_json=body)
         here[key] = file
         new.append(file)
         first.append(FileRevision(file=file, number=1, blob_id=entry.facts.sha256, facts_json=body, what="Arrived", by=user))
-        _record(entry.item, file, Outcome.ACCEPTED, remark_on(entry.path))
+        _record(entry.item, file, Outcome.ACCEPTED, remark)
     SourceFile.objects.bulk_create(new)
     FileRevision.objects.bulk_create(first)
     return new
 
 
+def _is_another(known: SourceFile, entry: Looked) -> bool:
+    """Whether a file of a known path is no re-export of it: it came beside it, or under a name in other letter case."""
+    same_key = known.path_key == entry.path.casefold() and known.blob_id != entry.facts.sha256
+    return same_key and (known.path != entry.path or known.pk is None)
+
+
+def _place_beside(entry: Looked, here: Mapping[str, SourceFile]) -> str:
+    """A path for a second file of one name: free, or that of the same bytes."""
+    folder, slash, name = entry.path.rpartition("/")
+    while True:
+        folder = f"{folder}{slash}{DOUBLE_FOLDER}"
+        slash = "/"
+        taken = here.get(f"{folder}/{name}".casefold())
+        if taken is None or taken.blob_id == entry.facts.sha256:
+            return f"{folder}/{name}"
+
+
 def _take_again(known: SourceFile, entry: Looked, user: Any) -> None:
-    """A file that is here already, or that came twice in one arrival."""
+    """A file that is here already, or that came again with other contents."""
     same_path = known.path_key == entry.path.casefold()
-    if same_path and known.path != entry.path:
-        _record(entry.item, None, Outcome.REFUSED, f"differs only in letter case from {known.path}.", "Rename one of the two.")
-    elif known.blob_id == entry.facts.sha256:
+    if known.blob_id == entry.facts.sha256:
         _record(entry.item, known, Outcome.KNOWN, "The same file is already here.")
-    elif known.pk is None:
-        _record(
-            entry.item, known, Outcome.REFUSED, "came twice in this arrival, with other contents.", "Drop the right one again."
-        )
     else:
         renew(known, entry.facts.sha256, entry.facts.model_dump(mode="json"), "Exported again", user)
         renamed = "" if same_path else f" It is called {known.path} here."

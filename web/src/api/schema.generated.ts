@@ -2338,10 +2338,10 @@ export interface components {
             folder: string;
             /**
              * Format
-             * @default fairtexel.house-rules/1
+             * @default fair-texel-house-rules
              * @constant
              */
-            format: "fairtexel.house-rules/1";
+            format: "fair-texel-house-rules";
             /**
              * Habits
              * @default []
@@ -2413,6 +2413,12 @@ export interface components {
              * @default House rules
              */
             title: string;
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
             /**
              * Words
              * @default {

@@ -35,6 +35,7 @@ const router = createRouter({
   history: createMemoryHistory(),
   routes: [
     { path: '/projects/:slug/sets/:id', name: 'set', component: { template: '<i />' } },
+    { path: '/projects/:slug/maps', name: 'maps', component: { template: '<i />' } },
     { path: '/:rest(.*)*', component: { template: '<i />' } },
   ],
 });
