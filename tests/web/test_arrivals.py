@@ -114,7 +114,7 @@ def test_two_files_of_one_name_are_both_kept_and_asked_about(artist: Caller, bod
     again = artist.send("weir", {"oak/Oak_Albedo.png": body(seed=2), "OAK/oak_albedo.png": body()})
     assert set(outcome(again).values()) == {"known"} and SourceFile.objects.count() == 3
     twice = artist.send("weir", {"elm.zip": zip_of({"elm_albedo.png": body(seed=3), "ELM_albedo.png": body(seed=4)})})
-    assert [entry["outcome"] for entry in twice["items"]] == ["passed over", "accepted", "accepted"]
+    assert sorted(entry["outcome"] for entry in twice["items"]) == ["accepted", "accepted", "passed over"]
 
 
 def test_maps_of_different_sizes_are_taken_but_not_packed_together(artist: Caller, body: Body) -> None:
