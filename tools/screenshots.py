@@ -28,6 +28,9 @@ def main() -> int:
         shoot(day, "projects")
         take_board_and_sets(day)
         take_arrivals(day)
+        take_looking(day)
+        take_rules(day)
+        take_depot(day)
         take_evening(evening)
         take_dressing(day, evening)
         browser.close()
@@ -98,6 +101,43 @@ def take_arrivals(page: Page) -> None:
         page.locator("[data-choose=files]").set_input_files(broken)
         expect(page.get_by_text("Export it as PNG")).to_be_visible()
     shoot(page, "arrivals")
+
+
+def take_looking(page: Page) -> None:
+    """All maps with what one of them says, and a normal map under its curl, lit both ways."""
+    page.goto("/projects/glasshouse-nine/maps")
+    page.get_by_role("option", name="copper_mister_Normal").click()
+    page.get_by_role("button", name="Show lit, read as −Y").click()
+    shoot(page, "maps")
+    page.goto("/projects/tidewheel")
+    open_set(page, "Tarred rope coil")
+    page.get_by_role("link", name="Look closely").click()
+    page.get_by_role("combobox", name="Picture A").click()
+    page.get_by_role("option", name="Normal OpenGL").click()
+    page.get_by_role("button", name="Show curl, read as +Y").click()
+    expect(page.locator("main canvas").first).to_have_attribute("data-settled", "true")
+    page.mouse.move(420, 300)
+    expect(page.get_by_role("region", name="Under the pointer")).to_contain_text("from upright")
+    shoot(page, "look")
+
+
+def take_rules(page: Page) -> None:
+    """House rules with the tester, and what they would rename."""
+    page.goto("/projects/tidewheel/rules")
+    expect(page.get_by_role("region", name="Try names")).to_contain_text("The rules")
+    shoot(page, "rules")
+    page.goto("/projects/tidewheel/renames")
+    expect(page.get_by_role("button", name="Rename")).to_be_visible()
+    shoot(page, "renames")
+
+
+def take_depot(page: Page) -> None:
+    """What the depot offers, signed in to."""
+    page.goto("/projects/glasshouse-nine/depot")
+    page.get_by_label("Key to the depot").fill("thistledown-depot")
+    page.get_by_role("button", name="Sign in to the depot").click()
+    expect(page.get_by_role("button", name="Take it").first).to_be_visible()
+    shoot(page, "depot")
 
 
 def take_evening(page: Page) -> None:

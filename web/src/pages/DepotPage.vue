@@ -2,7 +2,7 @@
 // The depot: materials to look for and take in, with their terms.
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import { computed, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { useQueryClient } from '@tanstack/vue-query';
 
@@ -32,6 +32,8 @@ watch(typed, (now) => {
   window.clearTimeout(waiting);
   waiting = window.setTimeout(() => (text.value = now), PAUSE);
 });
+
+onBeforeUnmount(() => window.clearTimeout(waiting));
 
 const found = computed(() => depot.data.value?.found);
 

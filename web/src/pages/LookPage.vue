@@ -2,7 +2,7 @@
 // A set's pictures on the table: any map or output, alone or beside another, down to the texel, and lit.
 import Select from 'primevue/select';
 import { useQuery } from '@tanstack/vue-query';
-import { computed, nextTick, ref, watch } from 'vue';
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { api, take } from '@/api/client';
@@ -136,6 +136,7 @@ watch([texel, onTable], ([at, subject]) => {
   if (!at || !subject) return;
   waiting = window.setTimeout(() => (asked.value = { kind: subject.kind, id: subject.id, ...at }), PAUSE);
 });
+onBeforeUnmount(() => window.clearTimeout(waiting));
 const readout = useQuery({
   queryKey: ['texel', asked],
   enabled: () => asked.value !== null,

@@ -2,7 +2,7 @@
 // Every map of the project in one list, however long, with what was measured on the chosen one.
 import InputText from 'primevue/inputtext';
 import VirtualScroller from 'primevue/virtualscroller';
-import { computed, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { useMaps, type MapLine } from '@/api/arriving';
@@ -66,6 +66,7 @@ function scrolled(): void {
   window.clearTimeout(resting);
   resting = window.setTimeout(() => (moving.value = false), REST);
 }
+onBeforeUnmount(() => window.clearTimeout(resting));
 function small(line: MapLine): string {
   return `/api/files/${line.id}/picture?view=RGB&size=small&v=${line.stamp}`;
 }

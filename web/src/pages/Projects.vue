@@ -1,10 +1,16 @@
 <script setup lang="ts">
+import type { ProjectView } from '@/api/client';
 import { useProjects } from '@/api/queries';
 import TopBar from '@/parts/TopBar.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const projects = useProjects();
 const ROLES = { lead: 'you lead', artist: 'you work here', guest: 'you may look' };
+/** What waits for a person: questions first, else files that belong to no set. */
+function openWords(project: ProjectView): string {
+  if (project.questions) return `◆ ${project.questions} open question${project.questions === 1 ? '' : 's'}`;
+  return project.open_files ? `◆ ${project.open_files} to assign` : '';
+}
 </script>
 
 <template>
@@ -23,7 +29,7 @@ const ROLES = { lead: 'you lead', artist: 'you work here', guest: 'you may look'
         <span class="title">{{ project.title }}</span>
         <span class="soft">{{ ROLES[project.role] }}</span>
         <span class="soft">for {{ project.target }}</span>
-        <span class="open">{{ project.open_files ? `◆ ${project.open_files} to assign` : '' }}</span>
+        <span class="open">{{ openWords(project) }}</span>
         <span class="mono">{{ project.sets }}</span>
       </RouterLink>
       <p v-if="projects.data.value && !projects.data.value.length" class="soft none">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // Names held against rules while they are written: type them, or drop files to try theirs.
-import { ref, watch } from 'vue';
+import { onBeforeUnmount, ref, watch } from 'vue';
 
 import { tryNames, type HouseRules, type NameTried } from '@/api/arriving';
 import { ApiError } from '@/api/client';
@@ -23,6 +23,8 @@ watch(
   },
   { immediate: true },
 );
+
+onBeforeUnmount(() => window.clearTimeout(waiting));
 
 async function ask(): Promise<void> {
   const names = text.value
