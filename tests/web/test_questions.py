@@ -225,3 +225,15 @@ def test_paths_may_change_places(artist: Caller, body: Body) -> None:
     first, second = SourceFile.objects.order_by("path")
     renames._move(first.project, [(first.pk, "a.png", "b.png"), (second.pk, "b.png", "a.png")])
     assert SourceFile.objects.get(pk=first.pk).path == "b.png" and SourceFile.objects.get(pk=second.pk).path == "a.png"
+
+
+def test_memory_is_held_against_the_projects_budget(lead: Caller, artist: Caller) -> None:
+    artist.send("weir", {f"{name}_albedo.png": png(stored(np.roll(COLOUR, len(name), 0))) for name in ("oak", "birch")})
+    board = artist.get("/projects/weir/board")
+    # Two colour outputs of 256² at a byte a texel with mips: twice 4/3 of 64 KiB (geometric series), and the last blocks.
+    assert 2 * 65536 * 4 / 3 < board["memory"] < 2 * 65536 * 4 / 3 + 200 and board["project_findings"] == []
+    rules = lead.get("/projects/weir/rules")
+    tight = rules["rules"] | {"hold": True, "sizes": rules["rules"]["sizes"] | {"project_budget": 0.1}}
+    lead.ask("PUT", "/projects/weir/rules", {"base": 0, "rules": tight})
+    (finding,) = artist.get("/projects/weir/board")["project_findings"]
+    assert finding["rule"] == "project-budget" and "0.2 MB" in finding["message"]

@@ -267,6 +267,9 @@ class Board(BaseModel):
     findings: list[BoardFinding]
     # How many files have names that break the house rules.
     names: int
+    # Bytes of all sets' outputs as their targets store them, and what that breaks.
+    memory: int
+    project_findings: list[Finding]
 
 
 class ArrivalItemView(Schema):

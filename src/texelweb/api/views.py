@@ -6,6 +6,7 @@ from django.db.models import Count
 
 from texelcore.build.explain import explain_property
 from texelcore.build.plan import PlannedOutput
+from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.codecs.formats import FORMATS
 from texelcore.proof.compare import FULL_SCALE
 from texelcore.surface.ledger import Finding
@@ -216,7 +217,7 @@ def build_view(build: Build, current: bool) -> schemas.BuildView:
 
 def board(access: Access) -> schemas.Board:
     """A project's home: every set against every stage, and what is open, worst first."""
-    sets, findings, names = [], [], 0
+    sets, findings, names, plans = [], [], 0, []
     asked = access.project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
     questions = dict(asked)
     found = access.project.sets.select_related("project").prefetch_related("variants__version__master").order_by("name")
@@ -243,6 +244,7 @@ def board(access: Access) -> schemas.Board:
             # Names are put right all at once, by the rename plan: one line speaks for them.
             if finding.severity != "note" and finding.stage != "named"
         ]
+        plans.append(state.plan)
         names += len({finding.subject for finding in state.findings if finding.stage == "named"})
     findings.sort(key=lambda entry: entry.finding.severity != "error")
     return schemas.Board(
@@ -252,6 +254,8 @@ def board(access: Access) -> schemas.Board:
         sets=sets,
         findings=findings[:_MOST_FINDINGS],
         names=names,
+        memory=sum(memory_of_plan(plan) for plan in plans),
+        project_findings=list(check_project_budget(access.project.rules, plans, access.project.title)),
     )
 
 

@@ -1708,9 +1708,13 @@ export interface components {
         Board: {
             /** Findings */
             findings: components["schemas"]["BoardFinding"][];
+            /** Memory */
+            memory: number;
             /** Names */
             names: number;
             project: components["schemas"]["ProjectView"];
+            /** Project Findings */
+            project_findings: components["schemas"]["Finding"][];
             /** Sets */
             sets: components["schemas"]["BoardSet"][];
             /** Stages */

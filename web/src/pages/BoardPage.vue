@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { useBoard, useMayWork } from '@/api/queries';
 import { standingOf } from '@/lib/board';
+import { bytesWords } from '@/lib/format';
 import { useKeys } from '@/lib/keys';
 import StateGlyph from '@/parts/StateGlyph.vue';
 
@@ -24,7 +25,8 @@ const counts = computed(() => {
 });
 const nothingOpen = computed(() => {
   const now = board.data.value;
-  return now && !now.findings.length && !now.names && !now.project.open_files && !now.project.questions;
+  const judged = now && !now.findings.length && !now.project_findings.length && !now.names;
+  return judged && !now.project.open_files && !now.project.questions;
 });
 const delivered = computed(() => sets.value.filter((set) => set.cells.delivered?.state === 'holds').length);
 
@@ -48,7 +50,9 @@ useKeys({
         <h1>What keeps us from delivering</h1>
         <p class="soft">
           {{ sets.length }} sets: {{ counts.holds }} hold, {{ counts.look }} to look at,
-          {{ counts.wrong }} wrong; {{ delivered }} delivered
+          {{ counts.wrong }} wrong; {{ delivered }} delivered<template v-if="board.data.value.memory"
+            >; {{ bytesWords(board.data.value.memory) }} in the engine</template
+          >
         </p>
       </div>
       <div v-if="sets.length" class="table" role="grid" aria-label="Board">
@@ -134,6 +138,18 @@ useKeys({
           {{ board.data.value.project.open_files }}
           {{ board.data.value.project.open_files === 1 ? 'file belongs' : 'files belong' }} to no set
           <span class="soft way">Assign it by hand, or leave it.</span>
+        </span>
+      </RouterLink>
+      <RouterLink
+        v-for="finding in board.data.value.project_findings"
+        :key="finding.rule"
+        class="finding"
+        :to="{ name: 'rules', params: { slug } }"
+      >
+        <StateGlyph state="look" />
+        <span>
+          {{ finding.message }}
+          <span class="soft way">{{ finding.way_out }}</span>
         </span>
       </RouterLink>
       <RouterLink v-if="board.data.value.names" class="finding" :to="{ name: 'renames', params: { slug } }">

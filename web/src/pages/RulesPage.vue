@@ -7,7 +7,7 @@ import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
-import { ApiError } from '@/api/client';
+import { ApiError, api, take } from '@/api/client';
 import { saveRules, useRules, type HouseRules } from '@/api/arriving';
 import { useRefresh } from '@/api/queries';
 import { useSay } from '@/lib/say';
@@ -64,6 +64,8 @@ const WORDS = [
   'mask',
 ];
 
+const LETTERS = ['occlusion', 'roughness', 'metallic', 'height', 'gloss', 'opacity'];
+
 function put(change: Partial<HouseRules>): void {
   if (draft.value) draft.value = { ...draft.value, ...change };
 }
@@ -82,6 +84,20 @@ async function save(): Promise<void> {
     say.wrong(error);
   } finally {
     saving.value = false;
+  }
+}
+/** An older version becomes the newest; nothing is lost. */
+async function takeUp(number: number): Promise<void> {
+  if (!rules.data.value) return;
+  try {
+    const path = { slug: slug.value, number };
+    const older = await take(api.GET('/api/projects/{slug}/rules/{number}/document', { params: { path } }));
+    await saveRules(slug.value, rules.data.value.version, older, `Version ${number} taken up again`);
+    await rules.refetch();
+    refresh();
+    say.done(`Version ${number} holds again.`);
+  } catch (error) {
+    say.wrong(error);
   }
 }
 async function bringIn(event: Event): Promise<void> {
@@ -235,6 +251,22 @@ async function bringIn(event: Event): Promise<void> {
               />
             </label>
           </div>
+          <div class="line letters">
+            <span>Packed maps</span>
+            <label v-for="key in LETTERS" :key="key" class="small">
+              <InputText
+                class="mono letter"
+                maxlength="3"
+                :aria-label="`Letter of ${key}`"
+                :model-value="draft.letters[key] ?? ''"
+                @update:model-value="put({ letters: { ...draft.letters, [key]: $event ?? '' } })"
+              />
+              <span class="soft">{{ key }}</span>
+            </label>
+          </div>
+          <p class="soft hint">
+            They spell a packed map by its channels; one without a letter makes the words be written out.
+          </p>
           <label class="check">
             <input
               type="checkbox"
@@ -315,6 +347,13 @@ async function bringIn(event: Event): Promise<void> {
           <a class="link soft" :href="`/api/projects/${slug}/rules/${version.number}/document`" download
             >Export</a
           >
+          <button
+            v-if="may && version.number !== rules.data.value.version"
+            class="plain link soft"
+            @click="takeUp(version.number)"
+          >
+            Take up again
+          </button>
         </div>
         <p v-if="!rules.data.value.versions.length" class="soft hint">
           Nothing has been written yet. Keep these rules to make version 1.
@@ -411,6 +450,9 @@ section > h2 {
 }
 .check input {
   accent-color: var(--madder);
+}
+.letter {
+  width: 44px;
 }
 .hint {
   padding: 6px 0 6px 98px;

@@ -81,6 +81,19 @@ describe('house rules', () => {
     expect(page.findAll('input').some((input) => input.element.value === 'mine_{set}_{property}')).toBe(true);
   });
 
+  it('of an older version are taken up again as a new one', async () => {
+    const older = { ...VERSION, number: 2 };
+    answers[`GET ${P}/rules`] = { version: 3, rules: RULES, versions: [VERSION, older], may_edit: true };
+    answers[`GET ${P}/rules/{number}/document`] = { ...RULES, name: '{property}_{set}' };
+    const page = await visit(RulesPage, 'rules');
+    await press(page, 'Take up again');
+    expect(changes().find(({ method }) => method === 'PUT')?.body).toMatchObject({
+      base: 3,
+      rules: { name: '{property}_{set}' },
+      what: 'Version 2 taken up again',
+    });
+  });
+
   it('are only looked at by those who are no lead', async () => {
     answers[`GET ${P}/rules`] = { version: 3, rules: RULES, versions: [VERSION], may_edit: false };
     const page = await visit(RulesPage, 'rules', 'artist');
@@ -294,11 +307,23 @@ describe('the board', () => {
     sets: [set],
     findings: [],
     names: 0,
+    memory: 0,
+    project_findings: [],
     ...over,
   });
 
   it('says what is open in one look, each with the way there', async () => {
-    answers[`GET ${P}/board`] = board({ names: 17, project: { slug: 'weir', questions: 2, open_files: 1 } });
+    const budget = {
+      rule: 'project-budget',
+      message: 'The outputs take 60 MB.',
+      way_out: 'Use smaller sizes.',
+    };
+    answers[`GET ${P}/board`] = board({
+      memory: 60e6,
+      project_findings: [budget],
+      names: 17,
+      project: { slug: 'weir', questions: 2, open_files: 1 },
+    });
     const page = await visit(BoardPage, 'board');
     const links = page
       .findAll('aside a')
@@ -306,8 +331,10 @@ describe('the board', () => {
     expect(links.map(([href]) => href)).toEqual([
       '/projects/weir/arrivals',
       '/projects/weir/arrivals',
+      '/projects/weir/rules',
       '/projects/weir/renames',
     ]);
+    expect(page.get('.top').text()).toContain('60.0 MB in the engine');
     expect(page.text()).toContain('2 questions are open');
     expect(page.text()).toContain('1 file belongs to no set');
     expect(page.text()).toContain('17 names break the house rules');
