@@ -192,6 +192,11 @@ class Server:
         enters = subprocess.run(["test", "-x", str(parent)], cwd="/", **self._as_user())
         if enters.returncode == 0:
             return wanted
+        if (wanted / "PG_VERSION").is_file():
+            # Beginning anew elsewhere would look as if everything were lost.
+            raise ServerError(
+                f"The database in {wanted} is out of reach for the user postgres: let others enter its folders again."
+            )
         code = hashlib.sha256(str(wanted).encode()).hexdigest()[:12]
         return Path("/var/lib/fairtexel") / code / wanted.name
 

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
@@ -16,7 +18,7 @@ import psycopg
 import pytest
 
 # tests/database.py has put the folder of tools on the path.
-from postgres import Server, free_port
+from postgres import Server, ServerError, free_port
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -47,13 +49,12 @@ class Running:
 
 
 @pytest.fixture
-def data(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
-    place = tmp_path_factory.mktemp("var")
-    # PostgreSQL runs as another user when root starts it, and must get in.
-    for folder in (place, place.parent, place.parent.parent, place.parent.parent.parent):
-        if folder != Path("/tmp"):
-            folder.chmod(0o755)
+def data() -> Iterator[Path]:
+    """A folder that others may enter: PostgreSQL runs as another user when root starts it."""
+    place = Path(tempfile.mkdtemp(prefix="fairtexel-start-"))
+    place.chmod(0o755)
     yield place
+    shutil.rmtree(place, ignore_errors=True)
 
 
 def answers(address: str) -> bool:
@@ -95,6 +96,18 @@ def test_it_starts_survives_a_kill_and_stops_everything(data: Path) -> None:
     assert again.stop(signal.SIGINT) == 0
     assert not answers(address)
     assert not (data / "postgres" / "postmaster.pid").exists()
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root starts PostgreSQL as another user")
+def test_a_database_out_of_reach_is_said_and_not_begun_anew(data: Path) -> None:
+    data.chmod(0o700)
+    fresh = Server(data / "postgres", "secret")
+    # Where nothing is yet, it is put where it can be reached.
+    assert fresh.folder != data / "postgres"
+    (data / "postgres").mkdir()
+    (data / "postgres" / "PG_VERSION").write_text("15")
+    with pytest.raises(ServerError, match="out of reach"):
+        Server(data / "postgres", "secret")
 
 
 def test_the_database_takes_another_port_when_the_usual_one_is_taken(data: Path) -> None:
