@@ -45,7 +45,11 @@ def main() -> int:
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _raise_stop)
     known = _secrets()
-    server = Server(VAR / "postgres", known["database"])
+    try:
+        server = Server(VAR / "postgres", known["database"])
+    except ServerError as error:
+        print(error, file=sys.stderr)
+        return 1
     children: dict[str, subprocess.Popen[bytes]] = {}
     try:
         if options.fresh:
