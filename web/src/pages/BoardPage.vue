@@ -207,7 +207,7 @@ useKeys({
 .titles,
 .row {
   display: grid;
-  grid-template-columns: minmax(170px, 1.6fr) minmax(84px, 0.7fr) repeat(8, minmax(62px, 0.6fr));
+  grid-template-columns: minmax(160px, 1.5fr) minmax(96px, 0.8fr) repeat(8, minmax(61px, 0.6fr));
   column-gap: 4px;
   align-items: center;
 }
