@@ -93,17 +93,18 @@ def rows_of_output(target: Target, key: str, channels: str) -> list[Row]:
     `channels` are those that it was made with. Alpha is never sRGB.
     """
     output = next((entry for entry in target.outputs if entry.key == key), None)
-    held: dict[str, list[TargetChannel]] = {}
+    held: dict[str, dict[int, TargetChannel]] = {}
     for entry in output.channels if output else ():
         if entry.channel in channels:
-            held.setdefault(entry.property, []).append(entry)
+            # Some targets repeat a grey in red, green and blue: the first says it all.
+            held.setdefault(entry.property, {}).setdefault(entry.component, entry)
     return [
         Row(
             property=name,
             file="",
-            channels=tuple(entry.channel for entry in sorted(entries, key=lambda entry: entry.component)),
+            channels=tuple(entries[component].channel for component in sorted(entries)),
             encoding="srgb" if output and output.encoding == "srgb" and property_of(name).colour else "linear",
-            inverted=entries[0].inverted,
+            inverted=next(iter(entries.values())).inverted,
             normal_y=target.normal_y if name == "normal" else None,
             sure="named",
             why="",

@@ -44,9 +44,10 @@ def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int, lev
     `stops` exposes the stored values, which may hold more than 8 bits can show. Raises KeyError for a channel, tile or level
     that is not there.
     """
-    exposed = f"-{stops:+g}" if stops else ""
-    place = f"pictures/{sha256[:2]}/{sha256}-{view}-{level}-{column}-{row}{exposed}.png"
-    if level and default_storage.exists(place):
+    place = f"pictures/{sha256[:2]}/{sha256}-{view}-{level}-{column}-{row}.png"
+    # Exposed ones are not kept: somebody only passes by them.
+    kept = level > 0 and not stops
+    if kept and default_storage.exists(place):
         with default_storage.open(place) as file:
             return bytes(file.read())
     image = _decoded(sha256, suffix)
@@ -58,11 +59,10 @@ def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int, lev
         raise KeyError("tile")
     part = Image(image.data[top : top + size, left : left + size], image.channels)
     shown = display(part, view, is_light(image), stops)
-    if not level:
-        return png_bytes(shown)
-    body = png_bytes(mean_blocks(shown, 1 << level))
-    # Coarse tiles are dear to make and few; those at 100 % are quick, and there are many.
-    put(place, body)
+    body = png_bytes(mean_blocks(shown, 1 << level) if level else shown)
+    if kept:
+        # Coarse tiles are dear to make and few; those at 100 % are quick, and there are many.
+        put(place, body)
     return body
 
 
