@@ -163,6 +163,12 @@ const histogram = useQuery({
   },
 });
 
+/** What lies on the table, in words. */
+const names = computed(() => {
+  const [one, two] = [first.value?.name ?? '', second.value?.name ?? ''];
+  return { a: one, b: two, wipe: `${one} | ${two}`, difference: `${one} − ${two}` }[look.value.together];
+});
+
 /** Keys belong to the table again once a picture has been chosen. */
 function release(): void {
   if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
@@ -239,6 +245,31 @@ useKeys({
           @hide="release"
         />
       </header>
+      <div v-if="second" class="strip mono" role="group" aria-label="Two pictures together">
+        <button
+          v-for="[key, word] in [
+            ['a', 'A'],
+            ['b', 'B'],
+            ['wipe', 'wipe'],
+            ['difference', 'difference'],
+          ] as [Together, string][]"
+          :key="key"
+          class="tool"
+          :class="{ on: look.together === key }"
+          :aria-pressed="look.together === key"
+          @click="together(key)"
+        >
+          {{ word }}
+        </button>
+        <label v-if="look.together === 'difference'" class="factor"
+          >×
+          <input v-model.number="look.factor" type="range" min="1" max="64" aria-label="Difference times" />{{
+            look.factor
+          }}</label
+        >
+        <span class="space" />
+        <span class="names">{{ names }}</span>
+      </div>
       <PictureTable
         v-if="first"
         ref="table"
@@ -251,7 +282,7 @@ useKeys({
         @zoom="zoom = $event"
       />
       <p v-else class="soft none">This set has no pictures yet.</p>
-      <div class="tools mono">
+      <div class="strip mono">
         <button
           v-for="entry in views"
           :key="entry"
@@ -291,34 +322,6 @@ useKeys({
         >
           clipping
         </button>
-        <template v-if="second">
-          <span class="bar" />
-          <button
-            v-for="[key, word] in [
-              ['a', 'A'],
-              ['b', 'B'],
-              ['wipe', 'wipe'],
-              ['difference', 'difference'],
-            ] as [Together, string][]"
-            :key="key"
-            class="tool"
-            :class="{ on: look.together === key }"
-            :aria-pressed="look.together === key"
-            @click="together(key)"
-          >
-            {{ word }}
-          </button>
-          <label v-if="look.together === 'difference'" class="factor"
-            >×
-            <input
-              v-model.number="look.factor"
-              type="range"
-              min="1"
-              max="64"
-              aria-label="Difference times"
-            />{{ look.factor }}</label
-          >
-        </template>
         <span class="space" />
         <button class="tool" title="Whole picture (0)" @click="table?.zoom('fit')">whole</button>
         <button class="tool wide" title="One screen pixel a texel (Z)" @click="table?.zoom('one')">
@@ -385,37 +388,8 @@ useKeys({
 .top .p-select {
   width: 230px;
 }
-.tools {
-  display: flex;
-  align-items: center;
-  background: #1b2430;
-  color: #c9ccd0;
-  height: 28px;
-  flex: none;
-}
-.tool {
-  border: 0;
-  background: none;
-  color: inherit;
-  padding: 0 6px;
-  height: 100%;
-  cursor: pointer;
-  font-size: 10.5px;
-  white-space: nowrap;
-}
-.tool:hover {
-  color: #fff;
-}
-.tool:focus-visible {
-  outline-color: #fff;
-  outline-offset: -3px;
-}
 .wide {
   min-width: 66px;
-}
-.on {
-  background: #f6f4ef;
-  color: #1b2430;
 }
 .bar {
   width: 1px;
@@ -423,7 +397,14 @@ useKeys({
   background: #4a525c;
   margin: 0 4px;
 }
+.names {
+  padding: 0 12px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
 .factor {
+  padding-left: 10px;
   display: flex;
   align-items: center;
   gap: 5px;
@@ -431,9 +412,6 @@ useKeys({
 .factor input {
   width: 70px;
   accent-color: #f6f4ef;
-}
-.space {
-  flex: 1;
 }
 .side {
   width: 366px;

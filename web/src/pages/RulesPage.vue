@@ -448,9 +448,6 @@ section > h2 {
 .line .check {
   margin: 0 0 0 8px;
 }
-.check input {
-  accent-color: var(--madder);
-}
 .letter {
   width: 44px;
 }

@@ -78,7 +78,7 @@ function bringBack(number: number): void {
           :alt="`${facts.path}, ${shown.kind === 'evidence' ? shown.caption : shown.kind}`"
         />
       </div>
-      <div class="tools mono">
+      <div class="strip mono">
         <button
           v-for="view in views"
           :key="view"
@@ -160,30 +160,6 @@ function bringBack(number: number): void {
   height: 100%;
   object-fit: contain;
   display: block;
-}
-.tools {
-  display: flex;
-  background: #1b2430;
-  color: #c9ccd0;
-  height: 26px;
-}
-.tool {
-  border: 0;
-  background: none;
-  color: inherit;
-  padding: 0 8px;
-  cursor: pointer;
-  font-size: 10.5px;
-}
-.tool:hover {
-  color: #fff;
-}
-.on {
-  background: #f6f4ef;
-  color: #1b2430;
-}
-.space {
-  flex: 1;
 }
 .text {
   padding: 12px 16px 28px;

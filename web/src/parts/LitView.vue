@@ -121,7 +121,7 @@ onBeforeUnmount(() => {
   <section class="lit" :class="{ large }" aria-label="Lit shape">
     <canvas ref="canvas" aria-label="Lit, read as +Y on the left and as −Y on the right" />
     <div class="read mono"><span>read as +Y</span><span>read as −Y</span></div>
-    <div class="tools mono">
+    <div class="strip mono">
       <button
         v-for="kind in SHAPES"
         :key="kind"
@@ -185,32 +185,6 @@ canvas {
   padding: 3px 8px;
   color: var(--soft);
 }
-.tools {
-  display: flex;
-  flex: none;
-  background: #1b2430;
-  color: #c9ccd0;
-  height: 26px;
-}
-.tool {
-  border: 0;
-  background: none;
-  color: inherit;
-  padding: 0 8px;
-  cursor: pointer;
-  font-size: 10.5px;
-  white-space: nowrap;
-}
-.tool:hover {
-  color: #fff;
-}
-.on {
-  background: #f6f4ef;
-  color: #1b2430;
-}
-.space {
-  flex: 1;
-}
 .light {
   display: flex;
   align-items: center;
@@ -220,15 +194,6 @@ canvas {
 .light input[type='range'] {
   flex: 1;
   accent-color: var(--ink);
-}
-.check {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  cursor: pointer;
-}
-.check input {
-  accent-color: var(--madder);
 }
 .own {
   display: flex;

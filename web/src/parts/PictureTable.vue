@@ -23,6 +23,8 @@ const placed = ref<Placement>({ zoom: 1, x: 0, y: 0 });
 let painter: Painter | null = null;
 let room: Size = { width: 0, height: 0 };
 let frame = 0;
+/** Whether the whole picture is shown as it fits: then it goes on to fit when the window changes. */
+let fitted = true;
 let held: { x: number; y: number; from: Placement; wiping: boolean } | null = null;
 
 /** Alpha has tiles of its own; colours and their channels share one set. */
@@ -41,6 +43,7 @@ function put(index: 0 | 1, subject: Subject | null): void {
   painter?.put(index, subject, subject ? address(subject) : () => '', subject?.deep ?? false);
 }
 function place(): void {
+  fitted = true;
   placed.value = fit(props.first, room, props.look.times);
   draw();
 }
@@ -60,11 +63,12 @@ function measure(): void {
   if (!box) return;
   const first = room.width === 0;
   room = { width: box.clientWidth, height: box.clientHeight };
-  if (first) place();
+  if (first || fitted) place();
   else draw();
 }
 function wheel(event: WheelEvent): void {
   const factor = Math.exp(-event.deltaY * 0.0016);
+  fitted = false;
   placed.value = zoomAt(placed.value, factor, event.offsetX, event.offsetY, room, props.first);
 }
 function grab(event: PointerEvent): void {
@@ -85,6 +89,7 @@ function move(event: PointerEvent): void {
     return;
   }
   const { zoom } = held.from;
+  fitted = false;
   placed.value = {
     zoom,
     x: held.from.x - (event.clientX - held.x) / zoom,
@@ -93,11 +98,13 @@ function move(event: PointerEvent): void {
 }
 /** The corner where four tiles meet, close up. */
 function corner(): void {
+  fitted = false;
   placed.value = { zoom: Math.max(1, placed.value.zoom), x: props.first.width, y: props.first.height };
 }
 /** For keys: zoom about the middle, fit, or one screen pixel a texel. */
 function zoom(by: 'in' | 'out' | 'fit' | 'one'): void {
   if (by === 'fit') return place();
+  fitted = false;
   const factor = by === 'in' ? STEP : by === 'out' ? 1 / STEP : 1 / placed.value.zoom;
   placed.value = zoomAt(placed.value, factor, room.width / 2, room.height / 2, room, props.first);
 }

@@ -162,7 +162,7 @@ onBeforeUnmount(() => watcher.disconnect());
         @error="failed = true"
       />
     </div>
-    <div class="tools mono">
+    <div class="strip mono">
       <button
         v-for="entry in views"
         :key="entry"
@@ -264,36 +264,6 @@ onBeforeUnmount(() => watcher.disconnect());
   color: #fff;
   padding: 40px;
   text-align: center;
-}
-.tools {
-  display: flex;
-  background: #1b2430;
-  color: #c9ccd0;
-  height: 26px;
-  flex: none;
-}
-.tool {
-  border: 0;
-  background: none;
-  color: inherit;
-  padding: 0 9px;
-  min-width: 27px;
-  cursor: pointer;
-  font-size: 10.5px;
-}
-.tool:hover {
-  color: #fff;
-}
-.tool:focus-visible {
-  outline-color: #fff;
-  outline-offset: -3px;
-}
-.on {
-  background: #f6f4ef;
-  color: #1b2430;
-}
-.space {
-  flex: 1;
 }
 .label {
   display: flex;

@@ -95,15 +95,6 @@ form {
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
   gap: 6px;
 }
-.check {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  cursor: pointer;
-}
-.check input {
-  accent-color: var(--madder);
-}
 ul {
   margin: 0;
   padding: 0 0 0 20px;
