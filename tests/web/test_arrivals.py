@@ -113,6 +113,10 @@ def test_two_files_of_one_name_are_both_kept_and_asked_about(artist: Caller, bod
     # The same two again are known, and nothing is kept a third time.
     again = artist.send("weir", {"oak/Oak_Albedo.png": body(seed=2), "OAK/oak_albedo.png": body()})
     assert set(outcome(again).values()) == {"known"} and SourceFile.objects.count() == 3
+    # The second one exported again is a revision of itself, not a third file.
+    renewed = artist.send("weir", {"oak/Oak_Albedo.png": body(seed=8)})
+    assert set(outcome(renewed).values()) == {"replaced"} and SourceFile.objects.count() == 3
+    assert SourceFile.objects.get(path="oak/double/Oak_Albedo.png").revision == 2
     twice = artist.send("weir", {"elm.zip": zip_of({"elm_albedo.png": body(seed=3), "ELM_albedo.png": body(seed=4)})})
     assert sorted(entry["outcome"] for entry in twice["items"]) == ["accepted", "accepted", "passed over"]
 

@@ -156,7 +156,11 @@ def normals_are_directions(used: Used) -> Iterator[Finding]:
     if field.length_error > MOST_LENGTH_ERROR:
         message = f"Its vectors are {field.length_error:.1%} off unit length on average: it was scaled, or painted on."
         yield used.finding(
-            "normals-not-unit", "warning", message, "Normalise it where it was made; builds rebuild blue only for BC5.", "length"
+            "normals-not-unit",
+            "warning",
+            message,
+            "Normalise it where it was made; builds take a stored blue as it is.",
+            "length",
         )
     if field.lean > MOST_LEAN:
         message = f"Its mean leans {field.lean:.1f}° from upright: the whole surface would be lit as if tilted."

@@ -69,13 +69,14 @@ def _is_another(known: SourceFile, entry: Looked) -> bool:
 
 
 def _place_beside(entry: Looked, here: Mapping[str, SourceFile]) -> str:
-    """A path for a second file of one name: free, or that of the same bytes."""
+    """A path for a second file of one name: free, or its own from before, with the same bytes or to be renewed."""
     folder, slash, name = entry.path.rpartition("/")
     while True:
         folder = f"{folder}{slash}{DOUBLE_FOLDER}"
         slash = "/"
         taken = here.get(f"{folder}/{name}".casefold())
-        if taken is None or taken.blob_id == entry.facts.sha256:
+        own = taken is not None and taken.pk is not None and taken.path == f"{folder}/{name}"
+        if taken is None or own or taken.blob_id == entry.facts.sha256:
             return f"{folder}/{name}"
 
 

@@ -63,7 +63,6 @@ const subjects = computed(() => {
   }));
 });
 const first = computed(() => subjects.value.find((entry) => entry.key === a.value)?.subject ?? null);
-/** Pictures behind the figures of the first file, to be laid over it. */
 const firstFile = computed(() => (first.value?.kind === 'files' ? first.value.id : null));
 const measured = useFile(firstFile);
 function keyOf({ kind, channel }: Pick<Figure, 'kind' | 'channel'>): string {
@@ -73,6 +72,7 @@ function keyOf({ kind, channel }: Pick<Figure, 'kind' | 'channel'>): string {
 function lay(figure: Figure): void {
   b.value = b.value === keyOf(figure) ? '' : keyOf(figure);
 }
+/** Pictures behind the figures of the first file, to be laid over it or to stand in its place. */
 const overlays = computed(() => {
   const file = first.value;
   const figures = measured.data.value?.figures ?? [];
