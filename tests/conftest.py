@@ -1,10 +1,14 @@
 from __future__ import annotations
 
-from collections.abc import Callable
+import os
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import hypothesis
 import numpy as np
+import psycopg
 import pytest
+from django.db import connections
 
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
@@ -12,6 +16,28 @@ from texelcore.pixels.write import write
 from texeldemo.export import export_world
 
 DEMO_SIZE = 128
+# A slow example is a busy machine, not a fault: speed is for bench/ to measure. `./check` tries the same examples every time, so
+# that it does not depend on luck; `FAIRTEXEL_EXPLORE=1` looks for new ones, ten times as many.
+EXPLORE = bool(os.environ.get("FAIRTEXEL_EXPLORE"))
+hypothesis.settings.register_profile(
+    "patient",
+    deadline=None,
+    derandomize=not EXPLORE,
+    max_examples=1000 if EXPLORE else 100,
+    suppress_health_check=[hypothesis.HealthCheck.too_slow, hypothesis.HealthCheck.data_too_large],
+)
+hypothesis.settings.load_profile("patient")
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup: None) -> Iterator[None]:
+    """The test database; whatever session a thread or helper left on it ends before it is removed."""
+    yield
+    settings = connections["default"].settings_dict
+    server = {"host": settings["HOST"], "port": settings["PORT"], "user": settings["USER"], "password": settings["PASSWORD"]}
+    connections.close_all()
+    with psycopg.connect(**server, dbname="postgres", autocommit=True) as connection:
+        connection.execute("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s", [settings["NAME"]])
 
 
 @pytest.fixture(scope="session")

@@ -22,7 +22,6 @@ def main() -> int:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         day, evening = open_page(browser, "light"), open_page(browser, "dark")
-        shoot(day, "sign-in")
         for page in (day, evening):
             sign_in(page)
         shoot(day, "projects")
@@ -32,7 +31,7 @@ def main() -> int:
         take_rules(day)
         take_depot(day)
         take_evening(evening)
-        take_dressing(day, evening)
+        take_dressing(day)
         browser.close()
     return 0
 
@@ -73,10 +72,10 @@ def build(page: Page) -> None:
 def take_board_and_sets(page: Page) -> None:
     """The board, a ledger, its outputs, and the well at 100 %."""
     page.goto("/projects/glasshouse-nine")
-    for name in ("Copper mister", "Fern planter", "Lattice pane"):
+    for name in ("copper_mister", "fern_planter", "T_LatticePane"):
         open_set(page, name)
         build(page)
-    open_set(page, "Copper mister")
+    open_set(page, "copper_mister")
     page.keyboard.press("j")
     page.keyboard.press("j")
     page.hover('[data-property="metallic"]')
@@ -84,7 +83,7 @@ def take_board_and_sets(page: Page) -> None:
     page.get_by_role("region", name="Outputs").scroll_into_view_if_needed()
     page.get_by_role("region", name="Outputs").evaluate("part => part.scrollIntoView()")
     shoot(page, "outputs")
-    open_set(page, "Lattice pane")
+    open_set(page, "T_LatticePane")
     page.keyboard.press("w")
     page.keyboard.press("z")
     shoot(page, "well")
@@ -93,14 +92,19 @@ def take_board_and_sets(page: Page) -> None:
 
 
 def take_arrivals(page: Page) -> None:
-    """Arrivals: a file of no set, and a drop of which one file was refused."""
+    """Arrivals: what became of a drop of which one file was refused, questions about endings, and the table of endings."""
     page.goto("/projects/tidewheel/arrivals")
     with tempfile.TemporaryDirectory() as folder:
         broken = Path(folder) / "net_float_BaseColor.png"
         broken.write_text("an export that went wrong")
         page.locator("[data-choose=files]").set_input_files(broken)
         expect(page.get_by_text("Export it as PNG")).to_be_visible()
+    page.goto("/projects/tidewheel/arrivals")
+    expect(page.get_by_text("files end in").first).to_be_visible()
     shoot(page, "arrivals")
+    page.keyboard.press("e")
+    expect(page.get_by_role("table", name="How files end")).to_be_visible()
+    shoot(page, "endings")
 
 
 def take_looking(page: Page) -> None:
@@ -110,7 +114,7 @@ def take_looking(page: Page) -> None:
     page.get_by_role("button", name="Show lit, read as −Y").click()
     shoot(page, "maps")
     page.goto("/projects/tidewheel")
-    open_set(page, "Tarred rope coil")
+    open_set(page, "Tarred Rope Coil")
     page.get_by_role("link", name="Look closely").click()
     page.get_by_role("combobox", name="Picture A").click()
     page.get_by_role("option", name="Normal OpenGL").click()
@@ -126,6 +130,9 @@ def take_rules(page: Page) -> None:
     page.goto("/projects/tidewheel/rules")
     expect(page.get_by_role("region", name="Try names")).to_contain_text("The rules")
     shoot(page, "rules")
+    page.goto("/projects/tidewheel/checks")
+    expect(page.get_by_text("Base colour too dark")).to_be_visible()
+    shoot(page, "checks")
     page.goto("/projects/tidewheel/renames")
     expect(page.get_by_role("button", name="Rename")).to_be_visible()
     shoot(page, "renames")
@@ -150,16 +157,16 @@ def take_evening(page: Page) -> None:
     shoot(page, "ledger-evening")
 
 
-def take_dressing(day: Page, evening: Page) -> None:
+def take_dressing(day: Page) -> None:
     """Proofs, variants, the master's sheet, a delivery with its receipt, tolerances; the board when all that is done."""
     day.goto("/projects/glasshouse-nine")
-    for name in ("Vault door", "Copper mister"):
+    for name in ("T_VaultDoor", "copper_mister"):
         open_set(day, name)
         day.get_by_role("button", name="Prove", exact=True).click()
         expect(day.get_by_role("region", name="Proofs").get_by_text("✓ as it is now")).to_be_visible(timeout=120_000)
         proofs = day.get_by_role("region", name="Proofs")
-        if name == "Vault door":
-            proofs.get_by_role("button", name="gn_vault_door_n.png after").click()
+        if name == "T_VaultDoor":
+            proofs.get_by_role("button", name="gn_t_vault_door_n.png after").click()
             proofs.evaluate("part => part.scrollIntoView()")
             day.wait_for_timeout(800)
             shoot(day, "proofs")
@@ -172,11 +179,6 @@ def take_dressing(day: Page, evening: Page) -> None:
     expect(day.get_by_text("1 of its own")).to_be_visible()
     day.wait_for_timeout(800)
     shoot(day, "variant")
-    evening.goto(day.url)
-    expect(evening.locator(".stage canvas[data-ready=true]")).to_be_visible(timeout=60_000)
-    evening.get_by_role("button", name="Cube").click()
-    evening.wait_for_timeout(800)
-    shoot(evening, "variant-evening")
     day.goto("/projects/glasshouse-nine/masters/solid-surface")
     day.locator(".chip", has_text="place").first.hover()
     shoot(day, "master")

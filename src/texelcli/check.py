@@ -14,6 +14,7 @@ from texelcore.checks.house_rules import check_house, check_name, check_project_
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.checks.reports import Checked, fails, junit_xml, sarif
+from texelcore.naming.house import Reader
 from texelcore.naming.judge import awaits_answer, subject_of
 from texelcore.naming.renames import Named, plan_renames
 from texelcore.naming.rules import HouseRules, read_rules
@@ -42,7 +43,7 @@ def check_folder(
     """
     rules = read_rules(rules_file)
     arrival = read_folder(folder)
-    sorting = sort_files(arrival.files.values(), rules.habits)
+    sorting = sort_files(arrival.files.values(), Reader(rules, project))
     plans = _plans(sorting, arrival, target_name, project)
     checked = [*_sets(arrival, sorting, rules, plans, project), *_rest(arrival, sorting, rules)]
     budget = check_project_budget(rules, plans.values(), folder.name)
@@ -89,9 +90,9 @@ def _sets(arrival: Arrival, sorting: Sorting, rules: HouseRules, plans: Mapping[
 
 def _content(ledger: Ledger, arrival: Arrival, plan: Plan | None, rules: HouseRules) -> tuple[Finding, ...]:
     if plan is None:
-        found = tuple(check_pictures(ledger, arrival.files))
+        found = tuple(check_pictures(ledger, arrival.files, rules.checks))
     else:
-        found = check_set(ledger, arrival.files, target_of(plan.target), plan)
+        found = check_set(ledger, arrival.files, target_of(plan.target), plan, rules.checks)
     # The house's own rule about sizes stands in for the general one.
     return tuple(finding for finding in found if not (rules.sizes.power_of_two and finding.rule == "not-power-of-two"))
 

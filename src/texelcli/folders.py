@@ -6,7 +6,7 @@ import json
 import sys
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
@@ -18,9 +18,10 @@ from texelcore.build.plan import Plan, plan_build
 from texelcore.checks.ledger_rules import check_set
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
-from texelcore.pixels.inspect import PICTURE_SUFFIXES
+from texelcore.pixels.inspect import NOT_YET_SUFFIXES, PICTURE_SUFFIXES
 from texelcore.pixels.write import write_whole
 from texelcore.sorting.ask import ask
+from texelcore.sorting.classes import classes_asked
 from texelcore.sorting.facts import facts_of
 from texelcore.sorting.questions import Question, Scene
 from texelcore.sorting.sort import Sorting, sort_files
@@ -56,6 +57,7 @@ def sort_folder(folder: Path, as_json: bool) -> int:
     else:
         for ledger in sorting.ledgers:
             _print_ledger(ledger, arrival.files)
+        _print_endings(sorting)
         print_rest(arrival, sorting)
         _print_questions(questions)
     return UNUSABLE if arrival.unreadable else DONE
@@ -178,7 +180,8 @@ def codes_of(ledgers: Sequence[Ledger]) -> list[str]:
 def _sorting_json(arrival: Arrival, sorting: Sorting) -> dict[str, Any]:
     return {
         "sets": [ledger.model_dump(mode="json") for ledger in sorting.ledgers],
-        "open": [{"file": entry.file, "why": entry.why} for entry in sorting.open],
+        "open": [{"file": entry.file, "why": entry.why, "kind": entry.kind, "ending": entry.ending} for entry in sorting.open],
+        "endings": [asdict(line) for line in sorting.endings],
         "unreadable": [
             {"file": error.subject, "problem": error.problem, "way_out": error.way_out} for error in arrival.unreadable
         ],
@@ -207,6 +210,18 @@ def _print_questions(questions: Sequence[Question]) -> None:
         print(f"    Most likely: {entry.answer(entry.prepared).label}.")
 
 
+def _print_endings(sorting: Sorting) -> None:
+    """The table that sorting rests on: how files end, how many do, and what that was taken for."""
+    if sorting.endings:
+        print("Endings:")
+    for line in sorting.endings:
+        written = f"“{line.written}”" if line.ending else "no ending"
+        looks = ", ".join(f"{count:,} {look}" for look, count in sorted(line.looks.items(), key=lambda entry: -entry[1]))
+        held = "asked" if line.asked else " and ".join(meaning.replace("_", " ") for meaning in line.meanings)
+        print(f"  {written:<16} {len(line.files):>6,} files  {line.stems:>6,} stems  {held:<18} {looks}")
+    print()
+
+
 def _print_build(result: dict[str, Any]) -> None:
     print(f"{result['set']} → {result['folder']}")
     for output in result["manifest"]["outputs"]:
@@ -220,10 +235,21 @@ def _print_build(result: dict[str, Any]) -> None:
 
 def print_rest(arrival: Arrival, sorting: Sorting) -> None:
     """Say what belongs to no set, and what could not be read."""
-    if sorting.open:
+    unclear = [entry for entry in sorting.open if entry.kind == "unclear"]
+    classes = classes_asked(sorting.open)
+    if unclear or classes:
         print("Not recognised:")
-        for entry in sorting.open:
-            print(f"  {entry.file}  {entry.why}")
+    for asked in classes:
+        print(f"  {asked.text} {asked.why}")
+    for entry in unclear:
+        print(f"  {entry.file}  {entry.why}")
+    later = [path for path in arrival.passed_over if Path(path).suffix.lower() in NOT_YET_SUFFIXES]
+    for path in later:
+        print(f"  {path}  Its container is not yet read here; export the map that it was made from.")
+    rest = len(arrival.passed_over) - len(later)
+    if rest:
+        kinds = ", ".join(sorted({Path(path).suffix.lower() or "no ending" for path in arrival.passed_over} - NOT_YET_SUFFIXES))
+        print(f"  {rest:,} file{'s are' if rest > 1 else ' is'} no picture ({kinds}).")
     for error in arrival.unreadable:
         print(f"✕ {error}", file=sys.stderr)
 

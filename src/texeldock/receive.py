@@ -21,7 +21,7 @@ from texelcore.delivery.documents import (
 )
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, TargetOutput
+from texelcore.targets.document import Target, TargetOutput, without_tile
 from texeldock.blocks import Texture, read_texture
 from texeldock.surface import distance, readings_of, rebuild, stated_reading
 
@@ -126,7 +126,7 @@ def _read_set(
                 srgb=texture.srgb,
             )
         )
-        asked = wanted.get(output.key)
+        asked = wanted.get(without_tile(output.key)[0])
         if asked is None:
             findings.append(
                 _finding("error", output.file.file, f"{target.title} asks for no {output.title}.", "Deliver it for this target.")
@@ -134,7 +134,7 @@ def _read_set(
         else:
             findings += _judge_flags(output, asked, texture)
     for key, asked in wanted.items():
-        if key not in {output.key for output in entry.outputs} and not asked.only_with:
+        if key not in {without_tile(output.key)[0] for output in entry.outputs} and not asked.only_with:
             findings.append(_finding("error", entry.name, f"has no {asked.title}, which {target.title} always needs.", AGAIN))
     return textures
 
@@ -175,10 +175,12 @@ def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[Rec
 
 
 def _compare(
-    entry: DeliveredSet, target: Target, textures: dict[str, Texture], probes: Probes, findings: list[ReceiptFinding]
+    entry: DeliveredSet, target: Target, delivered: dict[str, Texture], probes: Probes, findings: list[ReceiptFinding]
 ) -> list[PropertyRead]:
     answers = []
-    for key, values in probes.values.items():
+    for name, values in probes.values.items():
+        key, tile = without_tile(name)
+        textures = {base: texture for full, texture in delivered.items() for base, of in [without_tile(full)] if of == tile}
         found = rebuild(key, target, textures, probes.points)
         if found is None:
             continue
@@ -187,7 +189,7 @@ def _compare(
         mean = float(apart.mean())
         reading = _better(key, target, textures, probes, meant, mean) if mean > SLIGHT[unit] else ""
         holds = mean <= LIMITS[unit] and not reading
-        title = property_of(key).title
+        title = property_of(key).title + (f" of tile {tile}" if tile else "")
         if not holds:
             said = f"{title} is {mean:.3g} {unit} away from what was meant"
             way_out = "Correct the set's storage or the target, and deliver again."
@@ -197,7 +199,7 @@ def _compare(
         answers.append(
             PropertyRead(
                 set=entry.code,
-                property=key,
+                property=name,
                 unit=unit,  # type: ignore[arg-type]
                 mean=round(mean, 4),
                 worst=round(float(apart.max()), 4),

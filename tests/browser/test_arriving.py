@@ -9,16 +9,21 @@ import numpy as np
 from PIL import Image as Pillow
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DEPOT_KEY
+from tests.browser.conftest import DEPOT_KEY, drop
 from tests.browser.test_main_path import SOON
 from tests.core.test_direction import height, normal_map
+from texeldemo.crate import export_crate
 
 
 def test_open_questions_are_settled_by_keyboard_and_taken_back(enter: Callable[[str], Page]) -> None:
     page = enter("lead")
     page.goto("/projects/tidewheel/arrivals")
     asked = page.get_by_role("region", name="Open questions")
-    first = asked.get_by_role("article").first
+    # Endings come first; the name that lies is the third.
+    expect(asked.get_by_role("article").first).to_contain_text("files end in")
+    page.keyboard.press("j")
+    page.keyboard.press("j")
+    first = asked.get_by_role("article").nth(2)
     expect(first).to_contain_text("Which way does green point in Tarred Rope Coil")
     expect(first).to_contain_text("fit together only as −Y")
     # Both readings, lit, and their curl: the pictures are there.
@@ -28,12 +33,44 @@ def test_open_questions_are_settled_by_keyboard_and_taken_back(enter: Callable[[
     page.keyboard.press("Enter")
     expect(asked.get_by_role("article")).to_have_count(count - 1)
     expect(asked).to_contain_text("−Y, as the pixels say")
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="Tarred rope coil").click()
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="Tarred Rope Coil").click()
     expect(page.locator('[data-property="normal"]')).to_contain_text("reads −Y")
     page.go_back()
     expect(asked.get_by_role("article")).to_have_count(count - 1)
     page.keyboard.press("u")
     expect(asked.get_by_role("article")).to_have_count(count)
+
+
+def test_a_hundred_maps_in_an_unknown_style_take_four_answers(enter: Callable[[str], Page], tmp_path: Path) -> None:
+    export_crate(tmp_path / "attic", 128, times=3)
+    sent = sum(path.is_file() for path in tmp_path.rglob("*"))
+    assert sent > 100
+    page = enter("artist")
+    page.goto("/projects/glasshouse-nine/arrivals")
+    before = page.request.get("/api/projects/glasshouse-nine/board").json()
+    asked = page.get_by_role("region", name="Open questions")
+    expect(page.get_by_role("button", name="Choose a folder")).to_be_visible()
+    drop(page, tmp_path / "attic")
+    expect(asked).to_contain_text("15 files end in “xs”", timeout=4 * SOON)
+    # The table of endings says at a look what this studio called its maps.
+    page.keyboard.press("e")
+    table = page.get_by_role("table", name="How files end")
+    expect(table.get_by_role("row", name="xs")).to_contain_text("Specular colour or strength, as prepared")
+    expect(table.get_by_role("row", name="dn")).to_contain_text("Pixels that are directions make them normal maps")
+    page.keyboard.press("e")
+    for about in ("15 files end in “xs”", "9 files end in “gw”", "15 pictures stand alone", "6 pictures stand alone"):
+        now = asked.get_by_role("article", name=about)
+        expect(now).to_be_visible()
+        while now.get_attribute("aria-current") != "true":
+            page.keyboard.press("j")
+        page.keyboard.press("1")
+        expect(now).to_have_count(0)
+    after = page.request.get("/api/projects/glasshouse-nine/board").json()
+    assert after["project"]["open_files"] == before["project"]["open_files"]
+    # 51 surfaces with a name, three in folders of their own, a hull of two tiles, and a pipe.
+    assert len(after["sets"]) - len(before["sets"]) == 3 * 17 + 3 + 2
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="2wheel01").click()
+    expect(page.locator('[data-property="specular"]')).to_contain_text("2wheel01_xs.tga")
 
 
 def test_rules_are_tried_kept_and_rename_what_breaks_them(enter: Callable[[str], Page]) -> None:
@@ -62,8 +99,8 @@ def test_rules_are_tried_kept_and_rename_what_breaks_them(enter: Callable[[str],
     expect(done.get_by_role("button", name="Undo")).to_be_visible()
     expect(page.get_by_role("checkbox")).to_have_count(1)
     page.goto("/projects/glasshouse-nine/maps")
-    page.get_by_label("Search the maps").fill("gn_vault_door")
-    expect(page.get_by_role("option", name="gn_vault_door_basecolor.tga")).to_be_visible()
+    page.get_by_label("Search the maps").fill("gn_t_vault_door")
+    expect(page.get_by_role("option", name="gn_t_vault_door_basecolor.tga")).to_be_visible()
     page.goto("/projects/glasshouse-nine/renames")
     done.get_by_role("button", name="Undo").click()
     expect(done).to_contain_text("undone")
@@ -82,7 +119,7 @@ def test_a_material_is_taken_from_the_depot(enter: Callable[[str], Page]) -> Non
     page.get_by_role("button", name="Sign in to the depot").click()
     page.get_by_role("group", name="Size").get_by_role("button", name="512").click()
     page.get_by_role("button", name="Take it").click()
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="Crackled glaze").click(timeout=60_000)
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="crackled_glaze").click(timeout=60_000)
     origin = page.get_by_role("region", name="Origin")
     expect(origin).to_contain_text("From the depot")
     expect(origin).to_contain_text("Open Hand")
@@ -97,7 +134,7 @@ def test_pictures_are_looked_at_down_to_the_texel(enter: Callable[[str], Page], 
     page = enter("artist")
     page.goto("/projects/tidewheel/arrivals")
     page.locator("[data-choose=files]").set_input_files([tmp_path / "wharf_BaseColor.png", tmp_path / "wharf_Normal.png"])
-    page.get_by_role("region", name="What came").get_by_role("link", name="Wharf").click(timeout=SOON)
+    page.get_by_role("region", name="What came").get_by_role("link", name="wharf").click(timeout=SOON)
     page.get_by_role("link", name="Look closely").click()
     table = page.locator("main canvas").first
     expect(table).to_have_attribute("data-settled", "true")

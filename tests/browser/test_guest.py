@@ -12,7 +12,7 @@ def test_a_guest_looks_and_cannot_build(enter: Callable[[str], Page]) -> None:
     expect(page.get_by_text("Glasshouse Nine")).to_be_visible()
     expect(page.get_by_text("Tidewheel")).to_have_count(0)
     page.get_by_text("Glasshouse Nine").click()
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="Fern planter").click()
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="fern_planter").click()
     expect(page.get_by_role("grid", name="Ledger")).to_contain_text("fern_planter_BaseColor.png")
     for name in ("Build", "Undo", "Clear this row"):
         expect(page.get_by_role("button", name=name, exact=True)).to_have_count(0)
@@ -47,9 +47,12 @@ def test_nobody_sees_a_project_that_is_not_theirs(enter: Callable[[str], Page]) 
     expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
 
 
-def test_a_wrong_password_says_so(page: Page) -> None:
+def test_the_form_says_what_is_wrong_and_lets_the_right_password_in(page: Page) -> None:
     page.goto("/")
     page.get_by_label("Name").fill("guest")
     page.get_by_label("Password").fill("no")
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("alert")).to_contain_text("Name or password is wrong")
+    page.get_by_label("Password").fill("thistledown")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", name="Projects")).to_be_visible()

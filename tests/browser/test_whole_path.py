@@ -44,8 +44,8 @@ def test_from_a_dropped_folder_to_a_receipt(enter: Callable[[str], Page], folder
     page.get_by_text("Glasshouse Nine").click()
     expect(page.get_by_role("heading", name="What keeps us from delivering")).to_be_visible()
     drop(page, folder)
-    page.get_by_role("region", name="What came").get_by_role("link", name="Hatch").first.click()
-    expect(page.get_by_role("heading", name="Hatch", exact=True)).to_be_visible()
+    page.get_by_role("region", name="What came").get_by_role("link", name="T_Hatch").first.click()
+    expect(page.get_by_role("heading", name="T_Hatch", exact=True)).to_be_visible()
 
     prove_and_look_at_blocks(page)
     dress_and_drag(page)
@@ -60,9 +60,9 @@ def prove_and_look_at_blocks(page: Page) -> None:
     expect(proofs.locator("[data-output=normal]")).to_contain_text("°")
 
     # The very blocks, on the GPU, swapped with the picture by one key.
-    proofs.get_by_role("button", name="gn_hatch_c.png before").click()
+    proofs.get_by_role("button", name="gn_t_hatch_c.png before").click()
     well = page.get_by_role("region", name="Picture")
-    whole = well.get_by_role("img", name="gn_hatch_c.png, RGB")
+    whole = well.get_by_role("img", name="gn_t_hatch_c.png, RGB")
     expect(whole).to_be_visible()
     expect(whole).to_have_js_property("complete", True)
     before = seen(well.locator(".frame"))
@@ -75,7 +75,7 @@ def prove_and_look_at_blocks(page: Page) -> None:
 def dress_and_drag(page: Page) -> None:
     """A drag changes the picture in the same frame, with no word to the server."""
     page.get_by_role("button", name="Dress with Solid surface").click()
-    expect(page.get_by_role("heading", name="Hatch")).to_be_visible()
+    expect(page.get_by_role("heading", name="T_Hatch")).to_be_visible()
     stage = page.get_by_role("region", name="Preview").locator("canvas[data-ready=true]")
     expect(stage).to_be_visible(timeout=60_000)
     plain = seen(stage)
@@ -109,16 +109,16 @@ def dress_and_drag(page: Page) -> None:
 
 
 def deliver_and_read_back(page: Page) -> None:
-    page.get_by_role("link", name="Hatch").first.click()
+    page.get_by_role("link", name="T_Hatch").first.click()
     page.get_by_role("button", name="Deliver").click()
     page.get_by_role("button", name="Deliver 1 set").click()
     receipt = page.get_by_role("region", name="Receipt")
     expect(receipt.get_by_text("✓ read as it was meant")).to_be_visible(timeout=60_000)
-    expect(receipt).to_contain_text("hatch/gn_hatch_orm.dds")
+    expect(receipt).to_contain_text("t_hatch/gn_t_hatch_orm.dds")
 
     # A delivered normal map is turned over behind our back, with its hash put right: the vectors tell.
-    place = Path(page.locator(".folder").inner_text())
-    turn_over(place, "hatch/gn_hatch_n.dds")
+    place = Path(page.locator("p.folder").inner_text())
+    turn_over(place, "t_hatch/gn_t_hatch_n.dds")
     page.get_by_role("button", name="Read it back again").click()
     expect(receipt.get_by_text("with green turned over").first).to_be_visible(timeout=60_000)
 
@@ -127,8 +127,8 @@ def deliver_a_wrong_flag(page: Page) -> None:
     """It is found in the set, delivered only when asked for, and caught by the dock."""
     receipt = page.get_by_role("region", name="Receipt")
     proofs = page.get_by_role("region", name="Proofs")
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="Hatch").click()
-    page.get_by_role("button", name="sRGB flag of gn_hatch_orm.png").click()
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="T_Hatch").click()
+    page.get_by_role("button", name="sRGB flag of gn_t_hatch_orm.png").click()
     expect(page.get_by_role("region", name="Findings")).to_contain_text("is data but flagged sRGB")
     page.get_by_role("button", name="Prove", exact=True).click()
     expect(proofs.get_by_text("✓ as it is now")).to_be_visible(timeout=60_000)

@@ -94,7 +94,7 @@ def test_processes_give_the_bytes_of_one_call_and_data_is_not_weighed_as_colour(
 
 
 @given(st.integers(1, 40), st.integers(1, 40), st.integers(0, 2**32 - 1))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_halving_keeps_the_mean_whatever_the_size(width: int, height: int, seed: int) -> None:
     values = np.random.default_rng(seed).random((height, width, 1)).astype(np.float32)
     level = values

@@ -128,8 +128,9 @@ def test_sizes_that_differ_inside_one_output_stop_that_output_and_say_which_file
 
 def test_findings_say_what_a_practitioner_would_miss(picture: Maker, tmp_path: Path) -> None:
     (tmp_path / "oak").mkdir()
-    # A flat normal map: neither its name nor its pixels say a direction.
-    Pillow.fromarray(np.full((16, 16, 3), (128, 128, 255), np.uint8)).save(tmp_path / "oak" / "oak_normal.png")
+    # Directions without slopes that go together, and without neighbours: nothing says which way green points.
+    noise = np.random.default_rng(7).normal((128, 128, 253), 2, (16, 16, 3))
+    Pillow.fromarray(np.clip(noise, 0, 255).astype(np.uint8)).save(tmp_path / "oak" / "oak_normal.png")
     white = np.full((16, 16), 255, np.uint8)
     Pillow.fromarray(white).save(tmp_path / "oak" / "oak_ao.png")
     ledger, files, _ = sorted_set(tmp_path / "oak")

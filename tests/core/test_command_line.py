@@ -36,7 +36,7 @@ def test_sort_says_sets_and_what_is_open(oak: Path) -> None:
     done = fairtexel("sort", oak, "--json")
     assert done.returncode == 0 and done.stderr == ""
     report = json.loads(done.stdout)
-    assert [ledger["name"] for ledger in report["sets"]] == ["Elm", "Oak"]
+    assert [ledger["name"] for ledger in report["sets"]] == ["elm", "oak"]
     assert report["open"][0]["file"] == "what is this.png"
     assert report["passed_over"] == ["notes.txt"]
     plain = fairtexel("sort", oak)
@@ -47,11 +47,11 @@ def test_build_writes_outputs_and_manifest(oak: Path, tmp_path: Path) -> None:
     done = fairtexel("build", oak, "--target", "orbit-desktop", "--out", tmp_path / "out", "--json")
     assert done.returncode == 0, done.stderr
     assert {path.name for path in (tmp_path / "out" / "oak").iterdir()} == {"oak_c.png", "oak_orm.png", "oak.manifest.json"}
-    assert {result["set"] for result in json.loads(done.stdout)["builds"]} == {"Oak", "Elm"}
+    assert {result["set"] for result in json.loads(done.stdout)["builds"]} == {"oak", "elm"}
 
 
 def test_errors_found_exit_with_1_and_good_outputs_are_still_written(picture: Maker, tmp_path: Path) -> None:
-    picture("in/oak_rough.png", (16, 16, 1))
+    picture("in/oak_roughness.png", (16, 16, 1))
     picture("in/oak_normal_gl.png")
     done = fairtexel("build", tmp_path / "in", "--target", "orbit-desktop", "--out", tmp_path / "out")
     assert done.returncode == 1
@@ -145,11 +145,11 @@ def test_a_second_build_touches_only_what_changed(oak: Path, picture: Maker, tmp
 
     first, made = build()
     assert set(first.values()) == {0}
-    assert build() == ({"Oak": 2, "Elm": 2}, made)
+    assert build() == ({"oak": 2, "elm": 2}, made)
     picture("in/oak_ARM.png", seed=77)
     (tmp_path / "out" / "elm" / "elm_c.png").write_bytes(b"scribbled over")
     second, again = build()
-    assert second == {"Oak": 1, "Elm": 1}
+    assert second == {"oak": 1, "elm": 1}
     assert {name for name in made if made[name] != again[name]} == {"oak_orm.png"}
     (tmp_path / "out" / ".fairtexel-build.json").write_text("{}")
-    assert build() == ({"Oak": 0, "Elm": 0}, again)
+    assert build() == ({"oak": 0, "elm": 0}, again)

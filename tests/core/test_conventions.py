@@ -97,7 +97,7 @@ def build(folder: Path, target: str, out: Path) -> dict[str, str]:
 
 
 @pytest.mark.parametrize("target", list(shipped()))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(how=conventions(), other=conventions(), seed=st.integers(0, 10_000))
 def test_any_two_conventions_give_the_same_bytes(target: str, how: Convention, other: Convention, seed: int) -> None:
     maps = surface(seed)

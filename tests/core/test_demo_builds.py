@@ -96,6 +96,7 @@ HELD = {
         "height": "T_SlipwayPlanks_DISP.exr 0",
     },
 }
+WITH_KIND = ("lattice_pane", "vault_door", "slipway_planks")
 FOLDERS = {entry.folder: project.slug for project in WORLD for entry in project.sets}
 
 
@@ -258,10 +259,12 @@ def built(request: pytest.FixtureRequest, world: Path, tmp_path_factory: pytest.
     return request.param, out
 
 
-@pytest.mark.parametrize("code", HELD)
-def test_outputs_agree_with_an_independent_computation(built: tuple[str, Path], world: Path, code: str) -> None:
+@pytest.mark.parametrize("name", HELD)
+def test_outputs_agree_with_an_independent_computation(built: tuple[str, Path], world: Path, name: str) -> None:
+    # A set is called by its stem as written, and the stems of some sets begin with the sign of a kind.
+    code = f"t_{name}" if name in WITH_KIND else name
     target, out = built
-    source = Source(world / FOLDERS[code] / code, HELD[code])
+    source = Source(world / FOLDERS[name] / name, HELD[name])
     check = check_orbit if target == "orbit-desktop" else check_millrace
     looked = check(source, out / code, code)
     written = {path.name for path in (out / code).iterdir()}

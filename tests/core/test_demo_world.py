@@ -53,7 +53,7 @@ def test_materials_are_the_same_every_time_and_stay_in_range(make: object) -> No
     assert lit_plane(first).std() > 0.03
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.integers(0, 10_000), st.floats(0.8, 2.4))
 def test_clouds_tile_and_do_not_change_with_size(seed: int, slope: float) -> None:
     large = cloud(seed, 128, slope, 2)

@@ -98,7 +98,7 @@ def test_no_wrong_answer_and_hardly_an_undecided_one() -> None:
 
 
 @given(st.integers(0, 2**32 - 1), st.sampled_from([64, 200, 320]), st.sampled_from([0.0, 1.0, 4.0]), st.floats(0.02, 0.3))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_a_field_that_comes_from_no_height_is_not_answered(seed: int, edge: int, smooth: float, strength: float) -> None:
     """Red and green that know nothing of each other fit both readings alike."""
     field = np.random.default_rng(seed).normal(size=(2, edge, edge))
@@ -108,7 +108,7 @@ def test_a_field_that_comes_from_no_height_is_not_answered(seed: int, edge: int,
 
 
 @given(st.sampled_from(HEIGHTS), st.floats(1.5, 100.0), st.booleans(), st.integers(0, 3))
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 def test_turning_green_over_turns_the_answer_over(name: str, strength: float, sobel: bool, turns: int) -> None:
     """A law: 255 − G is the other direction. Quarter turns of the height change nothing."""
     stored = normal_map(np.rot90(height(name), turns), strength, "+Y", sobel)

@@ -40,6 +40,18 @@ def test_tga_and_tiff_are_read_alike_by_other_libraries(tmp_path: Path, channels
     np.testing.assert_array_equal(read(tiff).data, data)
 
 
+@pytest.mark.parametrize(("alpha_bits", "channels"), [(0, "RGB"), (8, "RGBA")])
+def test_a_tga_has_alpha_only_where_its_descriptor_counts_bits_for_it(tmp_path: Path, alpha_bits: int, channels: str) -> None:
+    """TGA 2.0, field 5.6: bits 3 to 0 of the image descriptor are the number of alpha bits in a texel."""
+    header = struct.pack("<BBBHHBHHHHBB", 0, 0, 2, 0, 0, 0, 0, 0, 4, 2, 32, 0x20 | alpha_bits)
+    texels = np.arange(32, dtype=np.uint8).reshape(2, 4, 4)
+    path = tmp_path / "old.tga"
+    path.write_bytes(header + texels.tobytes())
+    image = read(path)
+    assert "".join(image.channels) == channels
+    np.testing.assert_array_equal(image.data, texels[:, :, [2, 1, 0, 3][: len(channels)]])
+
+
 @pytest.mark.parametrize("dtype", [np.float16, np.float32])
 def test_openexr_keeps_half_and_float(tmp_path: Path, dtype: type) -> None:
     data = (np.random.default_rng(8).random((9, 17, 4)) * 40 - 3).astype(dtype)

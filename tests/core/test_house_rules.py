@@ -20,9 +20,11 @@ from tests.core.test_sort import facts
 from texelcli.main import run
 from texelcore.build.plan import plan_build
 from texelcore.checks.house_rules import check_house, check_project_budget
-from texelcore.naming.judge import Subject, judge_name, name_for, subject_by_name, subject_of
+from texelcore.naming.house import subject_by_name
+from texelcore.naming.judge import judge_name, subject_of
 from texelcore.naming.renames import Named, RenamePlan, plan_renames
 from texelcore.naming.rules import HouseRules, SizeRules, parse_rules
+from texelcore.naming.written import Subject, name_for
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.sort import Sorting, sort_files
 from texelcore.surface.ledger import FileFacts
@@ -123,7 +125,7 @@ def test_prefix_size_project_and_packing_fill_their_places() -> None:
 def test_the_tester_sees_through_what_the_template_adds() -> None:
     rules = HouseRules(name="gn_{prefix}{set}_{property}_{size}", prefixes={"data": "d_"})
     subject = subject_by_name("gn_d_fern_pot_roughness_2k.png", rules)
-    assert subject and (subject.set_name, subject.properties) == ("Fern pot", ("roughness",))
+    assert subject and (subject.set_name, subject.properties) == ("fern_pot", ("roughness",))
     assert subject.size == 2048 and not judge_name(rules, "gn_d_fern_pot_roughness_2k.png", subject)
     other = subject_by_name("Fern_rgh.png", rules)
     assert other and other.set_name == "Fern"

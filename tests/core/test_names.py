@@ -11,28 +11,34 @@ from texelcore.naming.templates import RESERVED, code_of, fill
 from texelcore.pixels.errors import TexelError
 
 READ = [
-    ("weir_gate_BaseColor.png", "weir gate", "base_colour", None),
-    ("weir_gate_Base_Color.png", "weir gate", "base_colour", None),
-    ("WeirGateAlbedo.tga", "weir gate", "base_colour", None),
-    ("weir-gate-diff-4k.jpg", "weir gate", "base_colour", None),
-    ("WEIR_GATE_COL.PNG", "weir gate", "base_colour", None),
+    ("weir_gate_BaseColor.png", "weir_gate", "base_colour", None),
+    ("weir_gate_Base_Color.png", "weir_gate", "base_colour", None),
+    ("WeirGateAlbedo.tga", "WeirGate", "base_colour", None),
+    ("weir-gate-diff-4k.jpg", "weir-gate", "base_colour", None),
+    ("WEIR_GATE_COL.PNG", "WEIR_GATE", "base_colour", None),
     ("weir gate nor_gl 2k.exr", "weir gate", "normal", "+Y"),
-    ("weir_gate_normal_DX_01.png", "weir gate", "normal", "-Y"),
-    ("WeirGateNormalOpenGL.png", "weir gate", "normal", "+Y"),
-    ("Weir Gate - Normal DirectX.png", "weir gate", "normal", "-Y"),
-    ("weir_gate_dx_normal.png", "weir gate", "normal", "-Y"),
-    ("weir_gate_NRM.png", "weir gate", "normal", None),
-    ("weir_gate_2048_rough.png", "weir gate", "roughness", None),
-    ("rough_weir_metal_Roughness.png", "rough weir metal", "roughness", None),
-    ("weir_gate_Smoothness.png", "weir gate", "gloss", None),
-    ("weir_gate_mtl.png", "weir gate", "metallic", None),
-    ("weir_gate_Ambient_Occlusion.png", "weir gate", "occlusion", None),
-    ("weir_gate_AmbientOcclusion.png", "weir gate", "occlusion", None),
-    ("weir_gate_disp_1k.exr", "weir gate", "height", None),
-    ("weir_gate_Emission.exr", "weir gate", "emissive", None),
-    ("weir_gate_refl.png", "weir gate", "specular", None),
-    ("weir_gate_Transparency.png", "weir gate", "opacity", None),
+    ("weir_gate_normal_DX_01.png", "weir_gate", "normal", "-Y"),
+    ("WeirGateNormalOpenGL.png", "WeirGate", "normal", "+Y"),
+    ("Weir Gate - Normal DirectX.png", "Weir Gate", "normal", "-Y"),
+    ("weir_gate_dx_normal.png", "weir_gate", "normal", "-Y"),
+    ("weir_gate_NRM.png", "weir_gate", "normal", None),
+    ("weir_gate_2048_roughness.png", "weir_gate", "roughness", None),
+    ("rough_weir_metal_Roughness.png", "rough_weir_metal", "roughness", None),
+    ("weir_gate_Smoothness.png", "weir_gate", "gloss", None),
+    ("weir_gate_mtl.png", "weir_gate", "metallic", None),
+    ("weir_gate_Ambient_Occlusion.png", "weir_gate", "occlusion", None),
+    ("weir_gate_AmbientOcclusion.png", "weir_gate", "occlusion", None),
+    ("weir_gate_disp_1k.exr", "weir_gate", "height", None),
+    ("weir_gate_Emission.exr", "weir_gate", "emissive", None),
+    ("weir_gate_refl.png", "weir_gate", "specular", None),
+    ("weir_gate_Transparency.png", "weir_gate", "opacity", None),
     ("水車_Normal_GL.png", "水車", "normal", "+Y"),
+    # Digits and letters of a stem stay where they are; sizes, revisions and tile numbers are no part of it.
+    ("brick01a_albedo.tga", "brick01a", "base_colour", None),
+    ("lamps02_emissive.png", "lamps02", "emissive", None),
+    ("weir_v03_normal_gl.png", "weir", "normal", "+Y"),
+    ("weir_BaseColor.1002.png", "weir", "base_colour", None),
+    ("weir_Roughness_u2_v1.png", "weir", "roughness", None),
 ]
 
 
@@ -40,7 +46,7 @@ READ = [
 def test_a_clear_name_is_read(name: str, stem: str, meaning: str, direction: str | None) -> None:
     reading = read_name(f"some folder/{name}")
     assert reading is not None
-    assert (reading.stem_key, reading.meanings, reading.direction) == (stem, (meaning,), direction)
+    assert (reading.stem, reading.meanings, reading.direction) == (stem, (meaning,), direction)
     assert reading.strength == "strong"
 
 
@@ -63,7 +69,9 @@ def test_a_packed_name_gives_its_channel_order(name: str, meanings: tuple[str, .
     assert reading is not None and reading.meanings == meanings and reading.stem_key == "gate"
 
 
-@pytest.mark.parametrize("name", ["gate_n.png", "gate_D.png", "robot_arm.png", "normal_gate.png"])
+@pytest.mark.parametrize(
+    "name", ["gate_n.png", "gate_D.png", "robot_arm.png", "normal_gate.png", "gate_metal.png", "gate_rough.png"]
+)
 def test_weak_evidence_is_called_weak(name: str) -> None:
     reading = read_name(name)
     assert reading is not None and reading.strength == "weak"

@@ -41,7 +41,7 @@ def arrays(draw: st.DrawFn) -> np.ndarray:
     return ((ramp + noise) % (np.iinfo(dtype).max + 1)).astype(dtype)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(arrays(), st.integers(16, 400))
 def test_three_decoders_read_the_same_pixels(data: np.ndarray, strip: int) -> None:
     before, strips.STRIP_TEXELS = strips.STRIP_TEXELS, strip

@@ -10,7 +10,9 @@ from itertools import product
 
 from tests.core.test_sort import facts
 from texelcore.naming.habits import Habit
+from texelcore.naming.house import Reader
 from texelcore.naming.lexicon import Reading, read_name
+from texelcore.naming.rules import HouseRules
 from texelcore.sorting.ask import ask
 from texelcore.sorting.questions import Scene, with_action
 from texelcore.sorting.sort import sort_files
@@ -79,6 +81,17 @@ def numbered(surface: str, word: str) -> str:
 
 
 STYLES = (snake, kebab, pascal, spaced, camel, upper, dotted, numbered)
+# A set is called by its stem as written.
+NAMED = {
+    snake: "colour_wheel",
+    kebab: "colour-wheel",
+    pascal: "T_ColourWheel",
+    spaced: "Colour wheel",
+    camel: "colourWheel",
+    upper: "COLOUR_WHEEL",
+    dotted: "colour.wheel",
+    numbered: "03_colour_wheel_01",
+}
 
 
 def right(reading: Reading | None, meant: tuple[str, str | None]) -> bool:
@@ -112,7 +125,7 @@ def test_every_style_gives_one_set_with_its_name() -> None:
         files = [facts(f"inbox/{style('colour wheel', word)}") for word in ("Base Color", "Roughness", "Normal DX")]
         sorting = sort_files(files)
         (ledger,) = sorting.ledgers
-        assert ledger.name == "Colour wheel"
+        assert ledger.name == NAMED[style]
         assert {row.property for row in ledger.rows} == {"base_colour", "roughness", "normal"}
 
 
@@ -130,7 +143,8 @@ def test_a_habit_is_stronger_than_the_lexicon() -> None:
         Habit(words="preview sheet"),
     )
     files = [facts(f"grate_{end}.png") for end in ("alb_2k", "n", "ORM", "preview_sheet")]
-    (ledger,) = sort_files(files, habits).ledgers
+    rules = HouseRules.model_validate({"hold": False, "habits": habits})
+    (ledger,) = sort_files(files, Reader(rules)).ledgers
     assert {(row.property, "".join(row.channels)) for row in ledger.rows} == {
         ("base_colour", "RGB"),
         ("normal", "RGB"),
@@ -154,17 +168,17 @@ def test_counters_tell_surfaces_apart_only_where_nothing_else_does() -> None:
     """rock_01 and rock_02 are two surfaces; a number that each map has of its own is only a counter."""
     both = {"base_colour", "normal"}
     assert by_set(["rock_01_diff.png", "rock_01_nor.png", "rock_02_diff.png", "rock_02_nor.png"]) == {
-        "Rock 01": both,
-        "Rock 02": both,
+        "rock_01": both,
+        "rock_02": both,
     }
     assert by_set(["rock_diff_1k_01.png", "rock_nor_1k_01.png", "rock_diff_1k_02.png"]) == {
-        "Rock 01": both,
-        "Rock 02": {"base_colour"},
+        "rock_01": both,
+        "rock_02": {"base_colour"},
     }
-    assert by_set(["01_rock_diff.png", "02_rock_nor.png"]) == {"Rock": both}
+    assert by_set(["01_rock_diff.png", "02_rock_nor.png"]) == {"rock": both}
     # A mask's number is its name, and a resolution is no counter.
     masks = by_set(["rock_diff_512.png", "rock_diff_256.png", "rock_mask_01.png", "rock_mask_02.png"])
-    assert masks == {"Rock": {"base_colour", "mask.01", "mask.02"}}
+    assert masks == {"rock": {"base_colour", "mask.01", "mask.02"}}
 
 
 def test_the_later_revision_is_the_source() -> None:

@@ -30,6 +30,7 @@ OPEN_TO_USERS = {
     ("DELETE", "/api/session"),
     ("GET", "/api/projects"),
     ("GET", "/api/account"),
+    ("GET", "/api/checks"),
     ("POST", "/api/account/tokens"),
     ("PUT", "/api/account/password"),
     ("PUT", "/api/account/depot-key"),
@@ -60,7 +61,7 @@ BODIES: dict[str, Any] = {
     "/api/projects/{slug}/known": {"sha256": []},
     "/api/files/{file_id}/take": {},
     "/api/projects/{slug}/questions/prepared": {"questions": []},
-    "/api/questions/{question_id}/answer": {"answer": None},
+    "/api/projects/{slug}/questions/{key}/answer": {"answer": None},
     "/api/arrivals/{arrival_id}/known-files": {"path": "a.png", "sha256": "0" * 64},
     "/api/sets/{set_id}/origin": {"way": "by hand", "source": "a friend", "came": "2026-11-01"},
     "/api/account/tokens": {"name": "watcher"},
@@ -95,7 +96,8 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1)), "scan.png": body(seed=9)})
     project.rules_versions.create(number=1, rules_json=HouseRules().model_dump(mode="json"), what="Written")
     RenameAct.objects.create(project=project, lines_json=[])
-    settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", undo_json={"sets": [], "files": []})
+    undo: dict[str, list[Any]] = {"sets": [], "files": []}
+    settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", members_json=["s"], undo_json=undo)
     token, _ = AccessToken.make(get_user_model().objects.get(username="lead"), "watcher")
     texture_set = TextureSet.objects.get()
     asked(artist, "POST", "/api/sets/{set_id}/mesh", {"set_id": texture_set.pk})

@@ -176,7 +176,7 @@ def test_watching_sends_what_is_new_and_changed(
     server = server_of(served, "weir", None)
     assert watch(folder, server, once=True, rest=sorting_meanwhile) == 1
     out = capsys.readouterr().out
-    assert "accepted    oak/oak_albedo.png → Oak" in out and "refused" in out and "is empty" in out
+    assert "accepted    oak/oak_albedo.png → oak" in out and "refused" in out and "is empty" in out
     assert TextureSet.objects.get().origin_json["way"] == "watched"
     # Going on: what is still being written waits until two looks have found it the same.
     (folder / "empty.png").unlink()

@@ -102,7 +102,7 @@ def test_storage_is_chosen_judged_and_undone(artist: Caller, lead: Caller, door:
 
 def test_a_variant_keeps_only_what_differs(artist: Caller, door: int) -> None:
     made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
-    assert made["ready"] and made["name"] == "Vault door" and made["values"]["tiling"] == 1.0
+    assert made["ready"] and made["name"] == "T_VaultDoor" and made["values"]["tiling"] == 1.0
     assert made["bindings"]["roughness map"] == "packed.g" and made["bindings"]["emissive map"] is None
     assert "uniform vec3 p_tint;" in made["shader"]["glsl"]
     values = made["values"] | {"tint": [0.5, 0.25, 1.0], "tiling": 4.0}
@@ -112,8 +112,8 @@ def test_a_variant_keeps_only_what_differs(artist: Caller, door: int) -> None:
     for wrong in ({"tiling": -3}, {"nothing": 1}, {"normal flip": 0.5}):
         assert artist("PATCH", f"/variants/{made['id']}", {"values": wrong}).status_code == 409
     second = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
-    assert second["name"] == "Vault door 2"
-    assert artist("PATCH", f"/variants/{second['id']}", {"name": "Vault door"}).status_code == 409
+    assert second["name"] == "T_VaultDoor 2"
+    assert artist("PATCH", f"/variants/{second['id']}", {"name": "T_VaultDoor"}).status_code == 409
     glb = artist("GET", f"/variants/{made['id']}/gltf")
     assert glb.content[:4] == b"glTF"
     assert artist("DELETE", f"/variants/{second['id']}").status_code == 204
@@ -160,7 +160,7 @@ def test_a_delivery_is_read_back_and_goes_stale_with_its_set(artist: Caller, doo
     with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
         names = set(archive.namelist())
     assert names == {path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()}
-    assert {"variants/vault_door.variant.json", "masters/solid-surface-v1.master.json", MANIFEST_NAME} < names
+    assert {"variants/t_vault_door.variant.json", "masters/solid-surface-v1.master.json", MANIFEST_NAME} < names
 
     def cell() -> Any:
         (entry,) = artist.get("/projects/weir/board")["sets"]
@@ -195,7 +195,7 @@ def test_what_is_not_proved_or_not_ours_is_not_delivered(artist: Caller, door: i
 def test_a_cancelled_delivery_leaves_nothing(artist: Caller, door: int, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(tasks, "SECONDS_BETWEEN_REPORTS", 0)
     told = tasks.Reporter.progress
-    for moment in ("we_vault_door_orm", "writing the zip"):
+    for moment in ("we_t_vault_door_orm", "writing the zip"):
         made = artist.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
         job = Job.objects.get(pk=made["job"]["id"])
 

@@ -34,7 +34,7 @@ def test_siblings_share_folder_and_stem(picked: str, expected: set[str]) -> None
 
 def test_what_is_put_together_counts_with_weak_names_and_what_says_nothing_waits() -> None:
     ledger = gather([facts("quay/bollard_r.png"), facts("quay/bollard_x.png")])
-    assert ledger.name == "Bollard" and [row.property for row in ledger.rows] == ["roughness"]
+    assert ledger.name == "bollard" and [row.property for row in ledger.rows] == ["roughness"]
     (left,) = ledger.left_out
     assert left.file == "quay/bollard_x.png" and "does not say" in left.why
     assert gather([facts("quay/bollard_r.png")], name="Mooring").name == "Mooring"
@@ -54,7 +54,7 @@ def test_a_picked_file_takes_its_siblings_along(artist: Caller, guest: Caller, a
     assert apart["siblings"] == ["quay/quay_ao.png", "quay/quay_rough.png", "quay/quay_x.png"]
     assert guest("POST", f"/files/{apart['id']}/take", {}).status_code == 403
     made = artist.ask("POST", f"/files/{apart['id']}/take", {})
-    assert made["name"] == "Quay" and {line["property"] for line in made["lines"] if line["row"]} == {
+    assert made["name"] == "quay" and {line["property"] for line in made["lines"] if line["row"]} == {
         "base_colour",
         "roughness",
         "occlusion",

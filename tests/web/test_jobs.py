@@ -119,7 +119,7 @@ def test_the_board_says_what_keeps_each_set_from_delivery(artist: Caller, body: 
             "oak_rough.png": body(shape=(16, 16, 1)),
             "elm_albedo.png": body(seed=2),
             "elm_normal.png": body(seed=3),
-            "ash_rough.png": body(shape=(16, 16, 1), seed=4),
+            "ash_roughness.png": body(shape=(16, 16, 1), seed=4),
             "who knows.png": body(seed=5),
         },
     )
@@ -128,14 +128,14 @@ def test_the_board_says_what_keeps_each_set_from_delivery(artist: Caller, body: 
     states = {entry["name"]: {key: entry["cells"][key]["state"] for key in begun} for entry in board["sets"]}
     later = {entry["cells"][key]["state"] for entry in board["sets"] for key in ("proved", "dressed", "delivered")}
     assert later == {"none"}
-    assert states["Oak"] == {"sorted": "holds", "converted": "holds", "packed": "holds", "built": "none"}
-    assert states["Elm"] == {"sorted": "look", "converted": "holds", "packed": "holds", "built": "none"}
+    assert states["oak"] == {"sorted": "holds", "converted": "holds", "packed": "holds", "built": "none"}
+    assert states["elm"] == {"sorted": "look", "converted": "holds", "packed": "holds", "built": "none"}
     # What cannot be sorted is not judged any further.
-    assert states["Ash"] == {"sorted": "wrong", "converted": "none", "packed": "none", "built": "none"}
-    assert board["findings"][0]["set_name"] == "Ash" and board["findings"][0]["finding"]["severity"] == "error"
+    assert states["ash"] == {"sorted": "wrong", "converted": "none", "packed": "none", "built": "none"}
+    assert board["findings"][0]["set_name"] == "ash" and board["findings"][0]["finding"]["severity"] == "error"
     assert board["project"]["open_files"] == 1
     oak = TextureSet.objects.get(code="oak")
     artist.ask("POST", f"/sets/{oak.pk}/builds", {"target": "orbit-desktop"})
     run_queued()
-    (cell,) = (entry["cells"]["built"] for entry in artist.get("/projects/weir/board")["sets"] if entry["name"] == "Oak")
+    (cell,) = (entry["cells"]["built"] for entry in artist.get("/projects/weir/board")["sets"] if entry["name"] == "oak")
     assert cell["state"] == "holds" and "2 outputs" in cell["first"]

@@ -22,6 +22,7 @@ export const router = createRouter({
         { path: 'maps', name: 'maps', component: () => import('./pages/MapsPage.vue') },
         { path: 'depot', name: 'depot', component: () => import('./pages/DepotPage.vue') },
         { path: 'rules', name: 'rules', component: () => import('./pages/RulesPage.vue') },
+        { path: 'checks', name: 'checks', component: () => import('./pages/ChecksPage.vue') },
         { path: 'renames', name: 'renames', component: () => import('./pages/RenamesPage.vue') },
         { path: 'masters', name: 'masters', component: () => import('./pages/MastersPage.vue') },
         { path: 'masters/:name', name: 'master', component: () => import('./pages/MasterPage.vue') },

@@ -31,6 +31,21 @@ const evening = {
   950: '#181b20',
 };
 
+/** A toast on plain ground: its state is told by its edge, its sign and its words. */
+function toast(sign: string, text: string, ground: string) {
+  return {
+    background: ground,
+    borderColor: sign,
+    color: sign,
+    detailColor: text,
+    shadow: '0 2px 10px rgb(0 0 0 / 14%)',
+    closeButton: {
+      hoverBackground: 'transparent',
+      focusRing: { color: sign, shadow: 'none' },
+    },
+  };
+}
+
 export const Print = definePreset(Aura, {
   primitive: { borderRadius: { none: '0', xs: '1px', sm: '2px', md: '2px', lg: '2px', xl: '3px' } },
   semantic: {
@@ -94,6 +109,23 @@ export const Print = definePreset(Aura, {
     },
   },
   components: {
+    // Our hues for what holds and what is wrong, in place of the library's.
+    toast: {
+      colorScheme: {
+        light: {
+          success: toast('#2d7466', '#1b2430', '#fbfaf7'),
+          info: toast('#5d646d', '#1b2430', '#fbfaf7'),
+          warn: toast('#9a5f0c', '#1b2430', '#fbfaf7'),
+          error: toast('#a8332f', '#1b2430', '#fbfaf7'),
+        },
+        dark: {
+          success: toast('#62b3a2', '#e9e6df', '#22262c'),
+          info: toast('#a9abae', '#e9e6df', '#22262c'),
+          warn: toast('#d79b45', '#e9e6df', '#22262c'),
+          error: toast('#e07a73', '#e9e6df', '#22262c'),
+        },
+      },
+    },
     slider: {
       track: { size: '2px', background: '{content.border.color}' },
       range: { background: '{text.color}' },

@@ -13,7 +13,7 @@ from texelcore.normals.flip import flip_green
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.surface.ledger import Ledger, Row, lacks_blue
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, TargetChannel
+from texelcore.targets.document import Target, TargetChannel, without_tile
 
 
 def explain_property(ledger: Ledger, target: Target, plan: Plan, key: str) -> str:
@@ -92,7 +92,7 @@ def rows_of_output(target: Target, key: str, channels: str) -> list[Row]:
 
     `channels` are those that it was made with. Alpha is never sRGB.
     """
-    output = next((entry for entry in target.outputs if entry.key == key), None)
+    output = next((entry for entry in target.outputs if entry.key == without_tile(key)[0]), None)
     held: dict[str, dict[int, TargetChannel]] = {}
     for entry in output.channels if output else ():
         if entry.channel in channels:

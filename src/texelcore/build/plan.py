@@ -11,7 +11,7 @@ from texelcore.pixels.write import SUFFIXES
 from texelcore.surface.ledger import ChannelName, Document, FileFacts, Ledger, Row, lacks_blue
 from texelcore.surface.properties import Encoding, property_of
 from texelcore.surface.storage import Storage
-from texelcore.targets.document import Target, TargetChannel, TargetOutput
+from texelcore.targets.document import Target, TargetChannel, TargetOutput, tile_key
 
 
 class PlannedChannel(Document):
@@ -58,19 +58,28 @@ def plan_build(
 ) -> Plan:
     """Plan every output that `target` asks for from `ledger`.
 
-    `files` holds the facts of every file that the ledger names; `project` and `set_code` fill the name template.
+    `files` holds the facts of every file that the ledger names; `project` and `set_code` fill the name template. A set with tiles
+    has every output once for each, with the tile's number behind its name.
     Outputs that cannot be made carry their problem instead of failing the plan. Raises TexelError for a name that
     the template cannot make.
     """
     code = set_code or code_of(ledger.name)
-    planned = []
-    for output in target.outputs:
-        provided = [key for key in output.only_with if _provided(ledger, key)]
-        if output.only_with and not provided:
-            continue
-        name = fill(target.name_template, {"project": project, "set": code, "suffix": output.suffix})
-        planned.append(_plan_output(ledger, target, output, files, name + SUFFIXES[output.file_format]))
+    planned: list[PlannedOutput] = []
+    for tile in ledger.tiles() or (None,):
+        surface = ledger if tile is None else ledger.at(tile)
+        for output in target.outputs:
+            if output.only_with and not any(_provided(surface, key) for key in output.only_with):
+                continue
+            name = fill(target.name_template, {"project": project, "set": code, "suffix": output.suffix})
+            name += "" if tile is None else f"_{tile}"
+            made = _plan_output(surface, target, output, files, name + SUFFIXES[output.file_format])
+            planned.append(made if tile is None else _as_tile(made, tile))
     return Plan(set_name=ledger.name, target=target.name, outputs=tuple(planned))
+
+
+def _as_tile(planned: PlannedOutput, tile: int) -> PlannedOutput:
+    """An output of one tile: its bytes depend on its own files alone, and its key says which tile it is."""
+    return planned.model_copy(update={"key": tile_key(planned.key, tile), "title": f"{planned.title}, tile {tile}"})
 
 
 def _plan_output(

@@ -6,10 +6,11 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from texelcore.build.plan import Plan
-from texelcore.checks.picture_rules import check_pictures
+from texelcore.checks.picture_rules import as_loud, check_pictures
 from texelcore.checks.storage_rules import check_storage
 from texelcore.evidence.pictures import shown
 from texelcore.evidence.ranges import is_constant
+from texelcore.surface.checks import CheckChoice
 from texelcore.surface.ledger import FileFacts, Finding, Ledger
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target
@@ -121,8 +122,8 @@ def occlusion_carries_nothing(subject: Subject) -> Iterator[Finding]:
 
 def alpha_unused(subject: Subject) -> Iterator[Finding]:
     """Alpha that is not constant and that no row reads may hold a missing map (common practice)."""
-    read = {(row.file, channel) for row in subject.ledger.rows for channel in row.channels}
-    for name in dict.fromkeys(row.file for row in subject.ledger.rows):
+    read = {(row.file, channel) for row in subject.ledger.parts() for channel in row.channels}
+    for name in dict.fromkeys(row.file for row in subject.ledger.parts()):
         facts = subject.files[name]
         if "A" in facts.channels and (name, "A") not in read and facts.ranges.get("A") and not is_constant(facts.ranges["A"]):
             yield Finding(
@@ -138,7 +139,7 @@ def alpha_unused(subject: Subject) -> Iterator[Finding]:
 
 def sizes_differ(subject: Subject) -> Iterator[Finding]:
     """Maps of one set in different sizes are worth knowing even where no output mixes them."""
-    sizes = {(subject.files[row.file].width, subject.files[row.file].height) for row in subject.ledger.rows}
+    sizes = {(subject.files[row.file].width, subject.files[row.file].height) for row in subject.ledger.parts()}
     if len(sizes) > 1:
         listed = ", ".join(f"{width} × {height}" for width, height in sorted(sizes))
         yield Finding(
@@ -193,11 +194,18 @@ RULES: tuple[Callable[[Subject], Iterator[Finding]], ...] = (
 _WORST_FIRST = {"error": 0, "warning": 1, "note": 2}
 
 
-def check_set(ledger: Ledger, files: Mapping[str, FileFacts], target: Target, plan: Plan) -> tuple[Finding, ...]:
-    """All findings of a set for one target, worst first. `files` holds the facts of every file of the ledger."""
+def check_set(
+    ledger: Ledger,
+    files: Mapping[str, FileFacts],
+    target: Target,
+    plan: Plan,
+    choices: Mapping[str, CheckChoice] | None = None,
+) -> tuple[Finding, ...]:
+    """All findings of a set for one target, worst first, as loud as the house has chosen. `files` holds the facts of every file
+    of the ledger."""
     subject = Subject(ledger, files, target, plan)
-    findings = [finding for rule in RULES for finding in rule(subject)]
-    return worst_first([*findings, *check_pictures(ledger, dict(files)), *check_storage(plan)])
+    findings = [heard for rule in RULES for finding in rule(subject) if (heard := as_loud(finding, choices or {}))]
+    return worst_first([*findings, *check_pictures(ledger, dict(files), choices), *check_storage(plan)])
 
 
 def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:

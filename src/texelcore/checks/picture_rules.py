@@ -6,28 +6,14 @@ Limits without a source are judgement. A file without evidence (looked at before
 from __future__ import annotations
 
 import base64
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
-from texelcore.evidence.limits import (
-    ALIVE,
-    BLOTCHES,
-    BRIGHTEST,
-    DARKEST,
-    EIGHT_BITS,
-    LIT_GRADIENT,
-    LIT_OCCLUSION,
-    LIT_SPREAD,
-    MOST_BETWEEN,
-    MOST_LEAN,
-    MOST_LENGTH_ERROR,
-    REPEATS,
-    SEAM,
-    UPSCALED,
-)
+from texelcore.evidence.limits import ALIVE, EIGHT_BITS
 from texelcore.evidence.pictures import Kind, shown
+from texelcore.surface.checks import CheckChoice, limit_of, loudness
 from texelcore.surface.evidence import ChannelSeen, Evidence
 from texelcore.surface.ledger import FileFacts, Finding, Ledger, Row, Severity
 from texelcore.surface.properties import property_of
@@ -42,6 +28,11 @@ class Used:
     seen: Evidence
     ledger: Ledger
     files: dict[str, FileFacts]
+    choices: Mapping[str, CheckChoice]
+
+    def limit(self, rule: str, key: str) -> float:
+        """A check's limit, as the house has set it."""
+        return limit_of(self.choices, rule, key)
 
     @property
     def channel(self) -> ChannelSeen:
@@ -94,7 +85,8 @@ def direction_still_holds(used: Used) -> Iterator[Finding]:
 
 def metallic_is_two_valued(used: Used) -> Iterator[Finding]:
     """Metallic is 0 or 1 but for edges and dirt (common practice)."""
-    if used.row.property == "metallic" and used.channel.kind != "constant" and used.channel.between > MOST_BETWEEN:
+    limit = used.limit("metallic-between", "share")
+    if used.row.property == "metallic" and used.channel.kind != "constant" and used.channel.between > limit:
         share = f"{used.channel.between:.0%}"
         message = f"{share} of metallic lie between 0 and 1; real surfaces are metal or not, but for edges and dirt."
         yield used.finding(
@@ -109,11 +101,12 @@ def colour_in_range(used: Used) -> Iterator[Finding]:
         return
     metal = used.ledger.row("metallic")
     metals = metal is not None and (look := _channel(used, metal)) is not None and look.at_high > 0.02
-    if colour.dark < DARKEST:
-        message = f"The darkest parts lie at sRGB {colour.dark:.0f}; ordinary surfaces stay above {DARKEST:.0f}."
+    darkest, brightest = used.limit("colour-too-dark", "level"), used.limit("colour-too-bright", "level")
+    if colour.dark < darkest:
+        message = f"The darkest parts lie at sRGB {colour.dark:.0f}; ordinary surfaces stay above {darkest:.0f}."
         yield used.finding("colour-too-dark", "warning", message, "See whether shadow was painted in, and lift it.", "range")
-    if colour.bright > BRIGHTEST and not metals:
-        message = f"The brightest parts lie at sRGB {colour.bright:.0f}; what is no metal stays below {BRIGHTEST:.0f}."
+    if colour.bright > brightest and not metals:
+        message = f"The brightest parts lie at sRGB {colour.bright:.0f}; what is no metal stays below {brightest:.0f}."
         yield used.finding(
             "colour-too-bright", "warning", message, "See whether light came with the photograph, and lower it.", "range"
         )
@@ -124,14 +117,15 @@ def light_baked_in(used: Used) -> Iterator[Finding]:
     colour = used.seen.colour
     if used.row.property != "base_colour" or not colour:
         return
-    if colour.gradient > LIT_GRADIENT and colour.bright - colour.dark > LIT_SPREAD:
+    gradient, spread = used.limit("light-baked-in", "gradient"), used.limit("light-baked-in", "spread")
+    if colour.gradient > gradient and colour.bright - colour.dark > spread:
         message = f"{colour.gradient:.0%} of its broad variation is one even gradient, as light from one side leaves it."
         yield used.finding("light-baked-in", "warning", message, "Even it out: the engine adds its own light.", "light")
     occlusion = used.ledger.row("occlusion")
     other = used.files.get(occlusion.file) if occlusion else None
     if other and other.evidence and other.evidence.picture == "grey":
         alike = _correlation(used.seen.print, other.evidence.print)
-        if alike > LIT_OCCLUSION:
+        if alike > used.limit("light-baked-in", "occlusion"):
             message = f"It is dark where {other.name} is (correlation {alike:.2f}): occlusion seems to be painted in already."
             yield used.finding("light-baked-in", "warning", message, "Export it without: the packed map holds that.", "plain")
 
@@ -153,7 +147,7 @@ def normals_are_directions(used: Used) -> Iterator[Finding]:
     field = used.seen.field
     if used.row.property != "normal" or field is None:
         return
-    if field.length_error > MOST_LENGTH_ERROR:
+    if field.length_error > used.limit("normals-not-unit", "error"):
         message = f"Its vectors are {field.length_error:.1%} off unit length on average: it was scaled, or painted on."
         yield used.finding(
             "normals-not-unit",
@@ -162,7 +156,7 @@ def normals_are_directions(used: Used) -> Iterator[Finding]:
             "Normalise it where it was made; builds take a stored blue as it is.",
             "length",
         )
-    if field.lean > MOST_LEAN:
+    if field.lean > used.limit("normals-lean", "lean"):
         message = f"Its mean leans {field.lean:.1f}° from upright: the whole surface would be lit as if tilted."
         yield used.finding("normals-lean", "warning", message, "Bake it again, or take the tilt out.", "directions")
 
@@ -176,7 +170,10 @@ def data_declares_no_colour(used: Used) -> Iterator[Finding]:
 
 def detail_is_its_own(used: Used) -> Iterator[Finding]:
     """A picture that was enlarged holds next to no energy at its finest frequencies."""
-    if used.seen.finest < UPSCALED and used.seen.second > ALIVE:
+    limit = used.limit("upscaled", "finest")
+    # Strong compression takes the finest frequencies too.
+    limit = limit / 10 if used.facts.format == "jpeg" else limit
+    if used.seen.finest < limit and used.seen.second > ALIVE:
         half = f"{used.facts.width // 2} × {used.facts.height // 2}"
         message = f"Its finest detail is missing ({used.seen.finest:.2%} of coarser detail): it was enlarged, about from {half}."
         yield used.finding("upscaled", "note", message, f"Ask for the original, or use it at {half}.", "finest")
@@ -185,7 +182,8 @@ def detail_is_its_own(used: Used) -> Iterator[Finding]:
 def edges_meet(used: Used) -> Iterator[Finding]:
     """A step at the tile edge that is larger than any inside."""
     across, down = used.seen.seam
-    sides = [name for name, ratio in (("left and right", across), ("upper and lower", down)) if ratio > SEAM]
+    limit = used.limit("seam", "step")
+    sides = [name for name, ratio in (("left and right", across), ("upper and lower", down)) if ratio > limit]
     if sides:
         message = (
             f"Its {' and its '.join(sides)} edges do not meet: the step there is {max(across, down):.0f} times those inside."
@@ -195,7 +193,7 @@ def edges_meet(used: Used) -> Iterator[Finding]:
 
 def nothing_stands_out(used: Used) -> Iterator[Finding]:
     """Large blotches show the square of the tile when a base colour repeats."""
-    if used.row.property == "base_colour" and used.seen.blotches > BLOTCHES:
+    if used.row.property == "base_colour" and used.seen.blotches > used.limit("repetition-shows", "share"):
         message = f"{used.seen.blotches:.0%} of its variation lies in large blotches: they will show the square of the tile."
         yield used.finding(
             "repetition-shows", "note", message, "Even the blotches out, or break the tiling up in the material.", "tiled"
@@ -205,7 +203,7 @@ def nothing_stands_out(used: Used) -> Iterator[Finding]:
 def nothing_comes_twice(used: Used) -> Iterator[Finding]:
     """A picture that holds itself several times wastes its texels, and tiles at a smaller size than it seems to."""
     period = used.seen.period
-    if used.row.property == "base_colour" and period and period[2] > REPEATS:
+    if used.row.property == "base_colour" and period and period[2] > used.limit("repeats-inside", "correlation"):
         across, down = (f"{share:.0%} {way}" for share, way in ((period[0], "across"), (period[1], "down")))
         listed = " and ".join(part for part, share in ((across, period[0]), (down, period[1])) if share)
         message = f"It repeats itself inside, after {listed} (correlation {period[2]:.2f})."
@@ -238,22 +236,34 @@ PICTURE_RULES: tuple[Callable[[Used], Iterator[Finding]], ...] = (
 _ONCE_A_FILE = frozenset({"upscaled", "seam", "not-power-of-two", "colour-declared-on-data", "name-and-pixels-disagree"})
 
 
-def check_pictures(ledger: Ledger, files: dict[str, FileFacts]) -> Iterator[Finding]:
-    """What the pictures of a ledger's rows show that does not go with their use."""
+def check_pictures(
+    ledger: Ledger, files: dict[str, FileFacts], choices: Mapping[str, CheckChoice] | None = None
+) -> Iterator[Finding]:
+    """What the pictures of a ledger's rows show that does not go with their use, as loud as the house has chosen."""
+    choices = choices or {}
     said: set[tuple[str, str]] = set()
-    for row in ledger.rows:
+    for row in ledger.parts():
         facts = files[row.file]
         # A re-export may have lost a channel: that is another rule's finding.
         if facts.evidence is None or not set(row.channels) <= set(facts.evidence.channels):
             continue
-        used = Used(row, facts, facts.evidence, ledger, files)
+        used = Used(row, facts, facts.evidence, ledger, files, choices)
         for rule in PICTURE_RULES:
             for finding in rule(used):
                 name = (finding.rule, facts.id)
                 if finding.rule in _ONCE_A_FILE and name in said:
                     continue
                 said.add(name)
-                yield finding
+                if heard := as_loud(finding, choices):
+                    yield heard
+
+
+def as_loud(finding: Finding, choices: Mapping[str, CheckChoice]) -> Finding | None:
+    """A finding as loud as the house has chosen for its kind; None where that is off."""
+    say = loudness(choices, finding.rule)
+    if say == "off":
+        return None
+    return finding.model_copy(update={"severity": "note"}) if say == "note" else finding
 
 
 def _channel(used: Used, row: Row) -> ChannelSeen | None:

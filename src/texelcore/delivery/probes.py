@@ -46,7 +46,7 @@ def take_probes(ledger: Ledger, files: Mapping[str, FileFacts], sources: Mapping
                 picked[name] = _pick(read(sources[name].path, sources[name].name), points)
         row = planned.model_copy(update={"width": POINTS, "height": 1})
         found = assemble(row, picked, 0, 1)[0].astype(np.float64)
-        if planned.key == "normal":
+        if planned.output.key == "normal":
             found = unit_vectors(found)
         values[planned.key] = tuple(tuple(round(float(part), 5) for part in value) for value in found)
     return Probes(set=ledger.name, points=points, values=values)

@@ -18,6 +18,8 @@ TWO_VALUED = 0.03
 SMALLER_SIDE = 0.002
 WHITE = 0.8
 SMOOTH = 0.045
+# Lossy files do not keep black quite black.
+BLACK = 0.04
 
 
 def sample(data: Pixels) -> Floats:
@@ -71,6 +73,22 @@ def squared_length(vectors: Floats) -> Floats:
     """The squared length of vectors (..., 2 or 3), summed by component: a sum along so short an axis is slow."""
     squares = vectors[..., 0] * vectors[..., 0] + vectors[..., 1] * vectors[..., 1]
     return squares + vectors[..., 2] * vectors[..., 2] if vectors.shape[-1] > 2 else squares
+
+
+def holes(data: Pixels) -> NDArray[np.bool_]:
+    """Where stored pixels (..., C) of a normal map are no direction at all: black, or wholly transparent (common practice: what
+    lies outside of a cut-out is left so)."""
+    top = float(np.iinfo(data.dtype).max) if data.dtype.kind == "u" else 1.0
+    count = 3 if data.shape[-1] >= 3 else 1
+    black = data[..., 0] <= BLACK * top
+    for index in range(1, count):
+        black &= data[..., index] <= BLACK * top
+    if data.shape[-1] in (2, 4):
+        clear = data[..., -1] == 0
+        # A channel of zeros throughout is a mistake of export, not a picture of nothing.
+        if not clear.all():
+            black |= clear
+    return np.asarray(black, bool)
 
 
 def _quantiles(values: Floats) -> tuple[float, float, float, float]:

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 
+from texelcore.evidence.channels import holes
 from texelcore.pixels.image import Image, Pixels
 from texelcore.surface.evidence import DirectionSeen, Undecided
 
@@ -40,7 +42,7 @@ def normal_direction(image: Image) -> DirectionSeen:
     Blue is not looked at, so that two-channel maps work alike. Answers None for a flat map, for one with too few slopes,
     and where neither reading fits clearly better.
     """
-    x, y = _windows(image)
+    x, y, known = _windows(image)
     # The third component of a unit vector, as `normals.rebuild` has it, in the precision that is enough here.
     z: Slopes = np.asarray(np.sqrt(np.maximum(1 - x * x - y * y, STEEPEST)), np.float32)
     right: Slopes = x / z
@@ -51,7 +53,8 @@ def normal_direction(image: Image) -> DirectionSeen:
             if min(right.shape[1:]) < 2 * TILE:
                 break
             right, up = _halved(right), _halved(up)
-        measured = _agreement(right, up)
+            known = None if known is None else np.asarray(_halved(known) >= 1, np.float32)
+        measured = _agreement(right, up, known)
         if measured is None:
             break
         found.append(measured)
@@ -84,12 +87,15 @@ def _cannot_tell(why: Undecided, found: list[tuple[float, float, float, int]]) -
     return DirectionSeen(answer=None, score=round(score, 4), sigma=round(sigma, 1), undecided=why)
 
 
-def _agreement(right: Slopes, up: Slopes) -> tuple[float, float, float, int] | None:
+def _agreement(right: Slopes, up: Slopes, known: Slopes | None) -> tuple[float, float, float, int] | None:
     """The score, its distance from 0 in standard errors, the mean difference, and how many tiles carry slopes.
 
     Each tile speaks with the square root of its energy: a hard edge must not outweigh all else.
     """
     down, along = cross_derivatives(right, up)
+    if known is not None:
+        whole = known[..., 1:, 1:] * known[..., 1:, :-1] * known[..., :-1, 1:] * known[..., :-1, :-1]
+        down, along = down * whole, along * whole
     windows, height, width = down.shape
     rows, columns = height // TILE, width // TILE
     if rows == 0 or columns == 0:
@@ -116,14 +122,20 @@ def _halved(field: Slopes) -> Slopes:
     return (cut[:, ::2, ::2] + cut[:, 1::2, ::2] + cut[:, ::2, 1::2] + cut[:, 1::2, 1::2]) * np.float32(0.25)
 
 
-def _windows(image: Image) -> tuple[Slopes, Slopes]:
-    """Red and green as −1 to 1: the whole picture as one window, or the liveliest windows of a large one."""
-    data = image.data[:, :, :2]
+def _windows(image: Image) -> tuple[Slopes, Slopes, Slopes | None]:
+    """Red and green as −1 to 1: the whole picture as one window, or the liveliest windows of a large one. With holes in it, a
+    third field says where directions are known (1) and where they are not (0); None where all are."""
+    data = image.data
     if image.width * image.height <= MOST_TEXELS:
         parts = data[None]
     else:
-        parts = np.stack([data[top : top + WINDOW, left : left + WINDOW] for top, left in _liveliest(data)])
-    return _signed(parts[..., 0]), _signed(parts[..., 1])
+        parts = np.stack([data[top : top + WINDOW, left : left + WINDOW] for top, left in _liveliest(data[:, :, :2])])
+    empty = holes(parts) if data.shape[2] >= 3 else np.zeros(1, bool)
+    known: Slopes | None = None
+    if empty.any():
+        # Lossy files and filters blend directions with what lies beside them.
+        known = np.asarray(~ndimage.binary_dilation(empty, np.ones((1, 3, 3), bool), iterations=2), np.float32)
+    return _signed(parts[..., 0]), _signed(parts[..., 1]), known
 
 
 def _liveliest(data: Pixels) -> list[tuple[int, int]]:

@@ -6,18 +6,21 @@ import base64
 
 import numpy as np
 
-from texelcore.evidence.channels import Floats, look_at_channels, middle, sample, share_of, squared_length
+from texelcore.evidence.channels import Floats, holes, look_at_channels, middle, sample, share_of, squared_length
 from texelcore.evidence.direction import normal_direction
-from texelcore.evidence.structure import blotches, even_gradient, octaves, parts, period, seams, shrunk
-from texelcore.pixels.image import Image
+from texelcore.evidence.structure import blotches, coarse_colour, even_gradient, octaves, parts, period, seams, shrunk
+from texelcore.pixels.image import Image, Pixels
 from texelcore.surface.evidence import ChannelSeen, ColourSeen, DirectionSeen, Evidence, FieldSeen, PictureKind
 
-PRINT = 24
+PRINT, TINT = 24, 8
 # Judgement, tuned on generated materials and on photographs.
 UNIT = 0.15
 MOSTLY_UNIT = 0.85
 LEAST_BLUE = 0.55
+MEAN_BLUE = 0.8
 MOST_LEAN = 0.45
+# Directions must be left outside of the holes: some texels, and a share of all.
+LEAST_SOLID, MOSTLY_HOLES = 16, 0.01
 EDGES_ALIKE = 0.6
 VALUES_ALIKE = 0.8
 
@@ -48,6 +51,7 @@ def look(image: Image, declared: str = "") -> Evidence:
         period=_period(small),
         blotches=_short(blotches(small)),
         print=_print(small),
+        tint=_tint(image),
     )
 
 
@@ -61,10 +65,12 @@ def _kind(image: Image, channels: dict[str, ChannelSeen], values: Floats) -> Pic
         all(seen.kind in ("copy", "constant") for seen in colours[1:]) and any(seen.copy_of for seen in colours)
     ):
         return "grey"
-    vectors = values[..., :3] * 2 - 1
-    lean = np.abs(vectors[..., :2].mean(axis=(0, 1))).max()
-    if _is_field(values, vectors) and lean < MOST_LEAN:
-        return "vector field"
+    solid = values[..., :3][~holes(values)]
+    if len(solid) >= max(LEAST_SOLID, MOSTLY_HOLES * values.shape[0] * values.shape[1]):
+        vectors = solid * 2 - 1
+        lean = np.abs(vectors[..., :2].mean(axis=0)).max()
+        if _is_field(solid, vectors) and lean < MOST_LEAN:
+            return "vector field"
     flat_blue = colours[2].kind == "constant" or colours[2].copy_of is not None
     if flat_blue and _is_two_channel_field(values, colours[:2]):
         return "two-channel field"
@@ -90,7 +96,15 @@ def _is_field(values: Floats, vectors: Floats) -> bool:
         return True
     usual = float(np.median(length))
     one_length = share_of(np.abs(length - usual) < UNIT / 2) > MOSTLY_UNIT and 0.4 < usual < 1.3
-    return one_length and abs(_alike(vectors)[0]) < 0.5
+    return (one_length or _stands_upright(values, vectors)) and abs(_alike(vectors)[0]) < 0.5
+
+
+def _stands_upright(values: Floats, vectors: Floats) -> bool:
+    """Whether vectors that were never normalised are directions still: all of them point up, and none to one side on average.
+    Filters that sharpen and layers that were added leave such maps, and games ship them."""
+    lean = np.abs(vectors[..., :2].reshape(-1, 2).mean(axis=0)).max()
+    most = np.maximum(values[..., 0], values[..., 1])
+    return bool(values[..., 2].mean() > MEAN_BLUE and lean < 0.2 and share_of(values[..., 2] >= most - 0.06) > 0.93)
 
 
 def _is_coloured(colours: list[ChannelSeen], values: Floats, crop: Floats) -> bool:
@@ -114,18 +128,40 @@ def _alike(field: Floats) -> tuple[float, float, float]:
 
 
 def _field(values: Floats, image: Image) -> FieldSeen:
-    vectors = values[..., :3] * 2 - 1
+    vectors = values[..., :3][~holes(values)] * 2 - 1
     length = np.sqrt(squared_length(vectors))
     # All texels: a sample of a woven surface could pick one side of every thread.
     top = np.iinfo(image.data.dtype).max if image.data.dtype.kind == "u" else 1
-    x, y, z = (float(image.data[..., index].mean(dtype=np.float64)) / top * 2 - 1 for index in range(3))
+    empty = holes(image.data)
+    solid = ~empty if empty.any() else None
+    x, y, z = (_mean(image.data[..., index], solid) / top * 2 - 1 for index in range(3))
     lean = np.degrees(np.arctan2(np.hypot(x, y), max(z, 1e-6)))
     return FieldSeen(length_error=_short(float(np.abs(length - 1).mean())), lean=_short(float(lean)))
+
+
+def _painted(values: Floats, luma: Floats) -> Pixels:
+    """Where a picture in colour holds surface: not where it is cut out, nor the even ground between the pieces of an atlas."""
+    painted = np.ones(luma.shape, bool)
+    if values.shape[-1] == 4 and values[..., 3].min() < 0.5:
+        painted &= values[..., 3] >= 0.5
+    levels = np.asarray(luma * 255 + 0.5, np.uint8)
+    counts = np.bincount(levels[painted], minlength=256) if painted.any() else np.zeros(256, int)
+    ground = int(counts.argmax())
+    # One level that a sixth of the picture has, when its neighbours are rare, was poured and not painted.
+    around = int(counts[max(0, ground - 3) : ground + 4].sum()) - int(counts[ground])
+    if counts[ground] > painted.sum() / 6 and around < counts[ground] / 4:
+        painted &= levels != ground
+    return painted if painted.any() else np.ones(luma.shape, bool)
+
+
+def _mean(channel: Pixels, where: Pixels | None) -> float:
+    return float((channel if where is None else channel[where]).mean(dtype=np.float64))
 
 
 def _colour(values: Floats, small: Floats) -> ColourSeen:
     count = min(3, values.shape[-1]) if values.shape[-1] != 2 else 1
     luma = np.add.reduce([values[..., index] for index in range(count)]) / count
+    luma = luma[_painted(values, luma)]
     dark, bright = (float(value) * 255 for value in np.quantile(luma, (0.02, 0.98)))
     return ColourSeen(dark=round(dark, 1), bright=round(bright, 1), gradient=_short(even_gradient(small)))
 
@@ -138,6 +174,11 @@ def _period(small: Floats) -> tuple[float, float, float] | None:
 def _print(small: Floats) -> str:
     lumas = np.clip(parts(small, PRINT), 0, 1)
     return base64.b64encode(np.asarray(lumas * 255 + 0.5, np.uint8).tobytes()).decode("ascii")
+
+
+def _tint(image: Image) -> str:
+    coarse = np.clip(coarse_colour(image, TINT), 0, 1)
+    return base64.b64encode(np.asarray(coarse * 255 + 0.5, np.uint8).tobytes()).decode("ascii")
 
 
 def _short(value: float) -> float:

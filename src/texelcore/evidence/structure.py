@@ -46,7 +46,9 @@ def octaves(image: Image) -> tuple[float, float]:
     power = spectrum.real**2 + spectrum.imag**2
     finest, second, third = (float(power[band].mean()) for band in _bands(edge))
     floor = 1e-9 * float(power.max()) + 1e-12
-    return (finest + floor) / (second + floor), (second + floor) / (third + floor)
+    # Stripes along one axis have nothing fine along the other, and were not enlarged for that: both must be alive.
+    lesser = min(float(power[_bands(edge)[1] & side].mean()) for side in _sides(edge))
+    return (finest + floor) / (second + floor), (lesser + floor) / (third + floor)
 
 
 @cache
@@ -55,6 +57,13 @@ def _bands(edge: int) -> tuple[NDArray[np.bool_], ...]:
     # The larger of the two axes' frequencies, so that an octave is a square ring, as resampling cuts it.
     frequency = np.maximum(np.abs(np.fft.fftfreq(edge))[:, None], np.fft.rfftfreq(edge)[None, :])
     return tuple((frequency > low) & (frequency <= high) for low, high in ((0.4375, 0.5), (0.125, 0.25), (0.0625, 0.125)))
+
+
+@cache
+def _sides(edge: int) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Where in a spectrum the change across the picture is finer than that down it, and the other way round."""
+    down, across = np.abs(np.fft.fftfreq(edge))[:, None], np.fft.rfftfreq(edge)[None, :]
+    return across > 2 * down, down > 2 * across
 
 
 def seams(image: Image) -> tuple[float, float]:
@@ -95,6 +104,22 @@ def shrunk(image: Image) -> Floats:
         return np.asarray(nearest, np.float32)
     summed = np.add.reduceat(np.add.reduceat(field, rows[:-1], axis=0), columns[:-1], axis=1)
     return np.asarray(summed / np.outer(np.diff(rows), np.diff(columns)), np.float32)
+
+
+def coarse_colour(image: Image, count: int) -> Floats:
+    """The picture as (count, count, 3) means of its parts, 0–1; grey pictures give three alike."""
+    step = max(1, max(image.width, image.height) // (16 * count))
+    data = image.data[::step, ::step]
+    top = np.float32(np.iinfo(data.dtype).max if data.dtype.kind == "u" else 1)
+    colours = data[..., :3] if data.shape[-1] >= 3 else data[..., :1].repeat(3, axis=-1)
+    field = np.nan_to_num(colours.astype(np.float32)) / top
+    rows = np.minimum(np.linspace(0, field.shape[0], count + 1).astype(int)[:-1], field.shape[0] - 1)
+    columns = np.minimum(np.linspace(0, field.shape[1], count + 1).astype(int)[:-1], field.shape[1] - 1)
+    if min(field.shape[:2]) < count:
+        return np.asarray(field[rows][:, columns], np.float32)
+    summed = np.add.reduceat(np.add.reduceat(field, rows, axis=0), columns, axis=1)
+    sizes = np.outer(np.diff(np.append(rows, field.shape[0])), np.diff(np.append(columns, field.shape[1])))
+    return np.asarray(summed / sizes[..., None], np.float32)
 
 
 def parts(small: Floats, count: int) -> Floats:
@@ -138,10 +163,27 @@ def _largest_around(field: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def even_gradient(small: Floats) -> float:
-    """The share of a picture's broad variation that one even gradient explains: light that fell on it from one side."""
+    """The share of a picture's broad variation that one even gradient explains: light that fell on it from one side.
+
+    A step between two paints has a slope over the whole and none within its halves, which counts as no gradient: the share is
+    lowered by how much of the slope the quarters of the picture lack.
+    """
     broad = parts(small, 12)
-    axis = np.linspace(-1, 1, 12, dtype=np.float32)
-    across = (broad * axis[None, :]).sum() / (12 * (axis**2).sum())
-    down = (broad * axis[:, None]).sum() / (12 * (axis**2).sum())
+    share, slope = _plane(broad)
+    quarters = [_plane(broad[row : row + 6, column : column + 6])[1] for row in (0, 6) for column in (0, 6)]
+    length = float(np.hypot(*slope))
+    if length < 1e-9:
+        return 0.0
+    # A quarter is half as wide, so an even gradient climbs half as much in it.
+    along = [2 * (part[0] * slope[0] + part[1] * slope[1]) / length**2 for part in quarters]
+    return share * float(np.clip(np.median(along), 0, 1))
+
+
+def _plane(broad: Floats) -> tuple[float, tuple[float, float]]:
+    """How much of a field's variance its best plane explains, and what that climbs across and down, from middle to edge."""
+    count = broad.shape[0]
+    axis = np.linspace(-1, 1, count, dtype=np.float32)
+    across = float((broad * axis[None, :]).sum() / (count * (axis**2).sum()))
+    down = float((broad * axis[:, None]).sum() / (count * (axis**2).sum()))
     plane = across * axis[None, :] + down * axis[:, None]
-    return float(plane.var() / max(float(broad.var()), 1e-9))
+    return float(plane.var() / max(float(broad.var()), 1e-9)), (across, down)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from pydantic import BaseModel, ConfigDict, field_validator
+from pydantic import BaseModel, ConfigDict, field_validator, model_validator
 
-from texelcore.naming.tokens import Token, stem_of, tokenise
+from texelcore.naming.tokens import tokenise
 from texelcore.surface.properties import NormalY
 
 MEANINGS = (
@@ -28,7 +28,8 @@ class Habit(BaseModel):
     """Files whose names end in these words hold these meanings, in channel order; with none, they are left out.
 
     `words` are lower-case tokens with spaces between, as names are cut ("nor gl"). Resolution, format and counters do not
-    count as ending. `direction` is for a single normal.
+    count as ending. `direction` is for a single normal. With `surface` the words are no ending at all: such a file is a surface
+    of its own, and its whole name is its stem.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -36,6 +37,7 @@ class Habit(BaseModel):
     words: str
     meanings: tuple[str, ...] = ()
     direction: NormalY | None = None
+    surface: bool = False
 
     @field_validator("words")
     @classmethod
@@ -53,14 +55,14 @@ class Habit(BaseModel):
             raise ValueError(f"meanings are up to four different ones of {', '.join(MEANINGS)}")
         return meanings
 
+    @model_validator(mode="after")
+    def _one_or_the_other(self) -> Habit:
+        if self.surface and self.meanings:
+            raise ValueError("an ending that belongs to the stem means no property")
+        return self
 
-def content_of(path: str) -> tuple[Token, ...]:
-    """A file name's tokens without resolution, format and counters."""
-    return tuple(token for token in tokenise(stem_of(path)) if not token.is_noise)
 
-
-def habit_for(content: tuple[Token, ...], habits: Iterable[Habit]) -> Habit | None:
-    """The habit with the longest ending that fits a name's tokens, or None."""
-    keys = [token.key for token in content]
+def habit_for(keys: list[str], habits: Iterable[Habit]) -> Habit | None:
+    """The habit with the longest ending that fits a name's tokens in lower case, or None."""
     fitting = [habit for habit in habits if keys[-len(habit.words.split()) :] == habit.words.split()]
     return max(fitting, key=lambda habit: len(habit.words.split()), default=None)

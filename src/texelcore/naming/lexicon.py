@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, cast
 
 from texelcore.naming.habits import Habit, habit_for
-from texelcore.naming.tokens import Token, stem_of, tokenise
+from texelcore.naming.tokens import SMALL_SIZES, Joint, Token, key_of_stem, stem_of, tokenise
 from texelcore.surface.ledger import ChannelName
 from texelcore.surface.properties import NormalY
 
@@ -17,18 +18,37 @@ Meaning = Literal[
 Strength = Literal["strong", "weak"]
 
 ALIASES: dict[Meaning, str] = {
-    "base_colour": "basecolor basecolour albedo diffuse diff dif col color colour c d bc",
-    "normal": "normal normals nrm norm nor nm n",
-    "roughness": "roughness rough rgh r",
-    "gloss": "gloss glossiness smoothness smooth g",
+    "base_colour": "basecolor basecolour albedo diffuse diffusemap diff dif col color colour c d bc",
+    "normal": "normal normals normalmap nrm norm norms nor nm n",
+    "roughness": "roughness roughnessmap rough rgh r",
+    "gloss": "gloss glossiness glossy smoothness smooth g",
     "metallic": "metallic metalness metal mtl met m",
     "occlusion": "ao occ occlusion ambientocclusion",
-    "height": "height disp displacement bump h",
-    "emissive": "emissive emission emit glow e",
-    "specular": "specular spec spc refl reflection",
-    "opacity": "opacity alpha transparency o",
-    "mask": "mask msk",
+    "height": "height heightmap disp displacement displace bump h",
+    "emissive": "emissive emission emit glow illum illumination selfillum selfillumination e",
+    "specular": "specular specularity specularmap spec spc refl reflection",
+    "opacity": "opacity alpha transparency cutout o",
+    "mask": "mask masks msk colormask colourmask teammask",
 }
+# Older endings that mean different things in different studios, likeliest first (common practice): the class of files with one
+# of them, and their pixels, tell which.
+OLDER: dict[str, tuple[Meaning, ...]] = {
+    "s": ("specular",),
+    "z": ("height",),
+    "b": ("height", "base_colour"),
+    "d": ("base_colour", "height"),
+    "g": ("emissive", "gloss"),
+    "i": ("emissive",),
+    "t": ("opacity",),
+    "h": ("height",),
+    "local": ("normal", "height"),
+    "bump": ("height", "normal"),
+    "gloss": ("gloss", "specular"),
+    "glossy": ("gloss", "specular"),
+    "spec": ("specular", "roughness"),
+}
+# Words of plain language that stand in the names of surfaces as often as at their end: they need a sibling, or the picture.
+PLAIN_WORDS = frozenset({"metal", "rough", "smooth", "glow", "bump", "alpha", "reflection", "cutout", "glossy"})
 DIRECTIONS: dict[str, NormalY] = {"gl": "+Y", "ogl": "+Y", "opengl": "+Y", "dx": "-Y", "directx": "-Y"}
 PACK_LETTERS: tuple[tuple[str, Meaning], ...] = (
     ("ao", "occlusion"),
@@ -49,65 +69,203 @@ _MEANING_OF: dict[str, Meaning] = {alias: meaning for meaning, line in ALIASES.i
 _SINGLE_CHANNEL: frozenset[Meaning] = frozenset({"roughness", "gloss", "metallic", "occlusion", "height", "opacity"})
 _LONGEST_PHRASE = 3
 _SHORTEST_COMPOUND = len("basecolor")
+_VARIATIONS = frozenset({"var", "variant", "variation"})
+# The other way of numbering tiles: u1_v1 is 1001.
+_GRID = re.compile(r"[ ._-][uU](\d{1,2})_?[vV](\d{1,2})$")
 
 
 @dataclass(frozen=True)
 class Reading:
-    """What a name says: the stem's tokens, one meaning or several for a packed map, and how strongly.
+    """What a name says: a stem and an ending as written, one meaning or several for a packed map, and how strongly.
 
-    `direction` is set where a normal map's name says +Y or −Y; `label` is the mask's name; `word` is what was read.
-    `habit` says that the house rules taught it; a habit without meanings asks to leave the file out.
+    `ending` is the ending in lower case as tokens with spaces between ("nor gl"), `word` as it is written. `direction` is set
+    where a normal map's name says +Y or −Y; `label` is the mask's name. `behind` is a counter that follows the ending, with
+    its separator; `revision` and `tile` are numbers that the name gives as such. `habit` says that the house has taught it, and
+    `house` that the name is written as the house rules write it. No meanings: the house leaves such files out.
     """
 
-    stem: tuple[Token, ...]
+    stem: str
+    ending: str
     meanings: tuple[Meaning, ...]
     strength: Strength
     word: str
     direction: NormalY | None = None
     label: str = ""
+    joint: Joint = "separated"
+    behind: str = ""
+    revision: int = 0
+    tile: int | None = None
     habit: bool = False
+    house: bool = False
 
     @property
     def stem_key(self) -> str:
-        """What files of one set have in common: the stem's words in lower case."""
-        return " ".join(token.key for token in self.stem)
+        """What files of one set have in common: the stem without letter case and kind of separator."""
+        return key_of_stem(self.stem)
+
+    def with_strength(self, strength: Strength) -> Reading:
+        """This reading, confirmed or doubted."""
+        return replace(self, strength=strength)
 
 
-def read_name(path: str, habits: Sequence[Habit] = ()) -> Reading | None:
-    """What a file's name says about it, or None when no word of it is in the lexicon and no habit fits.
+@dataclass(frozen=True)
+class Peeled:
+    """A name without what stands behind its ending: sizes, formats, counters, revision and tile number."""
+
+    name: str
+    tokens: tuple[Token, ...]
+    behind: str = ""
+    revision: int = 0
+    tile: int | None = None
+
+    def stem_before(self, place: int, edge: int = 0) -> tuple[str, int, int | None]:
+        """The stem that ends before the token at `place`, and the revision and tile that stand between the two.
+
+        Sizes and formats there are passed over; counters belong to the stem.
+        """
+        revision, tile = self.revision, self.tile
+        while place > 1 and self.tokens[place - 1].joint == "separated" and _between(self.tokens[place - 1], edge):
+            token = self.tokens[place - 1]
+            if token.is_tile and tile is None:
+                tile = int(token.text)
+            elif token.is_revision and not _small_size(token, edge):
+                revision = revision or int(token.text[1:])
+            place -= 1
+        first = 0
+        if place > 1 and _small_size(self.tokens[0], edge) and self.tokens[1].joint == "separated":
+            first = self.tokens[1].start
+        return (self.name[first : self.tokens[place - 1].end] if place else ""), revision, tile
+
+    def written(self, place: int) -> str:
+        """The ending from the token at `place` on, as it is written."""
+        return self.name[self.tokens[place].start : self.tokens[-1].end]
+
+    def key(self, place: int) -> str:
+        """The ending from the token at `place` on as a key: tokens in lower case with spaces between."""
+        return " ".join(token.key for token in self.tokens[place:])
+
+
+def peel(path: str, edge: int = 0) -> Peeled:
+    """A file name without what stands behind its ending. `edge` is the picture's longer edge: a small number is a size where it
+    is that. A name of nothing else is left whole."""
+    name = stem_of(path)
+    tile = None
+    if grid := _GRID.search(name):
+        tile, name = 1001 + max(0, int(grid[1]) - 1) + 10 * max(0, int(grid[2]) - 1), name[: grid.start()]
+    tokens = list(tokenise(name))
+    behind, revision = "", 0
+    while len(tokens) > 1:
+        last = tokens[-1]
+        if len(tokens) > 2 and last.is_counter and last.joint == "glued" and tokens[-2].key in _VARIATIONS:
+            # "VAR1" counts variations of a surface as a number alone would.
+            behind = name[tokens[-3].end : last.end] + behind
+            del tokens[-2:]
+            continue
+        glued_counter = last.joint == "glued" and last.is_counter and len(tokens[-2].text) > 2 and tokens[-2].text.isalpha()
+        if not (glued_counter or (last.joint == "separated" and (last.is_noise or _small_size(last, edge)))):
+            break
+        if last.is_tile and tile is None:
+            tile = int(last.text)
+        elif _small_size(last, edge) or last.is_size or last.is_format:
+            pass
+        elif last.is_revision:
+            revision = revision or int(last.text[1:])
+        else:
+            behind = name[tokens[-2].end : last.end] + behind
+        tokens.pop()
+    return Peeled(name, tuple(tokens), behind, revision, tile)
+
+
+def _between(token: Token, edge: int) -> bool:
+    return token.is_size or token.is_format or token.is_revision or token.is_tile or _small_size(token, edge)
+
+
+def _small_size(token: Token, edge: int) -> bool:
+    """A number that is a size only because the picture has it: "128", "v128"."""
+    number = token.key.removeprefix("v")
+    return number in SMALL_SIZES and int(number) == edge
+
+
+def read_name(path: str, habits: Sequence[Habit] = (), edge: int = 0) -> Reading | None:
+    """What a file's name says by words alone, or None when its end is not in the lexicon and no habit fits.
 
     The property stands last, but for resolution, format, counters and a normal direction. A single letter, a packed
-    name in lower case and a property word before the stem are weak: they need a sibling to confirm them.
+    name in lower case, a word of plain language, one that is glued to a number, and a property word before the stem are weak:
+    they need a sibling or the picture to confirm them. `edge` is the picture's longer edge, where it is known.
     """
-    name = stem_of(path)
-    tokens = tokenise(name)
-    content = tuple(token for token in tokens if not token.is_noise)
-    taught = habit_for(content, habits)
-    if taught:
-        return _by_habit(name, tokens, content, taught)
-    content, direction = _take_direction(content)
-    found = _phrase_ending_at(content, len(content))
-    if found and direction and found[0] != ("normal",):
-        # "gl" and "dx" mean a direction only beside a normal; elsewhere they are part of the stem.
-        content, direction = tuple(token for token in tokens if not token.is_noise), None
+    peeled = peel(path, edge)
+    if not peeled.tokens:
+        return None
+    taught = habit_for([token.key for token in peeled.tokens], habits)
+    # Letters are stems first, also taught ones: what they mean counts where the class of files shows that they are an ending.
+    if taught and not is_short(taught.words):
+        return None if taught.surface else _by_habit(peeled, taught, edge)
+    return _by_words(peeled, edge) or _leading(peeled)
+
+
+def is_short(ending: str) -> bool:
+    """Whether an ending is a letter or two, which a class of files has to confirm."""
+    return len(ending.replace(" ", "")) <= 2
+
+
+def _by_words(peeled: Peeled, edge: int) -> Reading | None:
+    for content, direction in (_take_direction(peeled.tokens), (peeled.tokens, None)):
         found = _phrase_ending_at(content, len(content))
-    if found:
+        # "gl" and "dx" mean a direction only beside a normal; elsewhere they are part of the stem.
+        if not found or (direction and found[0] != ("normal",)):
+            continue
         meanings, start = found
-        word = _as_written(name, content[start:])
-        lone_letter = len(content) - start == 1 and len(content[start].key) == 1
-        quiet_pack = len(meanings) > 1 and len(content) - start == 1 and content[start].text.islower()
-        strength: Strength = "weak" if lone_letter or quiet_pack else "strong"
-        label = _mask_label(tokens, content[start].end) if meanings == ("mask",) else ""
-        return Reading(content[:start], meanings, strength, word, direction, label)
-    return _leading(name, content, direction)
+        first = content[start]
+        place = peeled.tokens.index(first)
+        if direction and place and peeled.tokens[place - 1] not in content:
+            # The direction stands before its word: "GL_Normal".
+            while place and peeled.tokens[place - 1] not in content:
+                place -= 1
+        stem, revision, tile = peeled.stem_before(place, edge)
+        lone = len(content) - start == 1
+        letter = lone and len(first.key) == 1
+        quiet_pack = len(meanings) > 1 and lone and first.text.islower()
+        glued = peeled.tokens[place].joint == "glued"
+        weak = letter or quiet_pack or glued or (lone and first.key in PLAIN_WORDS)
+        label = _mask_label(peeled) if meanings == ("mask",) else ""
+        return Reading(
+            stem=stem,
+            ending=peeled.key(place),
+            meanings=meanings,
+            strength="weak" if weak else "strong",
+            word=peeled.written(place),
+            direction=direction,
+            label=label,
+            joint=peeled.tokens[place].joint,
+            behind="" if label else peeled.behind,
+            revision=revision,
+            tile=tile,
+        )
+    return None
 
 
-def _by_habit(name: str, tokens: tuple[Token, ...], content: tuple[Token, ...], habit: Habit) -> Reading:
-    start = len(content) - len(habit.words.split())
-    word = _as_written(name, content[start:])
+def _by_habit(peeled: Peeled, habit: Habit, edge: int) -> Reading | None:
+    place = len(peeled.tokens) - len(habit.words.split())
+    if peeled.tokens[place].joint == "glued":
+        # "n" is taught about endings, and never about the last letter of a word or of "01n": siblings say whether that is one.
+        return None
+    stem, revision, tile = peeled.stem_before(place, edge)
     meanings = cast(tuple[Meaning, ...], habit.meanings)
-    label = _mask_label(tokens, content[start].end) if meanings == ("mask",) else ""
-    return Reading(content[:start], meanings, "strong", word, habit.direction, label, habit=True)
+    label = _mask_label(peeled) if meanings == ("mask",) else ""
+    return Reading(
+        stem=stem,
+        ending=habit.words,
+        meanings=meanings,
+        strength="strong",
+        word=peeled.written(place),
+        direction=habit.direction,
+        label=label,
+        joint=peeled.tokens[place].joint,
+        behind="" if label else peeled.behind,
+        revision=revision,
+        tile=tile,
+        habit=True,
+    )
 
 
 def packed_meanings(word: str) -> tuple[Meaning, ...] | None:
@@ -170,21 +328,23 @@ def _alias_ending_at(tokens: tuple[Token, ...], end: int) -> tuple[Meaning, int]
     return None
 
 
-def _leading(name: str, tokens: tuple[Token, ...], direction: NormalY | None) -> Reading | None:
+def _leading(peeled: Peeled) -> Reading | None:
     """A property word at the very beginning ("normal_moss_bed"): weak, since it may be part of the stem."""
+    tokens = peeled.tokens
     for length in range(min(_LONGEST_PHRASE, len(tokens) - 1), 0, -1):
         joined = "".join(token.key for token in tokens[:length])
         if joined in _MEANING_OF and len(joined) > 2 and (length == 1 or len(joined) >= _SHORTEST_COMPOUND):
-            meaning = _MEANING_OF[joined]
-            return Reading(tokens[length:], (meaning,), "weak", _as_written(name, tokens[:length]), direction)
+            word = peeled.name[tokens[0].start : tokens[length - 1].end]
+            stem = peeled.name[tokens[length].start : tokens[-1].end]
+            ending, meanings = f"^{word.lower()}", (_MEANING_OF[joined],)
+            return Reading(stem, ending, meanings, "weak", word, revision=peeled.revision, tile=peeled.tile)
     return None
 
 
-def _as_written(name: str, tokens: tuple[Token, ...]) -> str:
-    return name[tokens[0].start : tokens[-1].end]
-
-
-def _mask_label(tokens: tuple[Token, ...], after: int) -> str:
-    """The number that follows the word "mask", which ends at `after`; 01 when none does."""
-    numbers = (token.text for token in tokens if token.start >= after and token.text.isdigit() and len(token.text) <= 2)
-    return next(numbers, "1").zfill(2)
+def _mask_label(peeled: Peeled) -> str:
+    """The number that follows the word "mask", or what the word says beside it ("teammask"); 01 when neither is there."""
+    number = peeled.behind.strip(" _-.")
+    word = peeled.tokens[-1].key
+    if not number and word not in ("mask", "masks", "msk"):
+        return word.removesuffix("mask")
+    return number.zfill(2) if number.isdigit() and len(number) <= 2 else "01"

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel, ConfigDict
 
-from texelcore.naming.judge import Subject, clean_name, folder_for, judge_name, name_for
+from texelcore.naming.judge import judge_name
 from texelcore.naming.rules import HouseRules
+from texelcore.naming.written import Subject, clean_name, folder_for, name_for
 
 _MOST_TRIES = 1000
 

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from texelcore.naming.habits import Habit
 from texelcore.naming.templates import RESERVED
 from texelcore.pixels.errors import TexelError
+from texelcore.surface.checks import CheckChoice, problem_of
 
 Case = Literal["lower", "upper", "pascal", "camel", "kept"]
 Separator = Literal["_", "-", ".", " ", ""]
@@ -65,7 +66,8 @@ class HouseRules(BaseModel):
     `case` with `separator` between their words. `folder` "" leaves folders free. `prefixes` are by kind of file; `words` say
     what a property is called; `letters` spell a packed map by its channels. `extra` characters are allowed beside ASCII
     letters and digits; `any_script` allows letters of every script. `longest` counts the name without its ending.
-    While `hold` is false nothing is held to the rules, and only the habits count.
+    `checks` says how loud each kind of check is, and its limits. While `hold` is false nothing is held to the rules for names
+    and sizes, and only the habits and checks count.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -87,6 +89,7 @@ class HouseRules(BaseModel):
     longest: int = Field(64, ge=8, le=200)
     reserved: tuple[str, ...] = ()
     sizes: SizeRules = SizeRules()
+    checks: dict[str, CheckChoice] = {}
     habits: tuple[Habit, ...] = ()
 
     @field_validator("name")
@@ -122,6 +125,14 @@ class HouseRules(BaseModel):
         if any(not word for key, word in words.items() if key in WORDS):
             raise ValueError("a property needs a word")
         return words
+
+    @field_validator("checks")
+    @classmethod
+    def _known_checks(cls, checks: dict[str, CheckChoice]) -> dict[str, CheckChoice]:
+        problem = next((found for rule, choice in checks.items() if (found := problem_of(rule, choice))), None)
+        if problem:
+            raise ValueError(problem)
+        return checks
 
     @model_validator(mode="after")
     def _told_apart(self) -> HouseRules:

@@ -6,6 +6,7 @@ import hashlib
 import re
 import unicodedata
 
+from texelcore.naming.tokens import words_of
 from texelcore.pixels.errors import TexelError
 
 TOKENS = ("project", "set", "suffix")
@@ -16,11 +17,11 @@ _FIELD = re.compile(r"{(\w+)}")
 
 
 def code_of(title: str) -> str:
-    """A name as lower-case ASCII letters, digits and underscores, at most 48 long; never empty, never reserved.
+    """A name's words as lower-case ASCII letters, digits and underscores, at most 48 long; never empty, never reserved.
 
     Accents are taken off; a name with nothing left (Japanese, say) gets a code from its hash, always the same.
     """
-    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode()
+    plain = unicodedata.normalize("NFKD", " ".join(words_of(title))).encode("ascii", "ignore").decode()
     code = re.sub(r"[^a-z0-9]+", "_", plain.lower()).strip("_")
     if not code:
         return f"set_{hashlib.sha256(title.encode()).hexdigest()[:6]}"

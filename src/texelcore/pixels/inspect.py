@@ -17,6 +17,9 @@ MAX_EDGE = 16384
 MAX_TEXELS = 8192 * 8192
 READABLE = "PNG, TGA, JPEG, TIFF, OpenEXR or WebP"
 PICTURE_SUFFIXES = frozenset({".png", ".tga", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".webp"})
+# Containers of encoded textures, known by their first bytes and not yet read.
+NOT_YET = {b"DDS ": "DDS", b"\xabKTX 20\xbb": "KTX 2.0", b"\xabKTX 11\xbb": "KTX"}
+NOT_YET_SUFFIXES = frozenset({".dds", ".ktx", ".ktx2"})
 PLUGINS: dict[Format, str] = {"png": "png", "jpeg": "jpeg", "webp": "webp", "tga": "targa", "tiff": "tiff", "exr": "openexr"}
 
 
@@ -81,6 +84,10 @@ def inspect(path: Path, name: str | None = None) -> Header:
         first = file.read(64)
     if not first:
         raise UnreadableImage(name, "is empty (0 bytes).", "Export it again.")
+    container = next((title for magic, title in NOT_YET.items() if first.startswith(magic)), None)
+    if container:
+        problem = f"is a {container} texture, encoded for an engine; such are not yet read here."
+        raise UnreadableImage(name, problem, f"Export the map that it was made from as {READABLE}.")
     kind = sniff(first, Path(name).suffix)
     if kind is None:
         raise UnreadableImage(
@@ -93,6 +100,10 @@ def inspect(path: Path, name: str | None = None) -> Header:
     reader = open_input(path, name, kind)
     spec = reader.spec()
     reader.close()
+    channels = spec.nchannels
+    if kind == "tga" and channels == 4 and first[17] & 0x0F == 0:
+        # The fourth byte of a texel is alpha only where the descriptor counts bits for it (TGA 2.0, field 5.6).
+        channels = 3
     _hold_against_limits(spec.width, spec.height, name)
     if spec.width < 1 or spec.height < 1 or spec.depth > 1 or spec.nchannels not in CHANNEL_NAMES:
         raise UnreadableImage(
@@ -100,7 +111,7 @@ def inspect(path: Path, name: str | None = None) -> Header:
             f"has {spec.nchannels} channels at {spec.width} × {spec.height} × {spec.depth}; flat pictures of 1 to 4 are read.",
             "Export one picture with at most red, green, blue and alpha.",
         )
-    return Header(kind, spec.width, spec.height, CHANNEL_NAMES[spec.nchannels], _sample(spec, name))
+    return Header(kind, spec.width, spec.height, CHANNEL_NAMES[channels], _sample(spec, name))
 
 
 def _hold_against_limits(width: int, height: int, name: str) -> None:

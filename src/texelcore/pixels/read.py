@@ -69,6 +69,7 @@ def _read_openimageio(path: Path, name: str, header: Header) -> Pixels:
     if data is None or reason:
         raise damaged(name, reason.replace(str(path), name))
     pixels: Pixels = np.asarray(data, dtype=SAMPLE_DTYPES[header.sample])
+    pixels = pixels[:, :, : len(header.channels)]
     return pixels[:, :, order] if order != list(range(len(order))) else pixels
 
 

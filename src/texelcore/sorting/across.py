@@ -3,46 +3,61 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 
+from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.doubles import near_doubles
 from texelcore.sorting.questions import Action, Answer, Question, Scene, question
-from texelcore.sorting.sort import home_folder
 from texelcore.surface.ledger import FileFacts
 from texelcore.surface.properties import property_of
 
 
 def same_names_asked(scene: Scene) -> Iterator[Question]:
     """Sets that got one name from different folders."""
-    by_name: dict[str, list[str]] = defaultdict(list)
+    named: dict[str, list[tuple[str, str, FileFacts]]] = defaultdict(list)
     for key, ledger in scene.ledgers.items():
-        if ledger.rows:
-            by_name[ledger.name.casefold()].append(key)
-    for keys in by_name.values():
-        for key in keys[1:]:
-            first, second = scene.ledgers[keys[0]], scene.ledgers[key]
-            one, two = (scene.files[ledger.rows[0].file] for ledger in (first, second))
-            folder = home_folder(two.path).rpartition("/")[2] or "second"
-            name = f"{second.name} {folder}"
+        if ledger.rows and ledger.rows[0].file in scene.files:
+            named[ledger.name.casefold()].append((key, ledger.name, scene.files[ledger.rows[0].file]))
+    taken = set(named)
+    for sets in named.values():
+        for key, own, facts in sets[1:]:
+            first = sets[0][2]
             yield question(
                 "same name",
                 key,
-                (two.id, one.id),
-                f"Two sets are called {second.name}. Are they two surfaces?",
-                f"One comes from {one.path}, the other from {two.path}.",
+                (facts.id, first.id),
+                f"Two sets are called {own}. Are they two surfaces?",
+                f"One comes from {first.path}, the other from {facts.path}.",
                 (
                     Answer(
-                        key="rename", label=f"Two; call the second “{name}”", actions=(Action(kind="rename", set=key, name=name),)
+                        key="rename",
+                        label=f"Two; call the second “{(name := _longer(own, facts.path, taken))}”",
+                        actions=(Action(kind="rename", set=key, name=name),),
                     ),
                     Answer(key="leave", label="Two, and the names may stay"),
                 ),
+                fold="names",
+                many="{n} sets have the name of another set. Are they different surfaces?",
             )
+
+
+def _longer(name: str, path: str, taken: set[str]) -> str:
+    """A set's name with the folders that tell it from others of the name; `taken` grows by it."""
+    folders = home_folder(path).split("/")
+    made = name
+    for folder in [*reversed(folders), "second"]:
+        if folder and folder.casefold() not in made.casefold().split("_"):
+            made = f"{made}_{folder}"
+        if made.casefold() not in taken:
+            break
+    taken.add(made.casefold())
+    return made[:80]
 
 
 def doubles_asked(scene: Scene) -> Iterator[Question]:
     """Files that agree in every byte: needless copies, or one file that two sets use."""
     homes = {file: key for key, ledger in scene.ledgers.items() for file in ledger.files()}
-    used = {row.file for ledger in scene.ledgers.values() for row in ledger.rows}
+    used = {file for ledger in scene.ledgers.values() for row in ledger.rows for file in row.files()}
     alike: dict[str, list[FileFacts]] = defaultdict(list)
     for facts in scene.files.values():
         alike[facts.sha256].append(facts)
@@ -67,12 +82,14 @@ def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[st
         f"{second.name} is the same file as {first.name}. Keep both?",
         f"{second.path} and {first.path} agree in every byte.",
         (Answer(key="aside", label="Set the copy aside", actions=(aside,)), Answer(key="both", label="Keep both")),
+        fold="doubles",
+        many="{n} files are copies of others. Keep them?",
     )
 
 
 def _shared(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[str, str]) -> Question:
     one, two = scene.ledgers[homes[first.id]], scene.ledgers[homes[second.id]]
-    row = next(row for row in two.rows if row.file == second.id)
+    row = next(row for row in two.parts() if row.file == second.id)
     title = property_of(row.property).title.lower()
     why = f"Left out: it is {one.name}’s, and {two.name} needs a file of its own."
     take_out = Action(kind="leave out", set=homes[second.id], file=second.id, why=why)
@@ -87,14 +104,22 @@ def _shared(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[st
             Answer(key="own", label=f"{two.name} needs its own: leave this one out", actions=(take_out,)),
         ),
         about=row.property,
+        fold="shared",
+        many="{n} sets use a file that another set uses too. Does each need its own?",
     )
 
 
-def near_doubles_asked(scene: Scene) -> Iterator[Question]:
-    """Files that differ in bytes and hardly in their picture."""
+def near_doubles_asked(scene: Scene, among: Collection[str] | None = None) -> Iterator[Question]:
+    """Files that differ in bytes and hardly in their picture, and that are used for one and the same property. With `among`,
+    only pairs that have one of these files."""
     homes = {file: key for key, ledger in scene.ledgers.items() for file in ledger.files()}
-    used = {row.file for ledger in scene.ledgers.values() for row in ledger.rows}
-    for first, second in near_doubles([facts for facts in scene.files.values() if facts.id in used or facts.id not in homes]):
+    uses = {row.file: row.property for ledger in scene.ledgers.values() for row in ledger.parts()}
+    used = set(uses)
+    alike: dict[str, list[FileFacts]] = defaultdict(list)
+    for facts in scene.files.values():
+        if facts.id in used:
+            alike[uses[facts.id]].append(facts)
+    for first, second in (pair for files in alike.values() for pair in near_doubles(files, among)):
         if homes.get(first.id) == homes.get(second.id) and first.id in used and second.id in used:
             # Two maps of one set may look alike: roughness and occlusion of stone do.
             continue
@@ -111,4 +136,6 @@ def near_doubles_asked(scene: Scene) -> Iterator[Question]:
             f"{first.path} ({first.width} × {first.height}) and {second.path} ({second.width} × {second.height}) are other files"
             " with nearly the same picture.",
             (Answer(key="both", label="Keep both"), Answer(key="aside", label=f"Set {second.name} aside", actions=(aside,))),
+            fold="near doubles",
+            many="{n} pairs of files look nearly the same. Keep both of each?",
         )

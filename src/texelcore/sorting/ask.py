@@ -5,10 +5,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from texelcore.naming.habits import Habit, content_of
+from texelcore.naming.habits import Habit
 from texelcore.naming.lexicon import PAIRS, Meaning, Reading
+from texelcore.naming.tokens import key_of_stem
 from texelcore.sorting.across import doubles_asked, near_doubles_asked, same_names_asked
+from texelcore.sorting.classes import classes_asked
 from texelcore.sorting.competing import competing_asked
+from texelcore.sorting.cuts import look_of
 from texelcore.sorting.decide import (
     better_order,
     likely_order,
@@ -17,24 +20,33 @@ from texelcore.sorting.decide import (
     seen_direction,
     signed,
 )
-from texelcore.sorting.questions import Action, Answer, Kind, Question, Scene, question
+from texelcore.sorting.questions import Action, Answer, Kind, Question, Scene, folded, question
 from texelcore.sorting.sort import OpenFile, home_folder
-from texelcore.surface.ledger import ChannelName, FileFacts, Row, row_problem
+from texelcore.surface.ledger import ChannelName, FileFacts, Ledger, Row, row_problem
 from texelcore.surface.properties import NormalY, property_of
 
-SET_KINDS: frozenset[Kind] = frozenset({"disagrees", "both directions", "rivals", "resolutions"})
+SET_KINDS: frozenset[Kind] = frozenset({"disagrees", "direction", "both directions", "rivals", "resolutions"})
 
 
 def ask(scene: Scene) -> tuple[Question, ...]:
-    """All open questions, worst first."""
+    """All open questions, those that settle most first; what is alike is one question with members."""
     asked = [
         *(entry for key in scene.ledgers for entry in ask_about_set(scene, key)),
-        *(_unnamed(scene, entry) for entry in scene.open),
+        *ask_about_files(scene),
         *same_names_asked(scene),
         *doubles_asked(scene),
         *near_doubles_asked(scene),
     ]
-    return tuple(sorted(asked, key=lambda entry: (entry.rank, scene.files[entry.files[0]].path, entry.key)))
+    return tuple(folded(asked))
+
+
+def ask_about_files(scene: Scene) -> Iterator[Question]:
+    """What is open about files of no set: by ending, by folder where they stand alone, and one by one where their names say
+    something that they cannot hold."""
+    yield from classes_asked(scene.open)
+    for entry in scene.open:
+        if entry.kind == "unclear":
+            yield _unnamed(scene, entry)
 
 
 def ask_about_set(scene: Scene, key: str) -> Iterator[Question]:
@@ -45,6 +57,8 @@ def ask_about_set(scene: Scene, key: str) -> Iterator[Question]:
         if row.sure == "doubted" and row.file not in seen:
             seen.add(row.file)
             yield _disagrees(scene, key, row)
+        elif row.property == "normal" and row.sure == "assumed":
+            yield _undirected(scene, key, row)
     yield from competing_asked(scene, key, ledger)
 
 
@@ -55,17 +69,58 @@ def _disagrees(scene: Scene, key: str, row: Row) -> Question:
     seen = seen_direction(facts)
     if row.property == "normal" and seen and reading and reading.direction and reading.direction != seen:
         return _direction_question(scene, key, row, reading, seen)
-    likely = "normal" if facts.evidence and facts.evidence.picture == "vector field" else None
-    answers = [_keep(key, row)]
-    if likely and likely != row.property:
-        answers.insert(0, _as_property(scene, key, facts, likely, f"Use it as {property_of(likely).title.lower()}"))
+    likely = _seen_as(scene, key, facts, row)
+    answers = [_as_property(scene, key, facts, other, f"Use it as {property_of(other).title.lower()}") for other in likely]
+    answers.append(_keep(key, row))
+    answers.append(Answer(key="each", label="A set of its own", actions=(Action(kind="found", set=key, file=facts.id),)))
     answers.append(_leave(key, facts.id, "Leave it out"))
-    return question("disagrees", key, (facts.id,), f"What does {facts.name} hold?", row.why, tuple(answers), about=row.property)
+    ending = reading.ending if reading else ""
+    word = reading.word if reading else ""
+    return question(
+        "disagrees",
+        key,
+        (facts.id,),
+        f"What does {facts.name} hold?",
+        row.why,
+        tuple(answers),
+        about=row.property,
+        fold=f"{row.property} {ending} {look_of(facts)}",
+        many=f"{{n}} files end in “{word}” and look like something else. What do they hold?",
+    )
+
+
+def _undirected(scene: Scene, key: str, row: Row) -> Question:
+    """A normal map whose direction nothing says: asked once for its folder."""
+    facts = scene.files[row.file]
+    folder = home_folder(facts.path)
+    if folder.rpartition("/")[2] == scene.ledgers[key].name:
+        # Of a folder for each set, the neighbours lie in the folders beside it.
+        folder = folder.rpartition("/")[0]
+    mixed = "of its neighbours" in row.why
+
+    def answer(direction: NormalY) -> Answer:
+        changed = row.model_copy(update={"normal_y": direction, "sure": "by hand", "why": f"{signed(direction)} by hand."})
+        return Answer(key=direction, label=signed(direction), actions=(Action(kind="assign", set=key, row=changed),))
+
+    return question(
+        "direction",
+        key,
+        (facts.id,),
+        f"Which way does green point in {facts.name}?",
+        row.why,
+        (answer("+Y"), answer("-Y")),
+        about="normal",
+        prepared=row.normal_y,
+        fold=folder if mixed else "undirected",
+        many=f"Which way does green point in {{n}} normal maps of {folder}? Their neighbours are mixed."
+        if mixed
+        else "Which way does green point in {n} normal maps? Neither they nor their neighbours say.",
+    )
 
 
 def _direction_question(scene: Scene, key: str, row: Row, reading: Reading, seen: NormalY) -> Question:
     facts = scene.files[row.file]
-    words = " ".join(token.key for token in content_of(facts.path)[len(reading.stem) :])
+    words = _teachable(reading)
 
     def answer(name: str, direction: NormalY, why: str) -> Answer:
         changed = row.model_copy(update={"normal_y": direction, "sure": "by hand", "why": why})
@@ -84,6 +139,8 @@ def _direction_question(scene: Scene, key: str, row: Row, reading: Reading, seen
             answer("name says", reading.direction or "+Y", f"Its name says {signed(reading.direction)}; settled by hand."),
         ),
         about="normal",
+        fold=f"direction {reading.ending} {seen}",
+        many=f"Which way does green point in {{n}} files that end in “{reading.word}”? Their pixels say {signed(seen)}.",
     )
 
 
@@ -95,7 +152,7 @@ def _order_question(scene: Scene, key: str, row: Row, reading: Reading) -> Quest
     def answer(name: str, order: tuple[Meaning, ...]) -> Answer:
         why = f"Order by what the {name}; settled by hand."
         rows = packed_rows_by_hand(facts, channels, order, why)
-        words = " ".join(token.key for token in content_of(facts.path)[len(reading.stem) :])
+        words = _teachable(reading)
         # A habit reads channels from the first on; pairs that skip channels cannot be taught so.
         teachable = words and channels == facts.channels[: len(channels)]
         label = f"{', '.join(meaning.replace('_', ' ') for meaning in order)}, as the {name}"
@@ -115,12 +172,14 @@ def _order_question(scene: Scene, key: str, row: Row, reading: Reading) -> Quest
         row.why,
         (answer("pixels say", better), answer("name says", reading.meanings)),
         about=row.property,
+        fold=f"order {reading.ending} {better}",
+        many=f"In which order do {{n}} files that end in “{reading.word}” hold their maps?",
     )
 
 
 def _unnamed(scene: Scene, entry: OpenFile) -> Question:
     facts = scene.files[entry.file]
-    home = _likely_home(scene, facts)
+    home = _likely_home(scene, entry)
     answers: list[Answer] = []
     if home is not None:
         taken = scene.ledgers[home]
@@ -132,41 +191,48 @@ def _unnamed(scene: Scene, entry: OpenFile) -> Question:
             if taken.row(guess) is None and row_problem(row_for(facts, guess), scene.files) is None:
                 answers.append(_as_property(scene, home, facts, guess, f"{property_of(guess).title} of {taken.name}"))
         answers = answers[:3]
-        answers.append(_leave(home, facts.id, f"Leave it out of {taken.name}", joined=True))
+    answers.append(Answer(key="each", label="A set of its own", actions=(Action(kind="found", file=facts.id),)))
+    if home is not None:
+        name = scene.ledgers[home].name
+        answers.append(_leave(home, facts.id, f"Leave it out of {name}", joined=True))
     why = "Set aside by hand: it belongs to no set."
-    words = _ending(facts)
-    aside = Answer(
-        key="set aside",
-        label="Set it aside",
-        actions=(Action(kind="set aside", file=facts.id, why=why),),
-        habit=Habit(words=words) if words else None,
-    )
+    aside = Answer(key="set aside", label="Set it aside", actions=(Action(kind="set aside", file=facts.id, why=why),))
     looks = f" Its pixels look like {property_of(entry.guess).title.lower()}." if entry.guess else ""
     # Without a guess from the pixels nothing is sensible but to keep it out of the way.
     prepared = None if entry.guess or (home and likely_order(facts)) else "set aside"
     return question(
-        "unnamed", home, (facts.id,), f"What is {facts.name}?", f"{entry.why}{looks}", (*answers, aside), prepared=prepared
+        "unnamed",
+        home,
+        (facts.id,),
+        f"What is {facts.name}?",
+        f"{entry.why}{looks}",
+        (*answers, aside),
+        prepared=prepared,
+        fold="beside" if home else "nowhere",
+        many="{n} files lie beside a set, and their names do not say what they hold. What are they?"
+        if home
+        else "{n} files say something that they cannot hold. What are they?",
     )
 
 
-def _likely_home(scene: Scene, facts: FileFacts) -> str | None:
-    """The set that an unnamed file most likely belongs to: the one in its folder with the longest common beginning of names."""
-    folder, tokens = home_folder(facts.path), [token.key for token in content_of(facts.path)]
-    best, place = -1, None
-    homes = 0
-    for key, ledger in scene.ledgers.items():
-        for file in ledger.files():
-            if file not in scene.files or home_folder(scene.files[file].path) != folder:
-                continue
-            other = [token.key for token in content_of(scene.files[file].path)]
-            common = next(
-                (index for index, (a, b) in enumerate(zip(tokens, other, strict=False)) if a != b), min(len(tokens), len(other))
-            )
-            homes += place != key
-            if common > best:
-                best, place = common, key
-    # In a folder with several sets, only a common beginning says which.
-    return place if best > 0 or homes == 1 else None
+def _likely_home(scene: Scene, entry: OpenFile) -> str | None:
+    """The set that an unclear file most likely belongs to: the one that its stem names, or the only one of its folder."""
+    here = [key for key, ledger in scene.ledgers.items() if _home_of(scene, ledger) == home_folder(entry.path)]
+    named = [key for key in here if entry.stem and key_of_stem(scene.ledgers[key].name) == key_of_stem(entry.stem)]
+    return named[0] if named else here[0] if len(here) == 1 else None
+
+
+def _home_of(scene: Scene, ledger: Ledger) -> str | None:
+    first = next((file for file in ledger.files() if file in scene.files), None)
+    return home_folder(scene.files[first].path) if first else None
+
+
+def _seen_as(scene: Scene, key: str, facts: FileFacts, row: Row) -> list[str]:
+    """What a file whose pixels contradict its name may be, by its pixels; properties that the set has already are left out."""
+    taken = scene.ledgers[key]
+    look = look_of(facts)
+    may = ["normal"] if look == "directions" else ["base_colour", "specular", "emissive"] if look == "colour" else []
+    return [other for other in may if other != row.property and (taken.row(other) is None or other == "normal")]
 
 
 def _keep(key: str, row: Row) -> Answer:
@@ -179,7 +245,7 @@ def _keep(key: str, row: Row) -> Answer:
 
 def _as_property(scene: Scene, key: str, facts: FileFacts, prop: str, label: str) -> Answer:
     row = row_for(facts, prop).model_copy(update={"sure": "by hand", "why": "Settled by hand."})
-    words = _ending(facts)
+    words = _teachable(scene.reading(facts.id))
     habit = Habit(words=words, meanings=(prop,)) if words and not prop.startswith("mask.") else None
     old = [row for row in scene.ledgers[key].rows if row.file == facts.id and row.property != prop]
     clear = [Action(kind="leave out", set=key, file=facts.id)] if old else []
@@ -190,7 +256,7 @@ def _as_property(scene: Scene, key: str, facts: FileFacts, prop: str, label: str
 
 def _as_packed(scene: Scene, key: str, facts: FileFacts, order: tuple[Meaning, ...]) -> Answer:
     rows = packed_rows_by_hand(facts, facts.channels[:3], order, "Settled by hand, as the channels look.")
-    words = _ending(facts)
+    words = _teachable(scene.reading(facts.id))
     return Answer(
         key="as packed",
         label=f"{', '.join(order).capitalize()} of {scene.ledgers[key].name}",
@@ -204,7 +270,6 @@ def _leave(key: str, file: str, label: str, joined: bool = False) -> Answer:
     return Answer(key="leave out", label=label, actions=(Action(kind="leave out", set=key, file=file, why=why),))
 
 
-def _ending(facts: FileFacts) -> str:
-    """The last word of a file's name, which a habit can be taught about; "" where there is none or it is all there is."""
-    content = content_of(facts.path)
-    return content[-1].key if len(content) > 1 and not content[-1].key.isdigit() else ""
+def _teachable(reading: Reading | None) -> str:
+    """The ending that a habit can be taught about; "" where the name has none."""
+    return "" if reading is None or reading.ending.startswith("^") or not reading.stem else reading.ending

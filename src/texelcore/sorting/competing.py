@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from texelcore.naming.lexicon import Reading
-from texelcore.naming.tokens import revision_of
+from texelcore.naming.tokens import stem_of
 from texelcore.sorting.decide import key_of, row_for, seen_direction, signed
 from texelcore.sorting.questions import Action, Answer, Question, Scene, question
 from texelcore.surface.ledger import FileFacts, Ledger, LeftOut, Row
@@ -65,6 +65,8 @@ def _both_directions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Questio
             f"{used.name} is {signed(row.normal_y)}, {other.name} is {signed(direction)}. One is enough: builds turn it over.",
             _either(key, row, used, other, row_for(other, "normal", normal_y=direction), why),
             about="normal",
+            fold=f"{signed(row.normal_y)} used",
+            many="{n} sets came with both normal directions. Which is the source of each?",
         )
         return
 
@@ -75,11 +77,11 @@ def _direction(said: Reading, facts: FileFacts) -> NormalY | None:
 
 def _rivals(scene: Scene, key: str, ledger: Ledger, row: Row) -> Iterator[Question]:
     """Two pictures for one property that nothing tells apart: one of them is not wanted."""
-    used, reading = scene.files[row.file], scene.reading(row.file)
+    used, reading = scene.files[row.file], _said(scene, row.file, row.property)
     if reading is None or len(reading.meanings) > 1:
         return
     for entry in ledger.left_out:
-        other, said = scene.files[entry.file], scene.reading(entry.file)
+        other, said = scene.files[entry.file], _said(scene, entry.file, row.property)
         if said is None or not _is_rival(row, used, reading, other, said, entry):
             continue
         title = property_of(row.property).title.lower()
@@ -89,11 +91,31 @@ def _rivals(scene: Scene, key: str, ledger: Ledger, row: Row) -> Iterator[Questi
             key,
             (row.file, entry.file),
             f"{ledger.name} has two maps of {title}. Which one is its source?",
-            f"{used.name} is named “{reading.word}”, {other.name} is named “{said.word}”.",
+            f"{used.name} and {other.name} are of one size, and nothing else tells which is meant.",
             _either(key, row, used, other, instead),
             about=row.property,
+            fold=f"{row.property} {reading.ending} {said.ending}",
+            many=_many(title, reading, said),
         )
         return
+
+
+def _said(scene: Scene, file: str, key: str) -> Reading | None:
+    """What a name says; a file without ending says base colour."""
+    said = scene.reading(file)
+    if said is None and key == "base_colour":
+        return Reading(stem_of(scene.files[file].path), "", ("base_colour",), "strong", "")
+    return said
+
+
+def _many(title: str, used: Reading, other: Reading) -> str:
+    if used.ending == other.ending:
+        return f"{{n}} sets have two maps of {title} with one name. Which is the source of each?"
+    return f"{{n}} sets have two maps of {title}: {_ends(used)} is used, {_ends(other)} is not. Which is the source?"
+
+
+def _ends(said: Reading) -> str:
+    return f"“{said.word}”" if said.word else "what has no ending"
 
 
 def _is_rival(row: Row, used: FileFacts, reading: Reading, other: FileFacts, said: Reading, entry: LeftOut) -> bool:
@@ -104,7 +126,7 @@ def _is_rival(row: Row, used: FileFacts, reading: Reading, other: FileFacts, sai
         return False
     if row.property == "normal" and _direction(reading, used) != _direction(said, other):
         return False
-    return revision_of(used.path) == revision_of(other.path)
+    return reading.revision == said.revision
 
 
 def _resolutions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
@@ -125,7 +147,7 @@ def _resolutions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
         title = " and ".join(
             dict.fromkeys(property_of(entry.property).title.lower() for entry in ledger.rows if entry.file == row.file)
         )
-        answers = []
+        answers: list[Answer] = []
         for facts in rivals[:4]:
             actions = [
                 Action(
@@ -140,7 +162,9 @@ def _resolutions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
             ]
             if facts.id != used.id:
                 actions.append(Action(kind="leave out", set=key, file=used.id, why=f"{facts.name} was chosen instead."))
-            answers.append(Answer(key=facts.id, label=f"{facts.width} × {facts.height}, {facts.name}", actions=tuple(actions)))
+            place = len(answers)
+            name = "largest" if place == 0 else "smallest" if place == len(rivals[:4]) - 1 else f"size {place + 1}"
+            answers.append(Answer(key=name, label=f"{facts.width} × {facts.height}, {facts.name}", actions=tuple(actions)))
         yield question(
             "resolutions",
             key,
@@ -149,4 +173,6 @@ def _resolutions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
             "Outputs are made from the source, so the largest loses nothing.",
             tuple(answers),
             about=row.property,
+            fold=f"{len(rivals)}",
+            many="{n} maps came in several sizes. Which is the source of each?",
         )

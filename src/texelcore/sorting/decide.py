@@ -6,6 +6,8 @@ from itertools import permutations
 
 from texelcore.evidence.ranges import is_constant
 from texelcore.naming.lexicon import PAIRS, Meaning, Reading
+from texelcore.sorting.company import Company
+from texelcore.sorting.cuts import contradicts, look_of
 from texelcore.surface.evidence import ChannelSeen, DirectionSeen
 from texelcore.surface.ledger import ChannelName, FileFacts, Row, Sureness, default_encoding, row_problem, whole_channels
 from texelcore.surface.properties import NormalY, property_of
@@ -25,6 +27,10 @@ _FITS: dict[str, dict[str, int]] = {
 # How much better another order must fit before a name's order is doubted.
 _CLEARLY_BETTER = 3
 
+# What a normal map without a name to speak for it keeps to: its mean's lean in degrees, and its error of length (seen in the
+# practice trees: true ones lean under 1°, blue pictures over 14°).
+PLAIN_LEAN, PLAIN_ERROR = 8.0, 0.1
+
 
 def key_of(reading: Reading, meaning: str) -> str:
     """The property key of one meaning of a reading: masks carry their label."""
@@ -37,6 +43,8 @@ def rows_from_name(facts: FileFacts, reading: Reading) -> list[Row] | str:
         return _packed_rows(facts, reading)
     meaning = reading.meanings[0]
     key = key_of(reading, meaning)
+    if meaning == "mask" and (several := _mask_rows(facts, key, reading)):
+        return several
     row = row_for(facts, key, inverted=meaning == "gloss", normal_y=reading.direction)
     problem = row_problem(row, {facts.id: facts})
     if problem:
@@ -44,6 +52,26 @@ def rows_from_name(facts: FileFacts, reading: Reading) -> list[Row] | str:
     sure, why, direction = _weigh(facts, key, meaning, reading)
     row = row.model_copy(update={"sure": sure, "why": why, "normal_y": direction})
     return [row, *_opacity_in_alpha(key, facts)]
+
+
+def rows_alone(facts: FileFacts) -> tuple[Row, ...]:
+    """The rows of a picture that is a set by itself: its base colour, with opacity in alpha, or its normal map."""
+    key = "normal" if _is_plainly_normal(facts) else "base_colour"
+    row = row_for(facts, key)
+    if key == "normal" and not seen_direction(facts):
+        untold = _untold(facts.evidence.direction if facts.evidence else None)
+        why = f"A set of its own, by hand.{untold} {signed(row.normal_y)} is assumed until somebody says."
+        return (row.model_copy(update={"why": why}),)
+    row = row.model_copy(update={"sure": "by hand", "why": "A set of its own, by hand."})
+    return (row, *_opacity_in_alpha(key, facts))
+
+
+def _is_plainly_normal(facts: FileFacts) -> bool:
+    """Whether a picture that neither name nor siblings speak for is a normal map: blue pictures may look like directions too, but
+    theirs lean, or have no unit length."""
+    field = facts.evidence.field if facts.evidence else None
+    upright = field is None or (field.lean < PLAIN_LEAN and field.length_error < PLAIN_ERROR)
+    return look_of(facts) == "directions" and upright
 
 
 def row_for(facts: FileFacts, key: str, *, inverted: bool = False, normal_y: NormalY | None = None) -> Row:
@@ -83,9 +111,9 @@ def likely_property(facts: FileFacts) -> str | None:
     seen = facts.evidence
     if seen is None or seen.picture == "constant":
         return None
-    if seen.picture in FIELDS:
+    if _is_plainly_normal(facts):
         return "normal"
-    if seen.picture == "colour":
+    if seen.picture == "colour" or seen.picture in FIELDS:
         return "base_colour"
     first = next(iter(seen.channels.values()))
     if seen.picture == "grey":
@@ -95,9 +123,35 @@ def likely_property(facts: FileFacts) -> str | None:
     return None
 
 
+def directed_by_company(row: Row, facts: FileFacts, reading: Reading, company: Company, home: str) -> Row:
+    """A normal map's row whose direction neither name nor pixels say, with the direction of its company where that has one.
+
+    A flat map needs none. Everything else stays assumed, which a question about its folder asks.
+    """
+    if row.property != "normal" or row.sure != "assumed":
+        return row
+    said = company.say(home, reading)
+    word = f"“{reading.word}”" if reading.word else "Its name"
+    if look_of(facts) == "flat":
+        why = f"{word} names a normal map. It is flat throughout, so that its direction makes no difference."
+        return row.model_copy(update={"sure": "agreed", "why": why, "normal_y": said.answer or "+Y"})
+    untold = _untold(facts.evidence.direction if facts.evidence else None)
+    if said.answer:
+        why = f"{word} does not say its direction.{untold} But {said.words}."
+        return row.model_copy(update={"sure": "seen", "why": why, "normal_y": said.answer})
+    usual, counted = company.leaning or ("+Y", "")
+    mixed = f" But {said.words}." if said.plus or said.minus else ""
+    where = f" ({counted})" if counted else ""
+    why = f"{word} does not say its direction.{untold}{mixed} {signed(usual)} is assumed until somebody says{where}."
+    return row.model_copy(update={"why": why, "normal_y": usual})
+
+
 def _weigh(facts: FileFacts, key: str, meaning: str, reading: Reading) -> tuple[Sureness, str, NormalY | None]:
+    if not reading.ending and reading.meanings == ("base_colour",):
+        return "agreed", "Its whole name is the stem of the set, and nothing else in it is a base colour.", None
     said = "The house rules say" if reading.habit else "The name says"
-    other = _seen_otherwise(facts, key)
+    # What a person has decided about an ending holds for all of its class.
+    other = "" if reading.habit else _seen_otherwise(facts, key)
     if other:
         direction = (reading.direction or seen_direction(facts) or "+Y") if key == "normal" else None
         return "doubted", f"{said} “{reading.word}”, but {other}.", direction
@@ -145,11 +199,9 @@ def _seen_otherwise(facts: FileFacts, key: str) -> str:
     if seen is None:
         return ""
     if key == "normal":
-        return (
-            ""
-            if seen.picture in (*FIELDS, "constant")
-            else f"its pixels are no directions: they look like {_article(seen.picture)}"
-        )
+        if not contradicts(facts, ("normal",)):
+            return ""
+        return f"its pixels are no directions: they look like {_article(seen.picture)}"
     if seen.picture == "vector field":
         return "its pixels are directions, as in a normal map"
     if key not in _COLOURS and seen.picture == "colour" and not key.startswith("mask."):
@@ -168,6 +220,18 @@ def _pixels_confirm(facts: FileFacts, key: str) -> bool:
     first = next(iter(seen.channels.values()))
     expected = {"occlusion": "creases", "metallic": "two-valued"}
     return (key in _COLOURS and seen.picture == "colour") or first.kind == expected.get(key)
+
+
+def _mask_rows(facts: FileFacts, key: str, reading: Reading) -> list[Row]:
+    """A mask for each channel of a picture that holds several: what is painted in blue is another mask than what is in red."""
+    if look_of(facts) not in ("packed", "colour") or len(facts.channels) < 3:
+        return []
+    why = f"“{reading.word}” names a picture of masks, one in each channel."
+    carrying = [channel for channel in facts.channels if not is_constant(facts.ranges.get(channel))]
+    return [
+        Row(property=f"{key}-{channel.lower()}", file=facts.id, channels=(channel,), encoding="linear", sure="named", why=why)
+        for channel in carrying
+    ]
 
 
 def _opacity_in_alpha(key: str, facts: FileFacts) -> list[Row]:

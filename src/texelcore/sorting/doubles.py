@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,40 +13,54 @@ from texelcore.surface.ledger import FileFacts
 # Mean difference in levels, and correlation of the small pictures, from which on two count as nearly the same (judgement).
 MOST_LEVELS = 2.0
 LEAST_CORRELATION = 0.995
+# Levels that the coarsest colours may differ by anywhere.
+MOST_TINT = 8
 # A picture that hardly varies looks like every other such picture.
 LEAST_SPREAD = 4.0
 _CHUNK = 1024
 
 
-def near_doubles(files: Sequence[FileFacts]) -> Iterator[tuple[FileFacts, FileFacts]]:
-    """Pairs whose pictures are nearly the same and whose bytes are not; each file stands in one pair at most.
+def near_doubles(files: Sequence[FileFacts], among: Collection[str] | None = None) -> Iterator[tuple[FileFacts, FileFacts]]:
+    """Pairs whose pictures are nearly the same, in colour too, and whose bytes are not; each file stands in one pair at most.
 
-    Only pictures of one kind are compared; vector fields are left out, since both directions of one map look alike.
+    Only pictures of one kind are compared; vector fields are left out, since both directions of one map look alike. With `among`,
+    one of each pair is of these ids.
     """
     ordered = sorted(files, key=lambda facts: facts.path)
     for kind in ("colour", "grey", "packed"):
         some = [facts for facts in ordered if facts.evidence and facts.evidence.picture == kind and facts.evidence.print]
-        yield from _pairs(some)
+        yield from _pairs(some, among)
 
 
-def _pairs(files: list[FileFacts]) -> Iterator[tuple[FileFacts, FileFacts]]:
+def _pairs(files: list[FileFacts], among: Collection[str] | None) -> Iterator[tuple[FileFacts, FileFacts]]:
     if len(files) < 2:
         return
     prints = np.stack([_print(facts) for facts in files]).astype(np.float32)
     spread = prints.std(axis=1)
     centred = prints - prints.mean(axis=1, keepdims=True)
     unit = centred / np.maximum(np.linalg.norm(centred, axis=1, keepdims=True), 1e-6)
+    asked = np.array([index for index, facts in enumerate(files) if among is None or facts.id in among], int)
     taken: set[int] = set()
-    for start in range(0, len(files), _CHUNK):
-        alike = unit[start : start + _CHUNK] @ unit.T
-        for row, column in zip(*np.nonzero(alike > LEAST_CORRELATION), strict=True):
-            first, second = int(row) + start, int(column)
+    for start in range(0, len(asked), _CHUNK):
+        rows = asked[start : start + _CHUNK]
+        found = unit[rows] @ unit.T
+        for row, column in zip(*np.nonzero(found > LEAST_CORRELATION), strict=True):
+            first, second = sorted((int(rows[row]), int(column)))
             if second <= first or first in taken or second in taken or spread[first] < LEAST_SPREAD:
                 continue
-            close = np.abs(prints[first] - prints[second]).mean() < MOST_LEVELS
+            close = np.abs(prints[first] - prints[second]).mean() < MOST_LEVELS and _tints_agree(files[first], files[second])
             if close and files[first].sha256 != files[second].sha256:
                 taken |= {first, second}
                 yield files[first], files[second]
+
+
+def _tints_agree(first: FileFacts, second: FileFacts) -> bool:
+    """Whether the coarse colours of two pictures are the same; variants of one surface often differ in nothing else."""
+    one, two = (
+        np.frombuffer(base64.b64decode(facts.evidence.tint if facts.evidence else ""), np.uint8).astype(np.int16)
+        for facts in (first, second)
+    )
+    return one.size != two.size or not one.size or float(np.abs(one - two).max()) <= MOST_TINT
 
 
 def _print(facts: FileFacts) -> NDArray[np.uint8]:

@@ -4,46 +4,64 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from texelcore.naming.habits import Habit, content_of
-from texelcore.naming.lexicon import read_name
-from texelcore.naming.tokens import Token, counters_of, title_of
+from texelcore.naming.house import Reader
+from texelcore.naming.lexicon import Reading, peel
+from texelcore.naming.tokens import key_of_stem, stem_of
+from texelcore.sorting.company import Company
+from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.decide import likely_property
-from texelcore.sorting.sort import Group, home_folder, ledger_of, stem_key
+from texelcore.sorting.sort import Group, ledger_of
 from texelcore.surface.ledger import FileFacts, Ledger, LeftOut
 from texelcore.surface.properties import property_of
 
 
-def siblings_of(picked: FileFacts, others: Iterable[FileFacts], habits: Sequence[Habit] = ()) -> tuple[FileFacts, ...]:
+def siblings_of(picked: FileFacts, others: Iterable[FileFacts], reader: Reader | None = None) -> tuple[FileFacts, ...]:
     """The files that go with a picked one: of the same folder and stem, by path.
 
-    Where a name says nothing, its stem is all but its last word. Where the picked file carries counters and some sibling
-    carries the same, those with others are of another surface.
+    Where a name says nothing, its stem is all but its last word.
     """
-    home, stem = home_folder(picked.path), stem_key(_stem(picked.path, habits))
+    reader = reader or Reader()
+    home, stem = home_folder(picked.path), key_of_stem(_stem(picked, reader))
     found = [
         facts
         for facts in others
-        if facts.id != picked.id and home_folder(facts.path) == home and stem_key(_stem(facts.path, habits)) == stem
+        if facts.id != picked.id and home_folder(facts.path) == home and stem in (key_of_stem(_stem(facts, reader)), _bare(facts))
     ]
-    counted = [facts for facts in found if counters_of(facts.path) == counters_of(picked.path)]
-    return tuple(sorted(counted or found, key=lambda facts: (facts.path.casefold(), facts.path)))
+    return tuple(sorted(found, key=lambda facts: (facts.path.casefold(), facts.path)))
 
 
-def gather(files: Sequence[FileFacts], habits: Sequence[Habit] = (), name: str = "") -> Ledger:
+def gather(files: Sequence[FileFacts], reader: Reader | None = None, name: str = "") -> Ledger:
     """The ledger of files that a person has put together: weak names count, and what still says nothing is left out, to be
     assigned in the ledger. Without a name the set is called after the first file's stem."""
-    read = [(facts, read_name(facts.path, habits)) for facts in files]
-    group = Group(name or title_of(_stem(files[0].path, habits)), [(facts, said) for facts, said in read if said])
-    ledger, unsettled = ledger_of(group, together=True)
+    reader = reader or Reader()
+    read = [(facts, _said(facts, files, reader)) for facts in files]
+    title = name or _stem(files[0], reader) or home_folder(files[0].path).rpartition("/")[2]
+    group = Group(title, [(facts, said) for facts, said in read if said], home_folder(files[0].path))
+    ledger, unsettled = ledger_of(group, together=True, company=Company())
     left = [LeftOut(file=entry.file, why=entry.why) for entry in unsettled]
     left += [LeftOut(file=facts.id, why=_says_nothing(facts)) for facts, said in read if not said]
     return ledger.model_copy(update={"left_out": (*ledger.left_out, *left)})
 
 
-def _stem(path: str, habits: Sequence[Habit]) -> tuple[Token, ...]:
-    reading = read_name(path, habits)
-    content = content_of(path)
-    return reading.stem if reading else content[:-1] or content
+def _said(facts: FileFacts, files: Sequence[FileFacts], reader: Reader) -> Reading | None:
+    """What a file's name says among those it was put together with: one that all others are named after is their base colour."""
+    said = reader.read(facts.path, max(facts.width, facts.height))
+    if said is None and any(_bare(facts) == key_of_stem(_stem(other, reader)) for other in files if other is not facts):
+        return Reading(stem_of(facts.path), "", ("base_colour",), "strong", "")
+    return said
+
+
+def _bare(facts: FileFacts) -> str:
+    return key_of_stem(stem_of(facts.path))
+
+
+def _stem(facts: FileFacts, reader: Reader) -> str:
+    reading = reader.read(facts.path, max(facts.width, facts.height))
+    if reading:
+        return reading.stem + reading.behind
+    peeled = peel(reader.core(facts.path))
+    stem, _, _ = peeled.stem_before(max(1, len(peeled.tokens) - 1))
+    return stem
 
 
 def _says_nothing(facts: FileFacts) -> str:

@@ -4,34 +4,53 @@ from __future__ import annotations
 
 import hashlib
 from collections import defaultdict
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
 from typing import Literal
 
 from texelcore.naming.habits import Habit
-from texelcore.naming.lexicon import Reading, read_name
+from texelcore.naming.house import Reader
+from texelcore.naming.lexicon import Reading
 from texelcore.sorting.sort import OpenFile
 from texelcore.surface.ledger import Document, FileFacts, Ledger, LeftOut, Row, row_problem
 
-Kind = Literal["disagrees", "unnamed", "both directions", "rivals", "resolutions", "double", "near double", "shared", "same name"]
-ActionKind = Literal["assign", "leave out", "set aside", "join", "rename", "keep"]
-_WORST_FIRST: dict[Kind, int] = {
-    "disagrees": 0,
-    "unnamed": 1,
-    "same name": 2,
-    "shared": 3,
-    "rivals": 4,
-    "both directions": 5,
-    "resolutions": 6,
-    "double": 7,
-    "near double": 8,
+Kind = Literal[
+    "ending",
+    "disagrees",
+    "direction",
+    "unnamed",
+    "alone",
+    "same name",
+    "shared",
+    "rivals",
+    "both directions",
+    "resolutions",
+    "double",
+    "near double",
+]
+ActionKind = Literal["assign", "leave out", "set aside", "join", "rename", "keep", "sort", "found"]
+# What settles most comes first, then what is worst.
+_RANKS: dict[Kind, int] = {
+    "ending": 0,
+    "disagrees": 1,
+    "direction": 2,
+    "unnamed": 3,
+    "alone": 4,
+    "same name": 5,
+    "shared": 6,
+    "rivals": 7,
+    "both directions": 8,
+    "resolutions": 9,
+    "double": 10,
+    "near double": 11,
 }
 
 
 class Action(Document):
     """One step of an answer. "assign" puts `row` into set `set`; "leave out" takes a file's rows away and notes `why`; "set
     aside" takes a file out of sorting; "join" puts an open file into a set; "rename" names a set; "keep" marks a row as
-    looked at by a person."""
+    looked at by a person; "sort" sorts an open file by the answer's habit; "found" makes `file` a set of its own called after its
+    name. `member` is the part of a folded question that the step belongs to."""
 
     kind: ActionKind
     set: str | None = None
@@ -40,20 +59,49 @@ class Action(Document):
     property: str | None = None
     name: str | None = None
     why: str = ""
+    member: str = ""
 
 
 class Answer(Document):
-    """One way to settle a question: a label for its button, what it does, and the habit it would teach, if any."""
+    """One way to settle a question: a label for its button, what it does, and the habit that it would teach, if any. `each` is
+    what is done to every member's file, where that is the same for all."""
 
     key: str
     label: str
     actions: tuple[Action, ...] = ()
+    each: ActionKind | None = None
     habit: Habit | None = None
+
+    def steps(self, question: Question, members: Collection[str] | None = None) -> tuple[Action, ...]:
+        """What the answer does: for all of a question, or for the members with these keys alone."""
+        if self.each is None:
+            return tuple(action for action in self.actions if members is None or action.member in members)
+        why = "Set aside by hand: it belongs to no set." if self.each == "set aside" else ""
+        return tuple(
+            Action(kind=self.each, file=file, why=why, member=member.key)
+            for member in question.members
+            if members is None or member.key in members
+            for file in member.files
+        )
+
+
+class Member(Document):
+    """One part of a folded question, which may be answered otherwise than the rest: a set or a file of it. `place` is the folder
+    that it is listed under, and `unlike` says that it looks unlike the others."""
+
+    key: str
+    files: tuple[str, ...]
+    set: str | None = None
+    place: str = ""
+    unlike: bool = False
 
 
 class Question(Document):
     """Something open. `set` is the id of the set that it is about, if one; `files` are file ids, the telling one first;
-    `prepared` is the key of the sensible answer; `about` is the row that it is about, if one."""
+    `prepared` is the key of the sensible answer; `about` is the row or the ending that it is about, if one.
+
+    Questions of one kind with the same `fold` are one question with `members`; `many` is its text then, with {n} for how many.
+    """
 
     key: str
     kind: Kind
@@ -64,11 +112,14 @@ class Question(Document):
     why: str
     answers: tuple[Answer, ...]
     prepared: str
+    fold: str = ""
+    many: str = ""
+    members: tuple[Member, ...] = ()
 
     @property
     def rank(self) -> int:
-        """Worst first: 0 for names and pixels that disagree."""
-        return _WORST_FIRST[self.kind]
+        """Where it stands among others: 0 for endings, which settle most."""
+        return _RANKS[self.kind]
 
     def answer(self, key: str) -> Answer:
         """The answer with this key. Raises KeyError when there is none."""
@@ -81,16 +132,17 @@ def _no_answer(key: str) -> Answer:
 
 @dataclass(frozen=True)
 class Scene:
-    """All that questions are asked about: ledgers by set id, facts by file id, open files, and the habits of the house."""
+    """All that questions are asked about: ledgers by set id, facts by file id, open files, and how the house reads names."""
 
     ledgers: Mapping[str, Ledger]
     files: Mapping[str, FileFacts]
     open: tuple[OpenFile, ...] = ()
-    habits: tuple[Habit, ...] = ()
+    reader: Reader = field(default_factory=Reader)
 
     def reading(self, file: str) -> Reading | None:
         """What a file's name says, habits included."""
-        return read_name(self.files[file].path, self.habits)
+        facts = self.files[file]
+        return self.reader.read(facts.path, max(facts.width, facts.height))
 
 
 def with_action(ledger: Ledger, action: Action, files: Mapping[str, FileFacts]) -> Ledger:
@@ -103,7 +155,7 @@ def with_action(ledger: Ledger, action: Action, files: Mapping[str, FileFacts]) 
     if action.kind == "keep" and action.property and (row := ledger.row(action.property)):
         return ledger.with_row(row.model_copy(update={"sure": "by hand", "why": action.why or row.why}))
     if action.kind in ("leave out", "set aside") and action.file:
-        rows = tuple(row for row in ledger.rows if row.file != action.file)
+        rows = tuple(row for row in ledger.rows if action.file not in row.files())
         left = tuple(entry for entry in ledger.left_out if entry.file != action.file)
         kept = (LeftOut(file=action.file, why=action.why),) if action.kind == "leave out" else ()
         return ledger.model_copy(update={"rows": rows, "left_out": (*left, *kept)})
@@ -112,12 +164,17 @@ def with_action(ledger: Ledger, action: Action, files: Mapping[str, FileFacts]) 
     return ledger
 
 
-def actions_by_set(answer: Answer) -> dict[str | None, list[Action]]:
-    """An answer's actions by the set that they change; None for those that change a file alone."""
+def actions_by_set(actions: tuple[Action, ...]) -> dict[str | None, list[Action]]:
+    """Actions by the set that they change; None for those that change a file alone."""
     grouped: dict[str | None, list[Action]] = defaultdict(list)
-    for action in answer.actions:
+    for action in actions:
         grouped[action.set].append(action)
     return dict(grouped)
+
+
+def name_of(kind: str, *about: str) -> str:
+    """What a question is called: the same for the same kind and subject."""
+    return hashlib.sha256("\n".join([kind, *about]).encode()).hexdigest()[:16]
 
 
 def question(
@@ -130,11 +187,12 @@ def question(
     *,
     about: str | None = None,
     prepared: str | None = None,
+    fold: str = "",
+    many: str = "",
 ) -> Question:
     """A question named by what it is about; without `prepared` its first answer is the sensible one."""
-    name = "\n".join([kind, about or "", *files])
     return Question(
-        key=hashlib.sha256(name.encode()).hexdigest()[:16],
+        key=name_of(kind, about or "", *files),
         kind=kind,
         set=home,
         about=about,
@@ -143,4 +201,76 @@ def question(
         why=why,
         answers=answers,
         prepared=prepared or answers[0].key,
+        fold=fold,
+        many=many,
     )
+
+
+def folded(questions: list[Question]) -> list[Question]:
+    """Questions of one kind and fold as one each, worst first. Its answers are those that all its members have, and each action
+    says whose it is."""
+    groups: dict[tuple[str, str], list[Question]] = defaultdict(list)
+    for entry in questions:
+        groups[entry.kind, entry.fold or entry.key].append(entry)
+    made = [_fold(entries) if entries[0].fold else entries[0] for entries in groups.values()]
+    return sorted(made, key=lambda entry: (entry.rank, -len(entry.members), entry.key))
+
+
+def _fold(entries: list[Question]) -> Question:
+    first = entries[0]
+    shared = [key for key in (answer.key for answer in first.answers) if all(_has(entry, key) for entry in entries)]
+    prepared = [entry.prepared for entry in entries]
+    usual = max(shared, key=prepared.count) if shared else first.prepared
+    return first.model_copy(
+        update={
+            "key": group_of(first),
+            "set": first.set if all(entry.set == first.set for entry in entries) else None,
+            "files": tuple(dict.fromkeys(file for entry in entries for file in entry.files)),
+            "text": first.many.replace("{n}", f"{len(entries):,}") if len(entries) > 1 else first.text,
+            "answers": tuple(_merged(key, entries) for key in shared) or first.answers,
+            "prepared": usual,
+            "members": tuple(Member(key=entry.key, files=entry.files, set=entry.set) for entry in entries),
+            "why": first.why if len({entry.why for entry in entries}) == 1 else "",
+        }
+    )
+
+
+def group_of(entry: Question) -> str:
+    """The key of the question that this one is folded into; its own where it stands alone."""
+    return name_of(entry.kind, "fold", entry.fold) if entry.fold else entry.key
+
+
+def _has(entry: Question, key: str) -> bool:
+    return any(answer.key == key for answer in entry.answers)
+
+
+def _merged(key: str, entries: list[Question]) -> Answer:
+    answers = [entry.answer(key) for entry in entries]
+    labels = {answer.label for answer in answers}
+    habits = {answer.habit for answer in answers}
+    return Answer(
+        key=key,
+        label=answers[0].label if len(labels) == 1 else _GENERAL.get(key, answers[0].label),
+        actions=tuple(
+            action.model_copy(update={"member": entry.key})
+            for entry, answer in zip(entries, answers, strict=True)
+            for action in answer.actions
+        ),
+        habit=habits.pop() if len(habits) == 1 else None,
+    )
+
+
+# What answers are called where the names of files and sets in their labels differ.
+_GENERAL = {
+    "first": "Keep what is used now",
+    "second": "Use the others",
+    "largest": "The largest of each",
+    "smallest": "The smallest of each",
+    "aside": "Set the copies aside",
+    "rename": "They are different surfaces: add the folder to each name",
+    "leave out": "Leave them out of their sets",
+    "each": "A set each",
+    "keep": "Keep them as their names say",
+    "set aside": "Set them aside",
+    "own": "Each needs its own: leave the shared ones out",
+}

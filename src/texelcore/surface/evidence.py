@@ -73,7 +73,8 @@ class Evidence(_Seen):
     energy is at the finest frequencies over the second octave, and `second` that octave over the third. `seam` is how much
     larger the step across the left and right, and the upper and lower edge is than steps inside. `period` is a repetition
     inside the picture as a share of its width and height, with its strength. `blotches` is the share of the variance in
-    features larger than an eighth of the picture. `print` is 24 × 24 lumas in base 64, for comparing files.
+    features larger than an eighth of the picture. `print` is 24 × 24 lumas in base 64, and `tint` 8 × 8 colours of three bytes,
+    for comparing files.
     """
 
     picture: PictureKind
@@ -88,6 +89,7 @@ class Evidence(_Seen):
     period: tuple[float, float, float] | None = None
     blotches: float = 0.0
     print: str = ""
+    tint: str = ""
 
     @field_validator("channels")
     @classmethod

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from texelcore.surface.evidence import Evidence
 from texelcore.surface.properties import Encoding, NormalY, property_of
@@ -60,10 +60,18 @@ class FileFacts(Document):
         return self.sample in ("f16", "f32")
 
 
+class LayoutTile(Document):
+    """One tile of a large UV layout: its number (1001 + u + 10 v) and the file that holds it."""
+
+    number: int = Field(ge=1001, le=9999)
+    file: str
+
+
 class Row(Document):
     """One property's source: a file and a channel for each component, and how stored values are read.
 
-    `inverted` means that the file holds one minus the property (gloss or smoothness for roughness).
+    `tiles` are all tiles of a surface that is laid out over several; `file` is then the first of them. `inverted` means that the
+    file holds one minus the property (gloss or smoothness for roughness).
     `normal_y` is set for normals only. `why` is the reason for this row in a sentence.
     """
 
@@ -75,6 +83,22 @@ class Row(Document):
     normal_y: NormalY | None = None
     sure: Sureness
     why: str
+    tiles: tuple[LayoutTile, ...] = ()
+
+    def files(self) -> tuple[str, ...]:
+        """The ids of the files that the row reads."""
+        return tuple(tile.file for tile in self.tiles) or (self.file,)
+
+    def parts(self) -> tuple[Row, ...]:
+        """The row of each tile, or the row itself where it has none: each reads one file."""
+        return tuple(self.model_copy(update={"file": tile.file, "tiles": ()}) for tile in self.tiles) or (self,)
+
+    def at(self, tile: int) -> Row | None:
+        """The row of one tile: its own file, or the row itself where it has no tiles. None where it lacks this one."""
+        if not self.tiles:
+            return self
+        found = next((entry.file for entry in self.tiles if entry.number == tile), None)
+        return self.model_copy(update={"file": found, "tiles": ()}) if found else None
 
 
 class LeftOut(Document):
@@ -96,6 +120,10 @@ class Ledger(Document):
         """The row of a property, or None."""
         return next((row for row in self.rows if row.property == key), None)
 
+    def parts(self) -> tuple[Row, ...]:
+        """All rows, those of tiles one by one: each reads one file."""
+        return tuple(part for row in self.rows for part in row.parts())
+
     @property
     def workflow(self) -> Literal["metallic", "specular"]:
         """A set with a specular colour and no metallic map is in the specular workflow."""
@@ -103,12 +131,22 @@ class Ledger(Document):
 
     def files(self) -> tuple[str, ...]:
         """The ids of all files that rows or left-out entries name, each once."""
-        return tuple(dict.fromkeys([row.file for row in self.rows] + [entry.file for entry in self.left_out]))
+        named = [part.file for part in self.parts()]
+        return tuple(dict.fromkeys(named + [entry.file for entry in self.left_out]))
+
+    def tiles(self) -> tuple[int, ...]:
+        """The numbers of all tiles that the set is laid out over, in order; none for an ordinary set."""
+        return tuple(sorted({tile.number for row in self.rows for tile in row.tiles}))
+
+    def at(self, tile: int) -> Ledger:
+        """The ledger of one tile, as an ordinary set's."""
+        rows = tuple(found for row in self.rows if (found := row.at(tile)))
+        return self.model_copy(update={"rows": rows})
 
     def with_row(self, row: Row) -> Ledger:
         """This ledger with `row` in place of its property's row; the file is no longer left out."""
         rows = (*(old for old in self.rows if old.property != row.property), row)
-        left = tuple(entry for entry in self.left_out if entry.file != row.file)
+        left = tuple(entry for entry in self.left_out if entry.file not in row.files())
         return self.model_copy(update={"rows": rows, "left_out": left})
 
     def storage_of(self, target: str, output: str) -> Storage | None:

@@ -101,6 +101,17 @@ def read_target(path: Path) -> Target:
         raise TexelError(path.name, f"is no target document: {where}: {first['msg']}.", "Correct it and try again.") from error
 
 
+def tile_key(key: str, tile: int) -> str:
+    """The key of an output, or of a property's probes, for one tile of a set."""
+    return f"{key}.{tile}"
+
+
+def without_tile(key: str) -> tuple[str, str]:
+    """A key without its tile, and the tile's number as text; "" for a key of no tile."""
+    base, _, tile = key.rpartition(".")
+    return (base, tile) if base and len(tile) == 4 and tile.isdigit() else (key, "")
+
+
 def find_target(name: str) -> Target:
     """A shipped target by name. Raises TexelError that lists the known ones."""
     targets = shipped()

@@ -65,7 +65,7 @@ def file_tile(request: HttpRequest, file_id: int, tile: Query[Tile]) -> HttpResp
 def file_texel(request: HttpRequest, file_id: int, x: int, y: int) -> Texel:
     """One texel of a source file, as stored and as what it means."""
     file, _ = enter_file(request, file_id)
-    rows = [row for row in file.set.ledger.rows if row.file == str(file_id)] if file.set else []
+    rows = [row for row in file.set.ledger.parts() if row.file == str(file_id)] if file.set else []
     return _texel(_source(request, file_id), x, y, file.facts.sample, rows)
 
 

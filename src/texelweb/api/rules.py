@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+from typing import get_args
+
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from texelcore.naming.judge import judge_name, name_for, subject_by_name
+from texelcore.naming.house import subject_by_name
+from texelcore.naming.judge import judge_name
 from texelcore.naming.rules import HouseRules
+from texelcore.naming.written import name_for
+from texelcore.surface.checks import CHECKS, Preset
 from texelcore.surface.properties import property_of
 from texelweb.accounts.access import Access, enter
 from texelweb.api.errors import Refused, not_found
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import (
+    CheckView,
+    LimitView,
     NamesTried,
     NameTried,
     RenameActView,
@@ -25,9 +33,11 @@ from texelweb.api.schemas_arrivals import (
 from texelweb.projects.models import RANK, Project, Role
 from texelweb.sets import questions, renames
 from texelweb.sets.models import RenameAct
+from texelweb.sets.sorting import sort_open
 
 router = Router(tags=["rules"])
 _MOST_SHOWN = 30
+PRESETS: tuple[Preset, ...] = get_args(Preset)
 
 
 @router.get("/projects/{slug}/rules", response={200: RulesView, 404: ErrorBody}, operation_id="get_rules")
@@ -43,8 +53,23 @@ def save_rules(request: HttpRequest, slug: str, body: RulesSaved) -> RulesView:
     if body.base != _newest(access.project):
         raise Refused(409, "The house rules", "were changed by somebody else meanwhile.", "Reload, then make your change again.")
     questions.save_rules(access.project, body.rules, body.what, access.user)
-    questions.refresh(access.project)
+    sort_open(access.project, access.user)
     return _view(access)
+
+
+@router.get("/checks", response=list[CheckView], operation_id="list_checks")
+def list_checks(request: HttpRequest) -> list[CheckView]:
+    """All kinds of checks, with their limits and how loud each is by preset."""
+    return [
+        CheckView(
+            rule=check.rule,
+            title=check.title,
+            about=check.about,
+            limits=[LimitView(**asdict(limit)) for limit in check.limits],
+            presets={preset: check.say(preset) for preset in PRESETS},
+        )
+        for check in CHECKS
+    ]
 
 
 @router.get("/projects/{slug}/rules/{number}/document", response={200: HouseRules, 404: ErrorBody}, operation_id="export_rules")

@@ -246,15 +246,27 @@ class BoardSet(BaseModel):
     proved: bool
     questions: int
     picture: int | None
+    # The folder that its files came in, or the one around a folder of its own.
+    folder: str = ""
     cells: dict[str, Cell]
 
 
+class NamedSet(BaseModel):
+    """A set by its id and name."""
+
+    id: int
+    name: str
+
+
 class BoardFinding(BaseModel):
-    """A finding with the set that it belongs to."""
+    """A finding with the set that it belongs to; of findings of one kind over many sets the first, with how many there are and
+    where."""
 
     set_id: int
     set_name: str
     finding: Finding
+    count: int = 1
+    sets: list[NamedSet] = []
 
 
 class Board(BaseModel):

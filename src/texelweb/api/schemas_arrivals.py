@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from texelcore.checks.figures import Figure
 from texelcore.naming.rules import HouseRules
 from texelcore.sorting.questions import Question
+from texelcore.surface.checks import Preset, Say
 from texelcore.surface.ledger import FileFacts
 
 
@@ -25,13 +26,33 @@ class QuestionFile(Schema):
     channels: list[str]
 
 
-class QuestionView(Schema):
-    """An open question: the core's document, and the names of what it is about."""
+class Placed(Schema):
+    """A folder that members of a question lie in, and how many."""
 
-    id: int
+    place: str
+    count: int
+
+
+class MemberView(Schema):
+    """A member of a question as its gallery shows it: its key, its files, and the set that it is about."""
+
+    key: str
+    files: list[QuestionFile]
+    set_name: str | None
+    place: str
+    unlike: bool
+
+
+class QuestionView(Schema):
+    """An open question: the core's document without its members, of which the first are shown; `total` counts all, `sets` how
+    many sets they belong to, `places` the folders that they lie in."""
+
     question: Question
     set_name: str | None
     files: list[QuestionFile]
+    members: list[MemberView]
+    total: int
+    places: list[Placed]
 
 
 class SettledView(Schema):
@@ -54,16 +75,68 @@ class Questions(Schema):
 
 
 class AnswerGiven(Schema):
-    """An answer by its key; null takes the prepared one. `teach` makes it a habit of the house."""
+    """An answer by its key; null takes the prepared one. `members` and `places` (folders) give it to some members only. `teach`
+    makes it a habit of the house."""
 
     answer: str | None = None
+    members: list[str] | None = Field(default=None, max_length=20000)
+    places: list[str] | None = Field(default=None, max_length=5000)
     teach: bool = False
 
 
 class AnswersTaken(Schema):
-    """The questions whose prepared answers are taken; null takes all that are open."""
+    """The questions whose prepared answers are taken; null takes all that are open. `teach` keeps the habits of answers."""
 
-    questions: list[int] | None = Field(default=None, max_length=5000)
+    questions: list[str] | None = Field(default=None, max_length=5000)
+    teach: bool = False
+
+
+class EndingView(Schema):
+    """A class of files with one ending: as written, how many files over how many stems, what they look like, what was decided or
+    would be most likely, samples and outliers."""
+
+    ending: str
+    written: str
+    files: int
+    stems: int
+    looks: dict[str, int]
+    meanings: list[str]
+    asked: bool
+    question: str | None
+    guess: str | None
+    why: str
+    habit: bool
+    samples: list[QuestionFile]
+    outliers: list[QuestionFile]
+
+
+class Endings(Schema):
+    """The table of a project's endings, those that are asked first; and how many pictures stand alone."""
+
+    endings: list[EndingView]
+    alone: int
+    files: int
+
+
+class LimitView(Schema):
+    """A number that a check goes by."""
+
+    key: str
+    title: str
+    default: float
+    low: float
+    high: float
+    unit: str
+
+
+class CheckView(Schema):
+    """A kind of check: what it looks for, its limits, and how loud it is by preset."""
+
+    rule: str
+    title: str
+    about: str
+    limits: list[LimitView]
+    presets: dict[Preset, Say]
 
 
 class RulesVersionView(Schema):

@@ -57,7 +57,7 @@ def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
     """Remove a set and its builds; its files stay."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     ledgers.remove_set(texture_set)
-    questions.refresh(access.project)
+    questions.refresh(access.project, questions.Touched())
     return Status(204, None)
 
 

@@ -8,7 +8,9 @@ from texelcore.build.explain import explain_property
 from texelcore.build.plan import PlannedOutput
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.codecs.formats import FORMATS
+from texelcore.naming.tokens import key_of_stem
 from texelcore.proof.compare import FULL_SCALE
+from texelcore.sorting.cuts import home_folder
 from texelcore.surface.ledger import Finding
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import WITH_SRGB
@@ -22,12 +24,14 @@ from texelweb.deliveries.run import fingerprint
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
+from texelweb.sets import questions
 from texelweb.sets.models import Arrival, SourceFile, TextureSet
 
 STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered")
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
 _FORMAT_WORDS = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR"}
 _MOST_FINDINGS = 40
+_MOST_NAMED = 200
 _MOST_OPEN = 200
 
 
@@ -42,7 +46,7 @@ def project_view(access: Access) -> schemas.ProjectView:
         target=project.target,
         sets=project.sets.count(),
         open_files=project.files.filter(set__isnull=True).count(),
-        questions=project.questions.count(),
+        questions=questions.count(project),
     )
 
 
@@ -219,7 +223,7 @@ def board(access: Access) -> schemas.Board:
     """A project's home: every set against every stage, and what is open, worst first."""
     sets, findings, names, plans = [], [], 0, []
     asked = access.project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
-    questions = dict(asked)
+    waiting = dict(asked)
     found = access.project.sets.select_related("project").prefetch_related("variants__version__master").order_by("name")
     wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found]
     delivered = _last_deliveries(access.project)
@@ -233,8 +237,9 @@ def board(access: Access) -> schemas.Board:
                 target=target.title,
                 target_name=target.name,
                 proved=state.proved,
-                questions=questions.get(texture_set.pk, 0),
+                questions=waiting.get(texture_set.pk, 0),
                 picture=int(first.file) if first else None,
+                folder=_folder_of(state),
                 cells=_cells(texture_set, state, delivered.get((texture_set.pk, target.name))),
             )
         )
@@ -246,17 +251,48 @@ def board(access: Access) -> schemas.Board:
         ]
         plans.append(state.plan)
         names += len({finding.subject for finding in state.findings if finding.stage == "named"})
-    findings.sort(key=lambda entry: entry.finding.severity != "error")
     return schemas.Board(
         project=project_view(access),
         target=target_view(find_target(access.project.target)),
         stages=list(STAGES),
         sets=sets,
-        findings=findings[:_MOST_FINDINGS],
+        findings=_by_kind(findings)[:_MOST_FINDINGS],
         names=names,
         memory=sum(memory_of_plan(plan) for plan in plans),
         project_findings=list(check_project_budget(access.project.rules, plans, access.project.title)),
     )
+
+
+def _by_kind(findings: list[schemas.BoardFinding]) -> list[schemas.BoardFinding]:
+    """Findings worst first, those of one kind over many sets as one line with their number."""
+    groups: dict[tuple[str, str, str | None], list[schemas.BoardFinding]] = {}
+    # What is said of several outputs of a set in the same words is said once.
+    once = {(entry.set_id, entry.finding.message): entry for entry in reversed(findings)}
+    for entry in reversed(once.values()):
+        finding = entry.finding
+        groups.setdefault((finding.severity, finding.rule, finding.property), []).append(entry)
+    lines = [_one_line(entries) for entries in groups.values()]
+    return sorted(lines, key=lambda line: (line.finding.severity != "error", -line.count))
+
+
+def _one_line(entries: list[schemas.BoardFinding]) -> schemas.BoardFinding:
+    sets = list(dict.fromkeys((entry.set_id, entry.set_name) for entry in entries))
+    return entries[0].model_copy(
+        update={"count": len(entries), "sets": [schemas.NamedSet(id=key, name=name) for key, name in sets[:_MOST_NAMED]]}
+    )
+
+
+def _letters(name: str) -> str:
+    return key_of_stem(name).replace("_", "")
+
+
+def _folder_of(state: State) -> str:
+    """The folder that a set's files came in; of a folder for each set, the one around it."""
+    first = next((state.files[file] for file in state.ledger.files() if file in state.files), None)
+    home = home_folder(first.path) if first else ""
+    own = home.rpartition("/")[2]
+    alone = own and _letters(own) in _letters(state.ledger.name)
+    return home.rpartition("/")[0] if alone else home
 
 
 def _last_deliveries(project: Project) -> dict[tuple[int, str], DeliveredSet]:

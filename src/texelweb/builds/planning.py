@@ -107,12 +107,13 @@ def _judge_one(
     ledger = texture_set.ledger
     files = {file: known[file] for file in ledger.files() if file in known}
     plan = plan_build(ledger, target, files, project.code, texture_set.code)
-    findings = (*check_set(ledger, files, target, plan), *check_house(rules, ledger, files, project.code, plan))
+    findings = (*check_set(ledger, files, target, plan, rules.checks), *check_house(rules, ledger, files, project.code, plan))
     return Judged(ledger, files, plan, findings)
 
 
 def _files_named(ledger_json: Any) -> set[str]:
-    return {entry["file"] for entry in (*ledger_json.get("rows", ()), *ledger_json.get("left_out", ()))}
+    entries = [*ledger_json.get("rows", ()), *ledger_json.get("left_out", ())]
+    return {part["file"] for entry in entries for part in (entry, *entry.get("tiles", ()))}
 
 
 def _stamps(project: Project, files: set[str]) -> Iterable[tuple[int, str, str]]:

@@ -95,19 +95,25 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
 
     with Lookers() as lookers, tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
         looked = [*_known(arrival, items), *_look_at_all(arrival, items, listed, lookers, Path(folder), tell)]
-    reporter.progress(0.92, "sorting into sets")
+    reporter.progress(0.92, "sorting into sets, and asking")
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=arrival.project_id)
         taken = take_all(project, looked, arrival.by)
         # What a zip held is only listed now: a run that is cut off leaves the arrival as it came.
         ArrivalItem.objects.bulk_create(listed)
         ArrivalItem.objects.bulk_update(items, ["bytes", "outcome", "problem", "way_out", "file"])
-        sort_into_sets(project, taken, arrival.by, arrival.origin_json)
+        sort_into_sets(project, taken, arrival.by, arrival.origin_json, _renewed(items + listed))
         arrival.state = Arrival.State.DONE
         arrival.save()
     for item in items:
         if item.staged:
             default_storage.delete(item.staged)
+
+
+def _renewed(items: list[ArrivalItem]) -> set[int]:
+    """The ids of sets whose files came again with other contents."""
+    again = {item.file_id for item in items if item.outcome == Outcome.REPLACED and item.file_id}
+    return set(SourceFile.objects.filter(pk__in=again, set__isnull=False).values_list("set", flat=True))
 
 
 def facts_known(project: Project, sha256: str) -> FileFacts | None:
@@ -182,11 +188,13 @@ def _zipped(
     inside = item.path.removesuffix(".zip").removesuffix(".ZIP")
     count = 0
     try:
-        for name, place, share in unpack(staged, item.path.rpartition("/")[2], folder):
+        for name, place, share, passed in unpack(staged, item.path.rpartition("/")[2], folder):
             entry = ArrivalItem(arrival=arrival, path=name[-1024:])
             listed.append(entry)
-            count += 1
-            if isinstance(place, TexelError):
+            count += not passed
+            if passed:
+                entry.outcome, entry.problem = Outcome.PASSED_OVER, "Not a picture."
+            elif isinstance(place, TexelError):
                 _refuse(entry, place)
             else:
                 entry.bytes = place.stat().st_size

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db import transaction
 
+from texelcore.naming.house import Reader
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.gather import gather, siblings_of
 from texelweb.sets import questions
@@ -16,7 +17,8 @@ from texelweb.sets.models import SourceFile, TextureSet
 def siblings(file: SourceFile) -> list[SourceFile]:
     """The files of no set that would follow this one."""
     free = {str(other.pk): other for other in SourceFile.objects.filter(project=file.project, set__isnull=True)}
-    found = siblings_of(file.facts, (other.facts for other in free.values()), file.project.rules.habits)
+    reader = Reader(file.project.rules, file.project.code)
+    found = siblings_of(file.facts, (other.facts for other in free.values()), reader)
     return [free[facts.id] for facts in found]
 
 
@@ -33,11 +35,14 @@ def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, use
         if current.set_id is not None:
             raise TexelError(current.facts.name, "belongs to a set already.", "Take it out of that one first.")
         files = [current, *(siblings(current) if follow else [])]
-        ledger = gather([entry.facts for entry in files], file.project.rules.habits, plain)
+        reader = Reader(file.project.rules, file.project.code)
+        ledger = gather([entry.facts for entry in files], reader, plain)
         if home is None:
             home = create_set(file.project, ledger, user, "Gathered by hand")
         else:
             home = merge_rows(home, ledger, [str(entry.pk) for entry in files], user, "Gathered by hand")
-        SourceFile.objects.filter(pk__in=[entry.pk for entry in files]).update(set=home, set_aside=False, why_open="")
-        questions.refresh(file.project)
+        SourceFile.objects.filter(pk__in=[entry.pk for entry in files]).update(
+            set=home, set_aside=False, why_open="", open_json=None
+        )
+        questions.refresh(file.project, questions.Touched({home.pk}))
     return home

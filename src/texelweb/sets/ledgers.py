@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 from django.db import transaction
+from django.db.models import F
 
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
@@ -13,7 +14,7 @@ from texelcore.sorting.decide import row_for
 from texelcore.surface.ledger import ChannelName, Ledger, LeftOut, row_problem
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage
-from texelcore.targets.document import Target
+from texelcore.targets.document import Target, without_tile
 from texelweb.projects.models import Project
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
 
@@ -27,9 +28,28 @@ def create_set(project: Project, ledger: Ledger, user: Any, what: str, origin: A
     return made
 
 
+def create_sets(project: Project, ledgers: Sequence[Ledger], user: Any, what: str, origin: Any = None) -> list[TextureSet]:
+    """New sets for many ledgers at once, as `create_set` makes one."""
+    taken = set(TextureSet.objects.filter(project=project).values_list("code", flat=True))
+    sets = []
+    for ledger in ledgers:
+        code = _code_beside(ledger.name, taken)
+        taken.add(code)
+        body = ledger.model_dump(mode="json")
+        sets.append(TextureSet(project=project, name=ledger.name[:200], code=code, ledger_json=body, origin_json=origin))
+    made = TextureSet.objects.bulk_create(sets, batch_size=500)
+    first = [LedgerRevision(set=entry, number=1, ledger_json=entry.ledger_json, what=what, by=user) for entry in made]
+    LedgerRevision.objects.bulk_create(first, batch_size=500)
+    return made
+
+
 def free_code(project: Project, name: str) -> str:
     """A code for a set's name that no other set of the project has."""
     taken = set(TextureSet.objects.filter(project=project).values_list("code", flat=True))
+    return _code_beside(name, taken)
+
+
+def _code_beside(name: str, taken: set[str]) -> str:
     code, number = code_of(name), 2
     while code in taken:
         code, number = f"{code_of(name)}_{number}", number + 1
@@ -100,6 +120,7 @@ def clear(texture_set: TextureSet, key: str, user: Any) -> TextureSet:
 
 def store(texture_set: TextureSet, target: Target, output: str, storage: Storage | None, user: Any) -> TextureSet:
     """Store an output otherwise than its target says; None goes back to the target's. Raises TexelError for no such output."""
+    output, _ = without_tile(output)
     entry = next((entry for entry in target.outputs if entry.key == output), None)
     if entry is None:
         raise TexelError(output, f"is no output of {target.title}.", "Choose one from the set's page.")
@@ -123,7 +144,7 @@ def remove_set(texture_set: TextureSet) -> None:
     """Remove a set with its builds. Its files stay, belong to no set, and are not sorted again by themselves."""
     with transaction.atomic():
         why = f"Its set {texture_set.name} was removed."
-        SourceFile.objects.filter(set=texture_set).update(set=None, set_aside=True, why_open=why)
+        SourceFile.objects.filter(set=texture_set).update(set=None, set_aside=True, why_open=why, open_json=None)
         texture_set.delete()
 
 
@@ -160,6 +181,20 @@ def step(texture_set: TextureSet, direction: int) -> TextureSet:
     return current
 
 
+def step_back(sets: Sequence[TextureSet]) -> None:
+    """Undo the last change of each of many sets, in a few queries where no name changes. Which files belong to which set is the
+    caller's to say."""
+    rows = LedgerRevision.objects.filter(set__in=sets, number=F("set__revision") - 1)
+    before = {row.set_id: row for row in rows}
+    plain = [entry for entry in sets if entry.pk in before and before[entry.pk].ledger_json["name"] == entry.name]
+    for entry in sets:
+        if entry not in plain:
+            step(entry, -1)
+    for entry in plain:
+        entry.revision, entry.ledger_json = before[entry.pk].number, before[entry.pk].ledger_json
+    TextureSet.objects.bulk_update(plain, ["revision", "ledger_json"], batch_size=500)
+
+
 def _take_code(texture_set: TextureSet) -> None:
     others = TextureSet.objects.filter(project=texture_set.project, code=code_of(texture_set.name)).exclude(pk=texture_set.pk)
     texture_set.code = free_code(texture_set.project, texture_set.name) if others.exists() else code_of(texture_set.name)
@@ -169,7 +204,9 @@ def _take_code(texture_set: TextureSet) -> None:
 def _claim_files(texture_set: TextureSet, ledger: Ledger) -> None:
     """Files that nobody owned and that the ledger now names belong to this set; the set's others become open again."""
     named = ledger.files()
-    SourceFile.objects.filter(pk__in=named, set__isnull=True).update(set=texture_set, why_open="", set_aside=False)
+    SourceFile.objects.filter(pk__in=named, set__isnull=True).update(
+        set=texture_set, why_open="", open_json=None, set_aside=False
+    )
     dropped = SourceFile.objects.filter(set=texture_set).exclude(pk__in=named)
     dropped.update(set=None, set_aside=True, why_open=f"It was taken out of {texture_set.name}.")
 
@@ -178,18 +215,52 @@ def merge_rows(
     texture_set: TextureSet, offered: Ledger, new_files: Iterable[str], user: Any, what: str = "Files arrived"
 ) -> TextureSet:
     """Add rows that new files offer for properties that the ledger lacks; decisions already made are never touched."""
+    return change(texture_set, merged_with(offered, new_files), what, user)
+
+
+def merged_with(offered: Ledger, new_files: Iterable[str]) -> Callable[[Ledger], Ledger]:
+    """The edit that takes in what new files offer: rows that the ledger lacks, more tiles of those that it has; the rest is left
+    out with the reason."""
     new = set(new_files)
 
     def edit(ledger: Ledger) -> Ledger:
         late = [entry for entry in offered.left_out if entry.file in new]
         for row in offered.rows:
-            if row.file not in new:
+            if not new.intersection(row.files()):
                 continue
-            if ledger.row(row.property) is None:
+            current = ledger.row(row.property)
+            if current is None or set(current.files()) < set(row.files()):
                 ledger = ledger.with_row(row)
             else:
-                late.append(LeftOut(file=row.file, why=f"{property_of(row.property).title} already has a source."))
+                why = f"{property_of(row.property).title} already has a source."
+                late += [LeftOut(file=file, why=why) for file in row.files() if file in new]
         known = set(ledger.files())
         return ledger.model_copy(update={"left_out": (*ledger.left_out, *(entry for entry in late if entry.file not in known))})
 
-    return change(texture_set, edit, what, user)
+    return edit
+
+
+def change_many(
+    project: Project, edits: Mapping[int, Callable[[Ledger], Ledger]], what: str, user: Any
+) -> list[tuple[int, int, int]]:
+    """Apply an edit to each of many sets, as `change` does to one, in a few queries. Gives the id, and the revision before and
+    after, of each set that changed. Which files belong to which set is the caller's to say."""
+    changed, revisions = [], []
+    with transaction.atomic():
+        found = TextureSet.objects.select_for_update().filter(project=project, pk__in=edits).order_by("pk")
+        for current in found:
+            before = current.ledger
+            ledger = edits[current.pk](before)
+            body = ledger.model_dump(mode="json")
+            if body == current.ledger_json:
+                continue
+            current.revision += 1
+            current.ledger_json = body
+            changed.append(current)
+            revisions.append(LedgerRevision(set=current, number=current.revision, ledger_json=body, what=what[:300], by=user))
+        # What had been undone before is gone.
+        ids = [current.pk for current in changed]
+        LedgerRevision.objects.filter(set__in=ids, number__gt=F("set__revision")).delete()
+        TextureSet.objects.bulk_update(changed, ["revision", "ledger_json"], batch_size=500)
+        LedgerRevision.objects.bulk_create(revisions, batch_size=500)
+    return [(current.pk, current.revision - 1, current.revision) for current in changed]

@@ -95,7 +95,11 @@ class SourceFile(models.Model):
     facts_json = models.JSONField()
     revision = models.IntegerField(default=1)
     set = models.ForeignKey(TextureSet, null=True, on_delete=models.SET_NULL, related_name="files")
+    # The folder that its set goes by: what sorting has to look at when a file comes is what shares it.
+    home = models.CharField(max_length=1024, db_index=True, default="", blank=True)
     why_open = models.TextField(blank=True)
+    # What sorting found of a file that belongs to no set: a core OpenFile.
+    open_json = models.JSONField(null=True, blank=True)
     # Taken out of its set by hand: sorting must not put it back.
     set_aside = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
@@ -125,14 +129,18 @@ class FileRevision(models.Model):
 
 
 class OpenQuestion(models.Model):
-    """A question that sorting left to a person: a core Question, worst first by rank."""
+    """A question that sorting left to a person: a core Question, worst first by rank. Those with one `group` are folded into one
+    when they are shown."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="questions")
     key = models.CharField(max_length=16)
+    group = models.CharField(max_length=16, db_index=True, default="")
     kind = models.CharField(max_length=24)
     rank = models.IntegerField()
     set = models.ForeignKey(TextureSet, null=True, on_delete=models.CASCADE, related_name="questions")
     question_json = models.JSONField()
+    # Of the document: what is asked as it was is not written again.
+    digest = models.CharField(max_length=64, default="")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["project", "key"], name="one_question_per_key")]
@@ -142,22 +150,25 @@ class OpenQuestion(models.Model):
         """The question as the core's document; sets and files go by their ids."""
         return Question.model_validate(self.question_json)
 
+    def files(self) -> list[str]:
+        """The ids of the files that it is about."""
+        return list(self.question_json["files"])
+
 
 class Settled(models.Model):
-    """A question that a person has answered, with what it takes to undo the answer."""
+    """A question that a person has answered, or some of its members, with what it takes to undo the answer. What is among
+    `members_json` is not asked again."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="settled")
     key = models.CharField(max_length=16)
     text = models.CharField(max_length=400)
     answer = models.CharField(max_length=200)
+    members_json = models.JSONField(default=list)
     # One act may answer many questions alike; they are undone together.
     act = models.UUIDField(default=uuid.uuid4, db_index=True)
     undo_json = models.JSONField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["project", "key"], name="settled_once")]
 
 
 class RenameAct(models.Model):

@@ -1,150 +1,127 @@
-"""Open questions of a project: kept with it, answered one or many at a time, undone, and taught as habits."""
+"""Open questions of a project: asked anew for what has changed, kept with it, and folded when they are shown."""
 
 from __future__ import annotations
 
-import uuid
+import hashlib
+import json
+from collections import Counter, defaultdict
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass, field
 from typing import Any
 
-from django.db import transaction
+from django.db.models import Count, Q
 
-from texelcore.naming.habits import Habit
+from texelcore.naming.house import Reader
 from texelcore.naming.rules import HouseRules
-from texelcore.pixels.errors import TexelError
-from texelcore.sorting.ask import SET_KINDS, ask, ask_about_set
-from texelcore.sorting.decide import likely_property
-from texelcore.sorting.questions import Action, Answer, Question, Scene, actions_by_set, with_action
+from texelcore.sorting.across import doubles_asked, near_doubles_asked, same_names_asked
+from texelcore.sorting.ask import SET_KINDS, ask_about_files, ask_about_set
+from texelcore.sorting.cuts import home_folder, look_of
+from texelcore.sorting.questions import Question, Scene, folded, group_of
 from texelcore.sorting.sort import OpenFile
-from texelcore.surface.ledger import Ledger
+from texelcore.surface.evidence import Evidence
+from texelcore.surface.ledger import FileFacts
 from texelweb.projects.models import Project, RulesVersion
-from texelweb.sets import ledgers
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 
-
-def scene_of(project: Project) -> Scene:
-    """All sets and files of a project as the core asks about them; files that were set aside take no part."""
-    files = {str(file.pk): file for file in SourceFile.objects.filter(project=project)}
-    sets = {str(entry.pk): entry.ledger for entry in TextureSet.objects.filter(project=project)}
-    named = {file for ledger in sets.values() for file in ledger.files()}
-    facts = {key: file.facts for key, file in files.items() if key in named or not file.set_aside}
-    still_open = tuple(
-        OpenFile(key, file.why_open or "It belongs to no set.", likely_property(facts[key]))
-        for key, file in files.items()
-        if file.set_id is None and not file.set_aside
-    )
-    return Scene(sets, facts, still_open, project.rules.habits)
+CLASS_KINDS = ("ending", "alone")
 
 
-def refresh(project: Project) -> None:
-    """Ask anew: questions that are gone go, new ones come, and those that somebody settled stay settled."""
-    settled = set(Settled.objects.filter(project=project).values_list("key", flat=True))
-    asked = {entry.key: entry for entry in ask(scene_of(project)) if entry.key not in settled}
-    kept = {row.key: row for row in OpenQuestion.objects.filter(project=project)}
-    OpenQuestion.objects.filter(project=project).exclude(key__in=asked).delete()
-    rows = {key: _row(project, entry) for key, entry in asked.items()}
-    OpenQuestion.objects.bulk_create([row for key, row in rows.items() if key not in kept])
-    changed = []
-    for key, row in rows.items():
-        if key in kept and kept[key].question_json != row.question_json:
-            row.pk = kept[key].pk
-            changed.append(row)
-    OpenQuestion.objects.bulk_update(changed, ["question_json", "set", "rank", "kind"])
+@dataclass
+class Touched:
+    """What has changed since questions were last asked: sets, files that came or changed their bytes, and files that moved into
+    or out of sets; `classes` are the kinds of questions about classes of files that may have changed. Without `across`, what is
+    asked about sets of one name and copies of files is asked anew only where what changed has such."""
+
+    sets: set[int] = field(default_factory=set)
+    files: set[int] = field(default_factory=set)
+    moved: set[int] = field(default_factory=set)
+    across: bool = True
+    classes: tuple[str, ...] = CLASS_KINDS
+
+
+def refresh(project: Project, touched: Touched | None = None) -> None:
+    """Ask anew about what was touched, or about everything: questions that are gone go, new ones come, and those that somebody
+    settled stay settled. Those that are asked as they were are left alone."""
+    settled = settled_members(project)
+    reader = Reader(project.rules, project.code)
+    homes = None if touched is None else _homes(project, touched)
+    if touched is None:
+        ids = set(TextureSet.objects.filter(project=project).values_list("pk", flat=True))
+        files = set(SourceFile.objects.filter(project=project).values_list("pk", flat=True))
+        touched = Touched(ids, files)
+    mine = OpenQuestion.objects.filter(project=project)
+    asked = [*_about_sets(project, touched.sets, reader), *_about_files(project, reader, homes, touched.classes)]
+    kinds = [*touched.classes]
+    if touched.across or _shares_a_name(project, touched.sets):
+        asked += _about_names(project)
+        kinds.append("same name")
+    if touched.across or _has_copies(project, touched):
+        asked += _about_doubles(project)
+        kinds += ["double", "shared"]
+    old = mine.filter(Q(kind__in=SET_KINDS, set__in=touched.sets) | Q(kind__in=kinds) | Q(pk__in=_stale_unnamed(project, homes)))
+    if touched.files:
+        asked += _about_near_doubles(project, touched.files)
+        keys = {str(file) for file in touched.files}
+        stale = [row.pk for row in mine.filter(kind="near double") if keys & set(row.files())]
+        old = old | mine.filter(pk__in=stale)
+    rows = {entry.key: _row(project, entry) for entry in asked if entry.key not in settled}
+    known = dict(old.values_list("key", "digest"))
+    kept = {key for key, digest in known.items() if key in rows and rows[key].digest == digest}
+    mine.filter(key__in=set(known) - kept).delete()
+    fresh = [row for key, row in rows.items() if key not in kept]
+    OpenQuestion.objects.bulk_create(fresh, ignore_conflicts=True, batch_size=500)
+
+
+def _homes(project: Project, touched: Touched) -> set[str]:
+    """The home folders of all that was touched."""
+    files = Q(pk__in=touched.files | touched.moved) | Q(set__in=touched.sets)
+    return set(SourceFile.objects.filter(files, project=project).values_list("home", flat=True))
+
+
+def _shares_a_name(project: Project, ids: Collection[int]) -> bool:
+    names = list(TextureSet.objects.filter(project=project).values_list("pk", "name"))
+    often = Counter(name.casefold() for _, name in names)
+    return any(key in ids and often[name.casefold()] > 1 for key, name in names)
+
+
+def _has_copies(project: Project, touched: Touched) -> bool:
+    files = SourceFile.objects.filter(project=project)
+    about = files.filter(Q(pk__in=touched.files | touched.moved) | Q(set__in=touched.sets)).values("blob_id")
+    return files.filter(blob_id__in=about).values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).exists()
+
+
+def _stale_unnamed(project: Project, homes: Collection[str] | None) -> list[int]:
+    """Questions about single files of no set that are asked anew: those of these homes, and of files that are open no more."""
+    rows = OpenQuestion.objects.filter(project=project, kind="unnamed")
+    if homes is None:
+        return [row.pk for row in rows]
+    loose = SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False).exclude(home__in=homes)
+    others = {str(key) for key in loose.values_list("pk", flat=True)}
+    return [row.pk for row in rows if not set(row.files()) <= others]
 
 
 def refresh_set(texture_set: TextureSet) -> None:
     """Ask anew about one set, after its ledger was changed by hand; files that it took in are not asked about any more."""
-    ledger = texture_set.ledger
-    project = texture_set.project
-    files = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=ledger.files())}
-    key = str(texture_set.pk)
-    scene = Scene({key: ledger}, files, habits=project.rules.habits)
-    settled = set(Settled.objects.filter(project=project).values_list("key", flat=True))
-    asked = {entry.key: entry for entry in ask_about_set(scene, key) if entry.key not in settled}
-    mine = OpenQuestion.objects.filter(project=project, set=texture_set, kind__in=SET_KINDS)
-    mine.delete()
-    OpenQuestion.objects.bulk_create([_row(project, entry) for entry in asked.values()])
-    for row in OpenQuestion.objects.filter(project=project, kind="unnamed"):
-        if row.question.files[0] in files:
-            row.delete()
+    refresh(texture_set.project, Touched({texture_set.pk}))
 
 
-def _row(project: Project, question: Question) -> OpenQuestion:
-    return OpenQuestion(
-        project=project,
-        key=question.key,
-        kind=question.kind,
-        rank=question.rank,
-        set_id=int(question.set) if question.set else None,
-        question_json=question.model_dump(mode="json"),
-    )
+def settled_members(project: Project) -> set[str]:
+    """The keys of all questions, and members of such, that somebody has settled."""
+    rows = Settled.objects.filter(project=project).values_list("members_json", flat=True)
+    return {key for members in rows for key in members}
 
 
-def settle(project: Project, rows: list[OpenQuestion], answer_key: str | None, user: Any, teach: bool) -> uuid.UUID:
-    """Answer questions, each with `answer_key` or with its prepared answer, as one act that is undone as one.
-
-    With `teach`, what the answer would teach becomes a habit of the house, and every other open question that it answers
-    is answered too. Raises TexelError for an answer that a question does not have, or that does not fit any more.
-    """
-    act = uuid.uuid4()
-    with transaction.atomic():
-        Project.objects.select_for_update().get(pk=project.pk)
-        taught: list[Habit] = []
-        for row in rows:
-            question = row.question
-            answer = _answer(question, answer_key or question.prepared)
-            if teach and answer.habit and answer.habit not in taught:
-                taught.append(answer.habit)
-            _carry_out(project, row, answer, user, act)
-        if taught:
-            teach_habits(project, taught, user)
-            done = {row.pk for row in rows}
-            for row in OpenQuestion.objects.filter(project=project).exclude(pk__in=done):
-                fitting = next((entry for entry in row.question.answers if entry.habit in taught), None)
-                if fitting:
-                    _carry_out(project, row, fitting, user, act)
-            body = [habit.model_dump(mode="json") for habit in taught]
-            for settled in Settled.objects.filter(act=act):
-                settled.undo_json = settled.undo_json | {"taught": body}
-                settled.save(update_fields=["undo_json"])
-        refresh(project)
-    return act
+def shown(project: Project, group: str | None = None) -> list[Question]:
+    """The open questions as they are shown: alike ones folded, those that settle most first. With `group` only that one."""
+    rows = OpenQuestion.objects.filter(project=project)
+    if group is not None:
+        rows = rows.filter(group=group)
+    return folded([row.question for row in rows.order_by("rank", "pk")])
 
 
-def undo(project: Project, act: uuid.UUID, user: Any) -> None:
-    """Take back an act: ledgers, files and taught habits go back to where they were, and the questions are open again.
-
-    Raises TexelError when there is no such act, or when a set has been changed since.
-    """
-    with transaction.atomic():
-        Project.objects.select_for_update().get(pk=project.pk)
-        settled = list(Settled.objects.filter(project=project, act=act).order_by("-pk"))
-        if not settled:
-            raise TexelError("The answer", "is not here any more.", "Reload the page.")
-        for row in settled:
-            for set_id, _, after in reversed(row.undo_json["sets"]):
-                texture_set = TextureSet.objects.filter(pk=set_id, project=project).first()
-                if texture_set is None or texture_set.revision != after:
-                    name = texture_set.name if texture_set else "The set"
-                    raise TexelError(name, "has been changed since.", "Undo that first, on the set's page.")
-                ledgers.step(texture_set, -1)
-            for file_id, set_id, aside, why in row.undo_json["files"]:
-                home = set_id if set_id and TextureSet.objects.filter(pk=set_id).exists() else None
-                SourceFile.objects.filter(pk=file_id, project=project).update(set=home, set_aside=aside, why_open=why)
-        forget = [Habit.model_validate(body) for body in settled[0].undo_json.get("taught", [])]
-        if forget:
-            rules = project.rules
-            left = tuple(habit for habit in rules.habits if habit not in forget)
-            save_rules(project, rules.model_copy(update={"habits": left}), "Habits forgotten with an answer", user)
-        Settled.objects.filter(project=project, act=act).delete()
-        refresh(project)
-
-
-def teach_habits(project: Project, habits: list[Habit], user: Any) -> None:
-    """Add habits to the house rules as a new version; an older habit about the same words gives way."""
-    rules = project.rules
-    words = {habit.words for habit in habits}
-    kept = tuple(habit for habit in rules.habits if habit.words not in words)
-    said = ", ".join(f"“{habit.words}”" for habit in habits)
-    save_rules(project, rules.model_copy(update={"habits": (*kept, *habits)}), f"Taught: {said}", user)
+def count(project: Project) -> int:
+    """How many questions are open, folded ones counted once."""
+    return OpenQuestion.objects.filter(project=project).values("group").distinct().count()
 
 
 def save_rules(project: Project, rules: HouseRules, what: str, user: Any) -> RulesVersion:
@@ -155,50 +132,100 @@ def save_rules(project: Project, rules: HouseRules, what: str, user: Any) -> Rul
     )
 
 
-def _carry_out(project: Project, row: OpenQuestion, answer: Answer, user: Any, act: uuid.UUID) -> None:
-    question = row.question
-    touched = {action.file or (action.row.file if action.row else None) for action in answer.actions}
-    files = SourceFile.objects.filter(project=project, pk__in=[key for key in touched if key])
-    before = [[file.pk, file.set_id, file.set_aside, file.why_open] for file in files]
-    changed = []
-    for key, actions in actions_by_set(answer).items():
-        if key is not None:
-            texture_set = TextureSet.objects.get(pk=int(key), project=project)
-            after = _change(texture_set, actions, f"{question.text} {answer.label}", user)
-            if after.revision != texture_set.revision:
-                changed.append([texture_set.pk, texture_set.revision, after.revision])
-    for action in answer.actions:
-        if action.kind == "set aside" and action.file:
-            aside = SourceFile.objects.filter(project=project, pk=action.file)
-            aside.update(set=None, set_aside=True, why_open=action.why)
-    Settled.objects.create(
+def scene_of(sets: Iterable[TextureSet], reader: Reader, open_files: Iterable[SourceFile] = ()) -> Scene:
+    """Some sets, with their files, and some open files, as the core asks about them."""
+    ledgers = {str(entry.pk): entry.ledger for entry in sets}
+    named = {file for ledger in ledgers.values() for file in ledger.files()}
+    files = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=named)}
+    still_open = []
+    for file in open_files:
+        key = str(file.pk)
+        files[key] = file.facts
+        still_open.append(_open_file(file))
+    return Scene(ledgers, files, tuple(still_open), reader)
+
+
+def _open_file(file: SourceFile) -> OpenFile:
+    """What sorting found of an open file; of one that was never sorted since it became open, that it stands alone."""
+    if file.open_json:
+        return OpenFile(**(file.open_json | {"file": str(file.pk), "path": file.path}))
+    facts = file.facts
+    why = file.why_open or "It belongs to no set."
+    return OpenFile(str(file.pk), why, None, "unclear", home=home_folder(file.path), path=file.path, look=look_of(facts))
+
+
+def _about_sets(project: Project, ids: Collection[int], reader: Reader) -> list[Question]:
+    sets = list(TextureSet.objects.filter(project=project, pk__in=ids))
+    scene = scene_of(sets, reader)
+    return [entry for key in scene.ledgers for entry in ask_about_set(scene, key)]
+
+
+def _about_files(project: Project, reader: Reader, homes: Collection[str] | None, kinds: Collection[str]) -> list[Question]:
+    """What is open about files of no set: classes of these kinds, and single ones of these homes (None for all). Pictures are
+    looked at only where a question names them one by one."""
+    loose = SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False)
+    told = loose.filter(open_json__kind__in=[*kinds, "unclear"])
+    known = told.values_list("pk", "path", "open_json")
+    entries = [OpenFile(**(body | {"file": str(key), "path": path})) for key, path, body in known]
+    classes = tuple(entry for entry in entries if entry.kind != "unclear")
+    unclear = [int(entry.file) for entry in entries if entry.kind == "unclear"]
+    single = loose.filter(Q(open_json__isnull=True) | Q(pk__in=unclear))
+    rows = list(single if homes is None else single.filter(home__in=homes))
+    around = TextureSet.objects.filter(project=project, files__home__in={file.home for file in rows}).distinct() if rows else []
+    scene = scene_of(around, reader, rows)
+    every = Scene(scene.ledgers, scene.files, (*classes, *scene.open), reader)
+    return list(ask_about_files(every))
+
+
+def _about_names(project: Project) -> list[Question]:
+    names: dict[str, list[int]] = defaultdict(list)
+    for key, name in TextureSet.objects.filter(project=project).order_by("pk").values_list("pk", "name"):
+        names[name.casefold()].append(key)
+    doubled = [key for keys in names.values() if len(keys) > 1 for key in keys]
+    if not doubled:
+        return []
+    scene = scene_of(TextureSet.objects.filter(pk__in=doubled).order_by("pk"), Reader())
+    return list(same_names_asked(scene))
+
+
+def _about_doubles(project: Project) -> list[Question]:
+    files = SourceFile.objects.filter(project=project, set_aside=False)
+    repeated = files.values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).values_list("blob_id", flat=True)
+    alike = list(files.filter(blob_id__in=list(repeated)).select_related("set"))
+    if not alike:
+        return []
+    scene = scene_of({file.set for file in alike if file.set}, Reader())
+    facts = {str(file.pk): file.facts for file in alike}
+    return list(doubles_asked(Scene(scene.ledgers, scene.files | facts)))
+
+
+def _about_near_doubles(project: Project, among: Collection[int]) -> list[Question]:
+    sets = {str(entry.pk): entry.ledger for entry in TextureSet.objects.filter(project=project)}
+    used = {file for ledger in sets.values() for row in ledger.rows for file in row.files()}
+    if not used & {str(file) for file in among}:
+        return []
+    rows = SourceFile.objects.filter(project=project, pk__in=[int(file) for file in used])
+    # Checked when they were written; what is compared here is a print and a few numbers.
+    files = {str(key): _light(str(key), path, body) for key, path, body in rows.values_list("pk", "path", "facts_json")}
+    return list(near_doubles_asked(Scene(sets, files), {str(file) for file in among}))
+
+
+def _light(key: str, path: str, body: dict[str, Any]) -> FileFacts:
+    """A file's facts without checking what was checked when it was written."""
+    seen = body.get("evidence")
+    evidence = Evidence.model_construct(**seen) if seen else None
+    return FileFacts.model_construct(**(body | {"id": key, "path": path, "evidence": evidence}))
+
+
+def _row(project: Project, question: Question) -> OpenQuestion:
+    body = question.model_dump_json()
+    return OpenQuestion(
         project=project,
-        key=row.key,
-        text=question.text[:400],
-        answer=answer.label[:200],
-        act=act,
-        undo_json={"sets": changed, "files": before},
-        by=user,
+        key=question.key,
+        group=group_of(question),
+        kind=question.kind,
+        rank=question.rank,
+        set_id=int(question.set) if question.set else None,
+        question_json=json.loads(body),
+        digest=hashlib.sha256(body.encode()).hexdigest(),
     )
-
-
-def _change(texture_set: TextureSet, actions: list[Action], what: str, user: Any) -> TextureSet:
-    named = [action.row.file for action in actions if action.row] + [action.file for action in actions if action.file]
-    files = {str(file.pk): file.facts for file in SourceFile.objects.filter(project=texture_set.project, pk__in=named)}
-
-    def edit(ledger: Ledger) -> Ledger:
-        for action in actions:
-            ledger = with_action(ledger, action, files)
-        return ledger
-
-    try:
-        return ledgers.change(texture_set, edit, what, user)
-    except ValueError as error:
-        raise TexelError(texture_set.name, str(error), "Reload the page: a file may have changed.") from error
-
-
-def _answer(question: Question, key: str) -> Answer:
-    try:
-        return question.answer(key)
-    except KeyError:
-        raise TexelError(question.text, "has no such answer.", "Reload the page: it may have changed.") from None

@@ -11,6 +11,7 @@ from django.utils import timezone
 from texelcore.naming.judge import awaits_answer, subject_of
 from texelcore.naming.renames import Named, Rename, RenamePlan, plan_renames
 from texelcore.pixels.errors import TexelError
+from texelcore.sorting.cuts import home_folder
 from texelweb.projects.models import Project
 from texelweb.sets.models import RenameAct, SourceFile
 
@@ -84,6 +85,6 @@ def _move(project: Project, moves: list[tuple[int, str, str]]) -> None:
     SourceFile.objects.bulk_update(files.values(), ["path_key"])
     for pk, _, new in moves:
         file = files[pk]
-        file.path, file.path_key = new, new.casefold()
+        file.path, file.path_key, file.home = new, new.casefold(), home_folder(new)
         file.facts_json = file.facts_json | {"path": new}
-    SourceFile.objects.bulk_update(files.values(), ["path", "path_key", "facts_json"])
+    SourceFile.objects.bulk_update(files.values(), ["path", "path_key", "home", "facts_json"])

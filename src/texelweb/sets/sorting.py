@@ -2,21 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections import defaultdict
+from collections.abc import Callable, Collection, Iterable, Mapping
+from dataclasses import asdict, dataclass
+from functools import reduce
 from typing import Any
 
+from texelcore.naming.habits import Habit
+from texelcore.naming.house import Reader
 from texelcore.pixels.errors import TexelError
-from texelcore.sorting.sort import DOUBLE_FOLDER, sort_files
-from texelcore.surface.ledger import FileFacts
+from texelcore.sorting.company import Company
+from texelcore.sorting.cuts import home_folder
+from texelcore.sorting.sort import DOUBLE_FOLDER, OpenFile, sort_files
+from texelcore.surface.evidence import DirectionSeen
+from texelcore.surface.ledger import FileFacts, Ledger
 from texelweb.projects.models import Project
-from texelweb.sets import questions
-from texelweb.sets.ledgers import create_set, merge_rows
-from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile
+from texelweb.sets.ledgers import change_many, create_sets, merged_with
+from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.sets.names import remark_on
+from texelweb.sets.questions import Touched, refresh
 from texelweb.storage.models import Blob
 
 Outcome = ArrivalItem.Outcome
+BATCH = 500
 
 
 @dataclass(frozen=True)
@@ -34,11 +42,15 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
     A file is known by its path, or by the path under which it first came: a re-export after a rename is still its re-export.
     """
     blobs = {entry.facts.sha256: Blob(sha256=entry.facts.sha256, bytes=entry.facts.bytes) for entry in looked}
-    Blob.objects.bulk_create(blobs.values(), ignore_conflicts=True)
-    here = {file.path_key: file for file in SourceFile.objects.filter(project=project)}
+    Blob.objects.bulk_create(blobs.values(), ignore_conflicts=True, batch_size=BATCH)
+    keys = {entry.path.casefold() for entry in looked}
+    mine = SourceFile.objects.filter(project=project)
+    # Facts are large and not needed to tell whether a path is taken.
+    here = {file.path_key: file for file in mine.defer("facts_json", "open_json")}
     arrived: dict[str, SourceFile] = {}
     for file in sorted(here.values(), key=lambda file: -file.pk):
-        arrived[file.arrived_key] = file
+        if file.arrived_key in keys:
+            arrived[file.arrived_key] = file
     new: list[SourceFile] = []
     first: list[FileRevision] = []
     for entry in looked:
@@ -52,13 +64,21 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
             _take_again(known, entry, user)
             continue
         key, body = path.casefold(), entry.facts.model_dump(mode="json") | {"path": path}
-        file = SourceFile(project=project, path=path, path_key=key, arrived_key=key, blob_id=entry.facts.sha256, facts_json=body)
+        file = SourceFile(
+            project=project,
+            path=path,
+            path_key=key,
+            arrived_key=key,
+            home=home_folder(path),
+            blob_id=entry.facts.sha256,
+            facts_json=body,
+        )
         here[key] = file
         new.append(file)
         first.append(FileRevision(file=file, number=1, blob_id=entry.facts.sha256, facts_json=body, what="Arrived", by=user))
         _record(entry.item, file, Outcome.ACCEPTED, remark)
-    SourceFile.objects.bulk_create(new)
-    FileRevision.objects.bulk_create(first)
+    SourceFile.objects.bulk_create(new, batch_size=BATCH)
+    FileRevision.objects.bulk_create(first, batch_size=BATCH)
     return new
 
 
@@ -105,31 +125,121 @@ def bring_back(file: SourceFile, number: int, user: Any) -> None:
     if revision is None or revision.blob_id == file.blob_id:
         raise TexelError(file.facts.name, f"has no other revision {number}.", "Choose one from its list.")
     renew(file, revision.blob_id, revision.facts_json, f"Revision {number} brought back", user)
-    questions.refresh(file.project)
+    refresh(file.project)
 
 
-def sort_into_sets(project: Project, new: list[SourceFile], user: Any, origin: Any = None) -> None:
-    """Sort new and open files together with all others as siblings; grow known sets, make new ones, and ask what is open.
+@dataclass
+class Sorted:
+    """What sorting did to a project: sets that it made, and sets that grew, with their revisions before and after."""
 
-    Files that were set aside by hand take no part. Sets that are made take `origin` (a core Origin as JSON).
+    made: list[TextureSet]
+    grown: list[tuple[int, int, int]]
+
+    def touched(self) -> set[int]:
+        """The ids of all sets that are not as they were."""
+        return {entry.pk for entry in self.made} | {entry[0] for entry in self.grown}
+
+
+def sort_into_sets(
+    project: Project, new: Collection[SourceFile], user: Any, origin: Any = None, renewed: Collection[int] = ()
+) -> Sorted:
+    """Sort new files, and the open ones beside them, together with what is in their folders; grow known sets, make new ones, and
+    ask what is open.
+
+    Files that were set aside by hand take no part. Sets that are made take `origin` (a core Origin as JSON). `renewed` are ids of
+    sets whose files came again.
     """
-    files = {str(file.pk): file for file in SourceFile.objects.filter(project=project, set_aside=False).select_related("set")}
-    owner = {key: file.set for key, file in files.items()}
-    movable = {str(file.pk) for file in new} | {key for key, home in owner.items() if home is None}
-    sorting = sort_files((file.facts for file in files.values()), project.rules.habits)
+    homes = {file.home for file in new}
+    files = SourceFile.objects.filter(project=project, set_aside=False, home__in=homes)
+    done = _sort(project, list(files), {file.pk for file in new}, user, origin)
+    refresh(project, Touched(done.touched() | set(renewed), {file.pk for file in new}, across=bool(renewed)))
+    return done
+
+
+def sort_by_habit(project: Project, files: Collection[SourceFile], habit: Habit, user: Any) -> Sorted:
+    """Sort open files by what a person has said about their ending, whether or not that is kept as a habit of the house."""
+    rules = project.rules
+    kept = tuple(entry for entry in rules.habits if entry.words != habit.words)
+    rules = rules.model_copy(update={"habits": (*kept, habit)})
+    homes = {file.home for file in files}
+    scope = list(SourceFile.objects.filter(project=project, set_aside=False, home__in=homes))
+    return _sort(project, scope, {file.pk for file in files}, user, None, Reader(rules, project.code), only=True)
+
+
+def sort_open(project: Project, user: Any) -> None:
+    """Sort what is open again, after the rules or their habits have changed, and ask anew about everything."""
+    homes = set(SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False).values_list("home", flat=True))
+    scope = list(SourceFile.objects.filter(project=project, set_aside=False, home__in=homes))
+    if scope:
+        _sort(project, scope, set(), user, None)
+    refresh(project)
+
+
+def _sort(
+    project: Project,
+    scope: list[SourceFile],
+    movable: set[int],
+    user: Any,
+    origin: Any,
+    reader: Reader | None = None,
+    only: bool = False,
+) -> Sorted:
+    """Sort a part of a project's files; with `only` nothing but the movable ones is placed, and else what is open too."""
+    reader = reader or Reader(project.rules, project.code)
+    rows = {str(file.pk): file for file in scope}
+    placed = movable if only else movable | {file.pk for file in scope if file.set_id is None}
+    facts = [file.facts for file in scope]
+    # Other folders are looked at only for maps that cannot tell their direction alone.
+    silent = any(entry.evidence and entry.evidence.direction and not entry.evidence.direction.answer for entry in facts)
+    company = _company(project, {file.home for file in scope}, reader) if silent else Company()
+    sorting = sort_files(facts, reader, company=company)
+    fresh_sets: list[tuple[Ledger, list[SourceFile]]] = []
+    edits: dict[int, list[Callable[[Ledger], Ledger]]] = defaultdict(list)
+    changed: list[SourceFile] = []
     for ledger in sorting.ledgers:
-        fresh = [file for file in ledger.files() if file in movable]
+        mine = [rows[file] for file in ledger.files()]
+        fresh = [file for file in mine if file.pk in placed and file.set_id is None]
         if not fresh:
             continue
-        home = next((owner[file] for file in ledger.files() if owner[file] is not None), None)
-        if home is None:
-            home = create_set(project, ledger, user, "Sorted by name and pixels", origin)
-        else:
-            merge_rows(home, ledger, fresh, user)
-        SourceFile.objects.filter(pk__in=fresh, set__isnull=True).update(set=home, why_open="")
-    for entry in sorting.open:
-        SourceFile.objects.filter(pk=entry.file, set__isnull=True).update(why_open=entry.why)
-    questions.refresh(project)
+        owner = next((file.set_id for file in mine if file.set_id is not None), None)
+        if owner is None:
+            fresh_sets.append((ledger, fresh))
+            continue
+        edits[owner].append(merged_with(ledger, [str(file.pk) for file in fresh]))
+        changed += [_belongs(file, owner) for file in fresh]
+    grown = change_many(project, {key: _one_after_another(parts) for key, parts in edits.items()}, "Files arrived", user)
+    made = create_sets(project, [ledger for ledger, _ in fresh_sets], user, "Sorted by name and pixels", origin)
+    for texture_set, (_, fresh) in zip(made, fresh_sets, strict=True):
+        changed += [_belongs(file, texture_set.pk) for file in fresh]
+    changed += [_opened(rows[entry.file], entry) for entry in sorting.open if rows[entry.file].pk in placed]
+    SourceFile.objects.bulk_update(changed, ["set", "why_open", "open_json"], batch_size=BATCH)
+    return Sorted(made, grown)
+
+
+def _one_after_another(edits: list[Callable[[Ledger], Ledger]]) -> Callable[[Ledger], Ledger]:
+    return lambda ledger: reduce(lambda made, edit: edit(made), edits, ledger)
+
+
+def _belongs(file: SourceFile, set_id: int) -> SourceFile:
+    file.set_id, file.why_open, file.open_json = set_id, "", None
+    return file
+
+
+def _opened(file: SourceFile, entry: OpenFile) -> SourceFile:
+    if file.set_id is None:
+        file.why_open, file.open_json = entry.why, asdict(entry)
+    return file
+
+
+def _company(project: Project, without: Iterable[str], reader: Reader) -> Company:
+    """What the normal maps of a project's other folders show."""
+    others = SourceFile.objects.filter(project=project, set__isnull=False, facts_json__evidence__direction__isnull=False)
+    seen = others.exclude(home__in=list(without)).values_list("path", "home", "facts_json__evidence__direction")
+    company = Company()
+    for path, home, direction in seen:
+        if direction and (said := reader.read(path)):
+            company.add(home, said, DirectionSeen.model_validate(direction))
+    return company
 
 
 def _record(item: ArrivalItem, file: SourceFile | None, outcome: str, problem: str, way_out: str = "") -> None:

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from texelcore.pixels.errors import TexelError
-from texelcore.pixels.inspect import PICTURE_SUFFIXES
+from texelcore.pixels.inspect import NOT_YET_SUFFIXES, PICTURE_SUFFIXES
 
 MOST_ENTRIES = 5000
 LARGEST_UNPACKED = 8 * 1024**3
@@ -29,15 +29,17 @@ def is_zip(path: Path) -> bool:
 
 
 class Entry(NamedTuple):
-    """One picture of a zip: its name inside, its bytes in a file or why there are none, and the share unpacked so far."""
+    """One entry of a zip: its name inside, its bytes in a file, or why there are none, and the share unpacked so far. `passed`
+    marks one that is no picture and was not unpacked."""
 
     name: str
     place: Path | TexelError
     share: float
+    passed: bool = False
 
 
 def unpack(path: Path, name: str, folder: Path) -> Iterator[Entry]:
-    """Give each picture of a zip and of the zips inside it, its bytes in a file in `folder` that the caller removes.
+    """Give each entry of a zip and of the zips inside it, a picture's bytes in a file in `folder` that the caller removes.
 
     An entry that is damaged, or an inner zip that is refused, comes as its error. Raises TexelError naming the zip, before
     anything is unpacked, for a zip without a readable directory, a locked one, more than 5,000 entries, a name that is
@@ -64,6 +66,9 @@ def _unpack(path: Path, name: str, folder: Path, room: _Room, depth: int) -> Ite
         entries = _checked(archive, path, name, room)
         for number, entry in enumerate(entries):
             share = (number + 1) / len(entries)
+            if not _is_wanted(entry.filename):
+                yield Entry(entry.filename, TexelError(entry.filename, "is no picture.", ""), share, True)
+                continue
             place = _copy(archive, entry, folder / uuid.uuid4().hex)
             if isinstance(place, TexelError) or not entry.filename.lower().endswith(".zip"):
                 yield Entry(entry.filename, place, share)
@@ -80,7 +85,7 @@ def _inner(place: Path, name: str, folder: Path, room: _Room, depth: int, share:
         return
     try:
         for entry in _unpack(place, name.rpartition("/")[2], folder, room, depth + 1):
-            yield Entry(f"{name[:-4]}/{entry.name}", entry.place, share)
+            yield Entry(f"{name[:-4]}/{entry.name}", entry.place, share, entry.passed)
     except TexelError as error:
         yield Entry(name, error, share)
 
@@ -104,14 +109,14 @@ def _checked(archive: zipfile.ZipFile, path: Path, name: str, room: _Room) -> li
         raise TexelError(name, problem, "Drop the files themselves instead.")
     room.entries -= len(entries)
     room.bytes -= unpacked
-    return [entry for entry in entries if _is_wanted(entry.filename)]
+    return entries
 
 
 def _is_wanted(name: str) -> bool:
     """Pictures and zips by suffix; hidden files and a desktop's own extra folders are passed over."""
     parts = name.replace("\\", "/").split("/")
     hidden = any(part.startswith((".", "__MACOSX")) for part in parts)
-    return not hidden and Path(parts[-1]).suffix.lower() in PICTURE_SUFFIXES | {".zip"}
+    return not hidden and Path(parts[-1]).suffix.lower() in PICTURE_SUFFIXES | NOT_YET_SUFFIXES | {".zip"}
 
 
 def _copy(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, place: Path) -> Path | TexelError:

@@ -6,6 +6,13 @@ import { api, csrfToken, take, toApiError, type Schemas, type SetView } from './
 
 export type Questions = Schemas['Questions'];
 export type QuestionView = Schemas['QuestionView'];
+export type EndingView = Schemas['EndingView'];
+export type CheckView = Schemas['CheckView'];
+/** Some members of a question, by their keys and by the folders that they lie in. */
+export interface Chosen {
+  members: string[];
+  places: string[];
+}
 export type RulesView = Schemas['RulesView'];
 export type HouseRules = Schemas['HouseRules'];
 export type Habit = Schemas['Habit'];
@@ -31,25 +38,26 @@ export function useSettle(slug: Ref<string>) {
   const keep = (now: Questions): Questions => {
     cache.setQueryData(['questions', slug], now);
     cache.setQueryData(['questions', slug.value], now);
-    for (const key of ['board', 'open-files', 'rules', 'maps']) {
+    for (const key of ['board', 'open-files', 'rules', 'maps', 'endings']) {
       void cache.invalidateQueries({ queryKey: [key, slug] });
     }
     void cache.invalidateQueries({ queryKey: ['set'] });
     return now;
   };
   return {
-    answer: (id: number, key: string | null, teach: boolean) =>
+    /** Answer a question by its key: all of it, or the members and folders that were chosen. */
+    answer: (key: string, answer: string | null, teach: boolean, chosen: Chosen | null = null) =>
       take(
-        api.POST('/api/questions/{question_id}/answer', {
-          params: { path: { question_id: id } },
-          body: { answer: key, teach },
+        api.POST('/api/projects/{slug}/questions/{key}/answer', {
+          params: { path: { slug: slug.value, key } },
+          body: { answer, teach, members: chosen?.members ?? null, places: chosen?.places ?? null },
         }),
       ).then(keep),
-    takeAll: (ids: number[] | null) =>
+    takeAll: (keys: string[] | null, teach: boolean) =>
       take(
         api.POST('/api/projects/{slug}/questions/prepared', {
           params: { path: { slug: slug.value } },
-          body: { questions: ids },
+          body: { questions: keys, teach },
         }),
       ).then(keep),
     undo: (act: string) =>
@@ -57,6 +65,18 @@ export function useSettle(slug: Ref<string>) {
         api.POST('/api/projects/{slug}/settled/{act}/undo', { params: { path: { slug: slug.value, act } } }),
       ).then(keep),
   };
+}
+
+/** What every class of files with one ending was taken for. */
+export function useEndings(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['endings', slug],
+    queryFn: () => take(api.GET('/api/projects/{slug}/endings', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+export function useChecks() {
+  return useQuery({ queryKey: ['checks'], queryFn: () => take(api.GET('/api/checks')), staleTime: Infinity });
 }
 
 export function useRules(slug: Ref<string>) {

@@ -232,6 +232,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Checks
+         * @description All kinds of checks, with their limits and how loud each is by preset.
+         */
+        get: operations["list_checks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}": {
         parameters: {
             query?: never;
@@ -844,6 +864,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/endings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Endings
+         * @description The table of endings: what every class of files was taken for, and why.
+         */
+        get: operations["list_endings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/jobs": {
         parameters: {
             query?: never;
@@ -933,7 +973,7 @@ export interface paths {
         };
         /**
          * List Questions
-         * @description The open questions of a project, worst first.
+         * @description The open questions of a project, those that settle most first.
          */
         get: operations["list_questions"];
         put?: never;
@@ -958,6 +998,26 @@ export interface paths {
          * @description Take the prepared answers of some questions, or of all, as one act.
          */
         post: operations["take_prepared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/questions/{key}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Question
+         * @description Settle one question, or some of its members. Teaching a habit changes the house rules, which takes a lead.
+         */
+        post: operations["answer_question"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1150,26 +1210,6 @@ export interface paths {
         get: operations["list_variants"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/questions/{question_id}/answer": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Answer Question
-         * @description Settle one question. Teaching a habit changes the house rules, which takes a lead.
-         */
-        post: operations["answer_question"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1556,7 +1596,8 @@ export interface components {
          * Action
          * @description One step of an answer. "assign" puts `row` into set `set`; "leave out" takes a file's rows away and notes `why`; "set
          *     aside" takes a file out of sorting; "join" puts an open file into a set; "rename" names a set; "keep" marks a row as
-         *     looked at by a person.
+         *     looked at by a person; "sort" sorts an open file by the answer's habit; "found" makes `file` a set of its own called after its
+         *     name. `member` is the part of a folded question that the step belongs to.
          */
         Action: {
             /** File */
@@ -1565,7 +1606,12 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "assign" | "leave out" | "set aside" | "join" | "rename" | "keep";
+            kind: "assign" | "leave out" | "set aside" | "join" | "rename" | "keep" | "sort" | "found";
+            /**
+             * Member
+             * @default
+             */
+            member: string;
             /** Name */
             name?: string | null;
             /** Property */
@@ -1595,7 +1641,8 @@ export interface components {
         };
         /**
          * Answer
-         * @description One way to settle a question: a label for its button, what it does, and the habit it would teach, if any.
+         * @description One way to settle a question: a label for its button, what it does, and the habit that it would teach, if any. `each` is
+         *     what is done to every member's file, where that is the same for all.
          */
         Answer: {
             /**
@@ -1603,6 +1650,8 @@ export interface components {
              * @default []
              */
             actions: components["schemas"]["Action"][];
+            /** Each */
+            each?: ("assign" | "leave out" | "set aside" | "join" | "rename" | "keep" | "sort" | "found") | null;
             habit?: components["schemas"]["Habit"] | null;
             /** Key */
             key: string;
@@ -1611,11 +1660,16 @@ export interface components {
         };
         /**
          * AnswerGiven
-         * @description An answer by its key; null takes the prepared one. `teach` makes it a habit of the house.
+         * @description An answer by its key; null takes the prepared one. `members` and `places` (folders) give it to some members only. `teach`
+         *     makes it a habit of the house.
          */
         AnswerGiven: {
             /** Answer */
             answer?: string | null;
+            /** Members */
+            members?: string[] | null;
+            /** Places */
+            places?: string[] | null;
             /**
              * Teach
              * @default false
@@ -1624,11 +1678,16 @@ export interface components {
         };
         /**
          * AnswersTaken
-         * @description The questions whose prepared answers are taken; null takes all that are open.
+         * @description The questions whose prepared answers are taken; null takes all that are open. `teach` keeps the habits of answers.
          */
         AnswersTaken: {
             /** Questions */
-            questions?: number[] | null;
+            questions?: string[] | null;
+            /**
+             * Teach
+             * @default false
+             */
+            teach: boolean;
         };
         /**
          * ArrivalItemView
@@ -1723,14 +1782,25 @@ export interface components {
         };
         /**
          * BoardFinding
-         * @description A finding with the set that it belongs to.
+         * @description A finding with the set that it belongs to; of findings of one kind over many sets the first, with how many there are and
+         *     where.
          */
         BoardFinding: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
             finding: components["schemas"]["Finding"];
             /** Set Id */
             set_id: number;
             /** Set Name */
             set_name: string;
+            /**
+             * Sets
+             * @default []
+             */
+            sets: components["schemas"]["NamedSet"][];
         };
         /**
          * BoardSet
@@ -1743,6 +1813,11 @@ export interface components {
             };
             /** Code */
             code: string;
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
             /** Id */
             id: number;
             /** Name */
@@ -1852,6 +1927,39 @@ export interface components {
             quarter: number;
             /** Three Quarters */
             three_quarters: number;
+        };
+        /**
+         * CheckChoice
+         * @description What a house has chosen for one kind of check: how loud it is, and limits of its own. None leaves the default.
+         */
+        CheckChoice: {
+            /**
+             * Limits
+             * @default {}
+             */
+            limits: {
+                [key: string]: number;
+            };
+            /** Say */
+            say?: ("on" | "note" | "off") | null;
+        };
+        /**
+         * CheckView
+         * @description A kind of check: what it looks for, its limits, and how loud it is by preset.
+         */
+        CheckView: {
+            /** About */
+            about: string;
+            /** Limits */
+            limits: components["schemas"]["LimitView"][];
+            /** Presets */
+            presets: {
+                [key: string]: "on" | "note" | "off";
+            };
+            /** Rule */
+            rule: string;
+            /** Title */
+            title: string;
         };
         /**
          * ColourError
@@ -1998,6 +2106,53 @@ export interface components {
             undecided?: ("flat" | "too few slopes" | "both readings fit alike") | null;
         };
         /**
+         * EndingView
+         * @description A class of files with one ending: as written, how many files over how many stems, what they look like, what was decided or
+         *     would be most likely, samples and outliers.
+         */
+        EndingView: {
+            /** Asked */
+            asked: boolean;
+            /** Ending */
+            ending: string;
+            /** Files */
+            files: number;
+            /** Guess */
+            guess: string | null;
+            /** Habit */
+            habit: boolean;
+            /** Looks */
+            looks: {
+                [key: string]: number;
+            };
+            /** Meanings */
+            meanings: string[];
+            /** Outliers */
+            outliers: components["schemas"]["QuestionFile"][];
+            /** Question */
+            question: string | null;
+            /** Samples */
+            samples: components["schemas"]["QuestionFile"][];
+            /** Stems */
+            stems: number;
+            /** Why */
+            why: string;
+            /** Written */
+            written: string;
+        };
+        /**
+         * Endings
+         * @description The table of a project's endings, those that are asked first; and how many pictures stand alone.
+         */
+        Endings: {
+            /** Alone */
+            alone: number;
+            /** Endings */
+            endings: components["schemas"]["EndingView"][];
+            /** Files */
+            files: number;
+        };
+        /**
          * ErrorBody
          * @description What is wrong, with what, and the way out.
          */
@@ -2017,7 +2172,8 @@ export interface components {
          *     energy is at the finest frequencies over the second octave, and `second` that octave over the third. `seam` is how much
          *     larger the step across the left and right, and the upper and lower edge is than steps inside. `period` is a repetition
          *     inside the picture as a share of its width and height, with its strength. `blotches` is the share of the variance in
-         *     features larger than an eighth of the picture. `print` is 24 × 24 lumas in base 64, for comparing files.
+         *     features larger than an eighth of the picture. `print` is 24 × 24 lumas in base 64, and `tint` 8 × 8 colours of three bytes,
+         *     for comparing files.
          */
         Evidence: {
             /**
@@ -2074,6 +2230,11 @@ export interface components {
              * @default 1
              */
             second: number;
+            /**
+             * Tint
+             * @default
+             */
+            tint: string;
         };
         /**
          * FieldSeen
@@ -2287,7 +2448,8 @@ export interface components {
          * @description Files whose names end in these words hold these meanings, in channel order; with none, they are left out.
          *
          *     `words` are lower-case tokens with spaces between, as names are cut ("nor gl"). Resolution, format and counters do not
-         *     count as ending. `direction` is for a single normal.
+         *     count as ending. `direction` is for a single normal. With `surface` the words are no ending at all: such a file is a surface
+         *     of its own, and its whole name is its stem.
          */
         Habit: {
             /** Direction */
@@ -2297,6 +2459,11 @@ export interface components {
              * @default []
              */
             meanings: string[];
+            /**
+             * Surface
+             * @default false
+             */
+            surface: boolean;
             /** Words */
             words: string;
         };
@@ -2316,7 +2483,8 @@ export interface components {
          *     `case` with `separator` between their words. `folder` "" leaves folders free. `prefixes` are by kind of file; `words` say
          *     what a property is called; `letters` spell a packed map by its channels. `extra` characters are allowed beside ASCII
          *     letters and digits; `any_script` allows letters of every script. `longest` counts the name without its ending.
-         *     While `hold` is false nothing is held to the rules, and only the habits count.
+         *     `checks` says how loud each kind of check is, and its limits. While `hold` is false nothing is held to the rules for names
+         *     and sizes, and only the habits and checks count.
          */
         HouseRules: {
             /**
@@ -2330,6 +2498,13 @@ export interface components {
              * @enum {string}
              */
             case: "lower" | "upper" | "pascal" | "camel" | "kept";
+            /**
+             * Checks
+             * @default {}
+             */
+            checks: {
+                [key: string]: components["schemas"]["CheckChoice"];
+            };
             /**
              * Extra
              * @default _-
@@ -2505,6 +2680,16 @@ export interface components {
             sha256: string;
         };
         /**
+         * LayoutTile
+         * @description One tile of a large UV layout: its number (1001 + u + 10 v) and the file that holds it.
+         */
+        LayoutTile: {
+            /** File */
+            file: string;
+            /** Number */
+            number: number;
+        };
+        /**
          * LeftOut
          * @description A file, or a channel of one, that belongs to the set and is not used, and why.
          */
@@ -2553,6 +2738,24 @@ export interface components {
             text: string;
             /** Until */
             until?: string | null;
+        };
+        /**
+         * LimitView
+         * @description A number that a check goes by.
+         */
+        LimitView: {
+            /** Default */
+            default: number;
+            /** High */
+            high: number;
+            /** Key */
+            key: string;
+            /** Low */
+            low: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * LineTo
@@ -2688,6 +2891,45 @@ export interface components {
             versions: components["schemas"]["MasterVersionLine"][];
         };
         /**
+         * Member
+         * @description One part of a folded question, which may be answered otherwise than the rest: a set or a file of it. `place` is the folder
+         *     that it is listed under, and `unlike` says that it looks unlike the others.
+         */
+        Member: {
+            /** Files */
+            files: string[];
+            /** Key */
+            key: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Set */
+            set?: string | null;
+            /**
+             * Unlike
+             * @default false
+             */
+            unlike: boolean;
+        };
+        /**
+         * MemberView
+         * @description A member of a question as its gallery shows it: its key, its files, and the set that it is about.
+         */
+        MemberView: {
+            /** Files */
+            files: components["schemas"]["QuestionFile"][];
+            /** Key */
+            key: string;
+            /** Place */
+            place: string;
+            /** Set Name */
+            set_name: string | null;
+            /** Unlike */
+            unlike: boolean;
+        };
+        /**
          * MeshView
          * @description A set's own mesh: its name, whose ending says its format, and the hash of its bytes.
          */
@@ -2712,6 +2954,16 @@ export interface components {
             name: string;
             /** Would Be */
             would_be: string;
+        };
+        /**
+         * NamedSet
+         * @description A set by its id and name.
+         */
+        NamedSet: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * NamesTried
@@ -2904,6 +3156,16 @@ export interface components {
             old: string;
         };
         /**
+         * Placed
+         * @description A folder that members of a question lie in, and how many.
+         */
+        Placed: {
+            /** Count */
+            count: number;
+            /** Place */
+            place: string;
+        };
+        /**
          * PlannedView
          * @description An output that the target asks for, and why it cannot be made, where it cannot.
          */
@@ -3002,7 +3264,9 @@ export interface components {
         /**
          * Question
          * @description Something open. `set` is the id of the set that it is about, if one; `files` are file ids, the telling one first;
-         *     `prepared` is the key of the sensible answer; `about` is the row that it is about, if one.
+         *     `prepared` is the key of the sensible answer; `about` is the row or the ending that it is about, if one.
+         *
+         *     Questions of one kind with the same `fold` are one question with `members`; `many` is its text then, with {n} for how many.
          */
         Question: {
             /** About */
@@ -3011,13 +3275,28 @@ export interface components {
             answers: components["schemas"]["Answer"][];
             /** Files */
             files: string[];
+            /**
+             * Fold
+             * @default
+             */
+            fold: string;
             /** Key */
             key: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "disagrees" | "unnamed" | "both directions" | "rivals" | "resolutions" | "double" | "near double" | "shared" | "same name";
+            kind: "ending" | "disagrees" | "direction" | "unnamed" | "alone" | "same name" | "shared" | "rivals" | "both directions" | "resolutions" | "double" | "near double";
+            /**
+             * Many
+             * @default
+             */
+            many: string;
+            /**
+             * Members
+             * @default []
+             */
+            members: components["schemas"]["Member"][];
             /** Prepared */
             prepared: string;
             /** Set */
@@ -3047,16 +3326,21 @@ export interface components {
         };
         /**
          * QuestionView
-         * @description An open question: the core's document, and the names of what it is about.
+         * @description An open question: the core's document without its members, of which the first are shown; `total` counts all, `sets` how
+         *     many sets they belong to, `places` the folders that they lie in.
          */
         QuestionView: {
             /** Files */
             files: components["schemas"]["QuestionFile"][];
-            /** Id */
-            id: number;
+            /** Members */
+            members: components["schemas"]["MemberView"][];
+            /** Places */
+            places: components["schemas"]["Placed"][];
             question: components["schemas"]["Question"];
             /** Set Name */
             set_name: string | null;
+            /** Total */
+            total: number;
         };
         /**
          * Questions
@@ -3205,7 +3489,8 @@ export interface components {
          * Row
          * @description One property's source: a file and a channel for each component, and how stored values are read.
          *
-         *     `inverted` means that the file holds one minus the property (gloss or smoothness for roughness).
+         *     `tiles` are all tiles of a surface that is laid out over several; `file` is then the first of them. `inverted` means that the
+         *     file holds one minus the property (gloss or smoothness for roughness).
          *     `normal_y` is set for normals only. `why` is the reason for this row in a sentence.
          */
         Row: {
@@ -3232,6 +3517,11 @@ export interface components {
              * @enum {string}
              */
             sure: "agreed" | "named" | "seen" | "assumed" | "doubted" | "by hand";
+            /**
+             * Tiles
+             * @default []
+             */
+            tiles: components["schemas"]["LayoutTile"][];
             /** Why */
             why: string;
         };
@@ -4186,6 +4476,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckView"][];
                 };
             };
         };
@@ -5334,6 +5644,37 @@ export interface operations {
             };
         };
     };
+    list_endings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Endings"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: never;
@@ -5505,6 +5846,60 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AnswersTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Questions"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    answer_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerGiven"];
             };
         };
         responses: {
@@ -5967,59 +6362,6 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    answer_question: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                question_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AnswerGiven"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Questions"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };

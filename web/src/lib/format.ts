@@ -32,7 +32,7 @@ export function directionWords(direction: string | null | undefined): string {
   return (direction ?? '').replace('-', '−');
 }
 
-/** A long name in two parts: a head that may be cut, and the tail that tells names apart and never is. */
-export function splitName(name: string, tail = 18): [string, string] {
-  return name.length <= tail + 4 ? ['', name] : [name.slice(0, -tail), name.slice(-tail)];
+/** A name in the pieces between which it may break: behind separators, and before capitals. */
+export function piecesOf(name: string): string[] {
+  return name.split(/(?<=[_\-. ])(?=[^_\-. ])|(?<=[a-z])(?=[A-Z])/);
 }

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { ApiError, csrfToken, toApiError, type FileView } from '@/api/client';
 
 import { assignmentOf } from './channels';
-import { bytesWords, splitName } from './format';
+import { bytesWords } from './format';
 import { tilesIn, viewOfChannels, viewsOf } from './pictures';
 
 const file = (channels: string) => ({ id: 7, channels: [...channels] }) as unknown as FileView;
@@ -49,13 +49,6 @@ describe('words', () => {
       '1.00 MB',
       '123 MB',
     ]);
-  });
-
-  it('never cut the end of a name, which tells names apart', () => {
-    const [start, tail] = splitName('a_very_long_name_of_a_texture_set_Roughness.png');
-    expect(start + tail).toBe('a_very_long_name_of_a_texture_set_Roughness.png');
-    expect(tail.endsWith('Roughness.png')).toBe(true);
-    expect(splitName('short.png')).toEqual(['', 'short.png']);
   });
 });
 

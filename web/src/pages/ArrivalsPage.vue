@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import { useRoute } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 
+import { useKeys } from '@/lib/keys';
 import { useArrivals, useBoard, useMayWork, useOpenFiles, useProjects } from '@/api/queries';
 import ArrivalReport from '@/parts/ArrivalReport.vue';
 import CutOff from '@/parts/CutOff.vue';
+import EndingsTable from '@/parts/EndingsTable.vue';
 import OpenFile from '@/parts/OpenFile.vue';
 import OpenQuestions from '@/parts/OpenQuestions.vue';
 import Trouble from '@/parts/Trouble.vue';
@@ -17,8 +19,21 @@ const arrivals = useArrivals(slug);
 const open = useOpenFiles(slug);
 const mayWork = useMayWork(slug);
 const projects = useProjects();
+const waiting = computed(() => board.data.value?.project.questions ?? 0);
 const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
 const asked = ref<number | null>(null);
+const router = useRouter();
+const VIEWS = [
+  { key: 'questions', title: 'Questions' },
+  { key: 'endings', title: 'Endings' },
+  { key: 'came', title: 'What came' },
+] as const;
+type View = (typeof VIEWS)[number]['key'];
+const view = computed<View>(() => VIEWS.find(({ key }) => key === route.query.view)?.key ?? 'questions');
+function see(key: View): void {
+  void router.replace({ query: key === 'questions' ? {} : { view: key } });
+}
+useKeys({ e: () => see(view.value === 'endings' ? 'questions' : 'endings') });
 </script>
 
 <template>
@@ -28,8 +43,24 @@ const asked = ref<number | null>(null);
     <p v-else class="soft">You may look at this project. Bringing maps in takes the role artist.</p>
     <Trouble v-if="arrivals.isError.value" :error="arrivals.error.value" @again="arrivals.refetch()" />
     <CutOff v-if="mayWork" :slug="slug" />
-    <OpenQuestions :slug="slug" :may-work="mayWork" :lead="lead" />
-    <section v-if="open.data.value?.length" aria-label="Belongs to no set">
+    <nav class="views" aria-label="Views of what came">
+      <button
+        v-for="entry in VIEWS"
+        :key="entry.key"
+        type="button"
+        class="plain view"
+        :class="{ here: view === entry.key }"
+        :aria-current="view === entry.key ? 'page' : undefined"
+        @click="see(entry.key)"
+      >
+        {{ entry.title }}
+        <span v-if="entry.key === 'questions' && waiting" class="mono count">{{ waiting }}</span>
+        <kbd v-if="entry.key === 'endings'" class="mono faint">e</kbd>
+      </button>
+    </nav>
+    <EndingsTable v-if="view === 'endings'" :slug="slug" :may-work="mayWork" :lead="lead" />
+    <OpenQuestions v-if="view === 'questions'" :slug="slug" :may-work="mayWork" :lead="lead" />
+    <section v-if="view !== 'endings' && open.data.value?.length" aria-label="Belongs to no set">
       <div class="head">
         <h2>Belongs to no set</h2>
         <button class="plain link soft" @click="asked = asked === null ? 0 : null">
@@ -49,7 +80,7 @@ const asked = ref<number | null>(null);
         :may-work="mayWork"
       />
     </section>
-    <section aria-label="What came">
+    <section v-if="view !== 'endings'" aria-label="What came">
       <div class="head"><h2>What came</h2></div>
       <ArrivalReport
         v-for="arrival in arrivals.data.value"
@@ -75,6 +106,25 @@ const asked = ref<number | null>(null);
   display: flex;
   flex-direction: column;
   gap: 20px;
+}
+.views {
+  display: flex;
+  gap: 22px;
+  border-bottom: 1px solid var(--rule);
+}
+.view {
+  min-height: 32px;
+  padding: 0 0 4px;
+  border-bottom: 2px solid transparent;
+  color: var(--soft);
+}
+.view.here {
+  color: var(--ink);
+  font-weight: 650;
+  border-bottom-color: var(--madder);
+}
+.count {
+  color: var(--ochre);
 }
 .none {
   padding: 12px 8px;

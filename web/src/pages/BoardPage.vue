@@ -2,13 +2,14 @@
 // A project's home: what keeps us from delivering?
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { RouterLink, useRoute, useRouter } from 'vue-router';
 
 import { useBoard, useMayWork } from '@/api/queries';
 import { standingOf } from '@/lib/board';
 import { bytesWords } from '@/lib/format';
 import { useKeys } from '@/lib/keys';
 import StateGlyph from '@/parts/StateGlyph.vue';
+import WholeName from '@/parts/WholeName.vue';
 
 const route = useRoute();
 const router = useRouter();
@@ -16,6 +17,13 @@ const slug = computed(() => String(route.params.slug));
 const board = useBoard(slug);
 const mayWork = useMayWork(slug);
 const at = ref(0);
+const FEW = 3;
+/** The line whose sets are all named, by its place. */
+const unfolded = ref<number | null>(null);
+const few = (index: number) => (unfolded.value === index ? 200 : FEW);
+function rowOf(entry: { finding: { property?: string | null } }) {
+  return { row: entry.finding.property ?? undefined };
+}
 
 const sets = computed(() => board.data.value?.sets ?? []);
 const counts = computed(() => {
@@ -57,8 +65,7 @@ useKeys({
       </div>
       <div v-if="sets.length" class="table" role="grid" aria-label="Board">
         <div class="titles soft" role="row">
-          <span role="columnheader">set</span>
-          <span role="columnheader">target</span>
+          <span role="columnheader">set, for its target</span>
           <span v-for="stage in board.data.value.stages" :key="stage" role="columnheader">{{ stage }}</span>
         </div>
         <div
@@ -80,9 +87,12 @@ useKeys({
               :src="`/api/files/${set.picture}/picture?size=small`"
             />
             <span v-else class="thumb hole" />
-            <RouterLink :to="{ name: 'set', params: { slug, id: set.id } }" @click.stop>{{
-              set.name
-            }}</RouterLink>
+            <span class="named-for">
+              <RouterLink class="title" :to="{ name: 'set', params: { slug, id: set.id } }" @click.stop
+                ><WholeName :name="set.name"
+              /></RouterLink>
+              <span class="soft target">{{ set.target }}</span>
+            </span>
             <RouterLink
               v-if="set.questions"
               class="asked mono"
@@ -92,7 +102,6 @@ useKeys({
               >?{{ set.questions }}</RouterLink
             >
           </span>
-          <span class="soft" role="gridcell">{{ set.target }}</span>
           <span
             v-for="stage in board.data.value.stages"
             :key="stage"
@@ -125,7 +134,11 @@ useKeys({
         <span>
           {{ board.data.value.project.questions }}
           {{ board.data.value.project.questions === 1 ? 'question is' : 'questions are' }} open
-          <span class="soft way">Settle them on the arrivals page; each has an answer prepared.</span>
+          <span class="soft way">{{
+            board.data.value.project.questions === 1
+              ? 'Settle it on the arrivals page; an answer is prepared.'
+              : 'Settle them on the arrivals page; each has an answer prepared.'
+          }}</span>
         </span>
       </RouterLink>
       <RouterLink
@@ -137,7 +150,11 @@ useKeys({
         <span>
           {{ board.data.value.project.open_files }}
           {{ board.data.value.project.open_files === 1 ? 'file belongs' : 'files belong' }} to no set
-          <span class="soft way">Assign it by hand, or leave it.</span>
+          <span class="soft way">{{
+            board.data.value.project.questions
+              ? 'The questions ask about them.'
+              : 'Assign them by hand, or set them aside.'
+          }}</span>
         </span>
       </RouterLink>
       <RouterLink
@@ -160,22 +177,41 @@ useKeys({
           <span class="soft way">The rename plan puts them right, in one step that can be undone.</span>
         </span>
       </RouterLink>
-      <RouterLink
+      <component
+        :is="entry.count > 1 ? 'div' : RouterLink"
         v-for="(entry, index) in board.data.value.findings"
         :key="index"
         class="finding"
-        :to="{
-          name: 'set',
-          params: { slug, id: entry.set_id },
-          query: { row: entry.finding.property ?? undefined },
-        }"
+        :to="{ name: 'set', params: { slug, id: entry.set_id }, query: rowOf(entry) }"
       >
         <StateGlyph :state="entry.finding.severity === 'error' ? 'wrong' : 'look'" />
         <span>
-          {{ entry.set_name }}: {{ entry.finding.message }}
+          <template v-if="entry.count > 1">
+            {{ entry.finding.message }}
+            <span class="soft way">
+              In {{ entry.sets.length }} sets:
+              <template v-for="(named, place) in entry.sets.slice(0, few(index))" :key="named.id"
+                ><template v-if="place">, </template
+                ><RouterLink
+                  class="named"
+                  :to="{ name: 'set', params: { slug, id: named.id }, query: rowOf(entry) }"
+                  @click.stop
+                  >{{ named.name }}</RouterLink
+                ></template
+              ><button
+                v-if="entry.sets.length > FEW"
+                type="button"
+                class="plain link"
+                @click.stop.prevent="unfolded = unfolded === index ? null : index"
+              >
+                {{ unfolded === index ? ' fewer' : ` and ${entry.sets.length - FEW} more` }}
+              </button>
+            </span>
+          </template>
+          <template v-else>{{ entry.set_name }}: {{ entry.finding.message }}</template>
           <span class="soft way">{{ entry.finding.way_out }}</span>
         </span>
-      </RouterLink>
+      </component>
       <p v-if="nothingOpen" class="finding"><StateGlyph state="holds" /> <span>Nothing is open.</span></p>
     </aside>
   </main>
@@ -207,11 +243,12 @@ useKeys({
 .titles,
 .row {
   display: grid;
-  grid-template-columns: minmax(160px, 1.5fr) minmax(96px, 0.8fr) repeat(8, minmax(61px, 0.6fr));
+  grid-template-columns: minmax(190px, 2.4fr) repeat(8, minmax(62px, 0.6fr));
   column-gap: 4px;
   align-items: center;
 }
 .titles {
+  font-size: 12px;
   padding-bottom: 6px;
   border-bottom: 1px solid var(--ink);
 }
@@ -228,6 +265,18 @@ useKeys({
   gap: 11px;
   align-items: center;
   font-weight: 650;
+}
+.named-for {
+  display: grid;
+  min-width: 0;
+  padding: 5px 0;
+}
+.title {
+  line-height: 1.2;
+}
+.target {
+  font-weight: 400;
+  font-size: 12px;
 }
 .hole {
   width: 36px;
@@ -267,6 +316,11 @@ useKeys({
 }
 .way {
   display: block;
+}
+.named {
+  text-decoration: underline;
+  text-decoration-color: var(--rule);
+  text-underline-offset: 2px;
 }
 .empty {
   display: grid;

@@ -1,34 +1,22 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+// A file's name, whole and in one piece that can be selected: where room is short it breaks, and nothing of it is cut away.
+import WholeName from './WholeName.vue';
 
-import { splitName } from '@/lib/format';
-
-const props = defineProps<{ name: string }>();
-const parts = computed(() => splitName(props.name));
+defineProps<{ name: string }>();
 </script>
 
 <template>
-  <span class="name mono" :title="name"
-    ><span v-if="parts[0]" class="start">{{ parts[0] }}</span
-    ><span class="tail">{{ parts[1] }}</span></span
-  >
+  <span class="name mono" :title="name"><WholeName :name="name" /></span>
 </template>
 
 <style scoped>
 .name {
-  display: inline-flex;
+  display: inline-block;
   max-width: 100%;
   min-width: 0;
   font-size: 11px;
+  line-height: 1.35;
   vertical-align: bottom;
-}
-.start {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: pre;
-}
-.tail {
-  flex: none;
-  white-space: pre;
+  overflow-wrap: anywhere;
 }
 </style>

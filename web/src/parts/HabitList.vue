@@ -31,6 +31,7 @@ const MEANINGS = [
 ];
 
 function said(habit: Habit): string {
+  if (habit.surface) return 'are surfaces of their own: the ending belongs to the name';
   if (!habit.meanings.length) return 'are left out';
   const direction = habit.direction ? `, ${habit.direction.replace('-', '−')}` : '';
   return `hold ${habit.meanings.map((key) => key.replace('_', ' ')).join(', ')}${direction}`;
@@ -38,7 +39,12 @@ function said(habit: Habit): string {
 function add(): void {
   const key = meaning.value.replace(/[+-]Y$/, '');
   const direction = meaning.value.endsWith('+Y') ? '+Y' : meaning.value.endsWith('-Y') ? '-Y' : null;
-  const habit: Habit = { words: words.value.trim().toLowerCase(), meanings: key ? [key] : [], direction };
+  const habit: Habit = {
+    words: words.value.trim().toLowerCase(),
+    meanings: key ? [key] : [],
+    direction,
+    surface: false,
+  };
   emit('change', [...props.habits.filter((entry) => entry.words !== habit.words), habit]);
   words.value = '';
 }

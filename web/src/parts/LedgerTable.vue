@@ -97,6 +97,10 @@ function drop(event: DragEvent, property: string): void {
         <div class="text">
           <template v-if="line.file && line.row">
             <FileName :name="line.file.name" />
+            <div v-if="line.row.tiles?.length" class="soft">
+              {{ line.row.tiles.length }} tiles, {{ line.row.tiles[0]?.number }} to
+              {{ line.row.tiles.at(-1)?.number }}
+            </div>
             <div class="facts soft">
               <span>{{ sizeWords(line.file.width, line.file.height) }}</span>
               <span>{{ sampleWords(line.file.sample) }}</span>
@@ -135,7 +139,7 @@ function drop(event: DragEvent, property: string): void {
 .titles,
 .row {
   display: grid;
-  grid-template-columns: minmax(0, 1.22fr) minmax(0, 0.9fr) minmax(0, 1fr);
+  grid-template-columns: minmax(0, 1.3fr) minmax(0, 0.9fr) minmax(0, 1fr);
   gap: 0 14px;
   padding: 0 8px;
 }
@@ -205,9 +209,10 @@ function drop(event: DragEvent, property: string): void {
 }
 .absent .meaning {
   display: flex;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 0 10px;
   align-items: baseline;
-  white-space: nowrap;
+  padding: 6px 0;
 }
 .absent .goes .soft {
   display: none;

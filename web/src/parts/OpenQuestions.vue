@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import { computed, nextTick, ref, toRef, watch } from 'vue';
 
-import { useQuestions, useSettle, type Questions } from '@/api/arriving';
+import { useQuestions, useSettle, type Chosen, type Questions } from '@/api/arriving';
 import { useKeys } from '@/lib/keys';
 import { useSay } from '@/lib/say';
 
@@ -19,6 +19,10 @@ const at = ref(0);
 const teach = ref(false);
 const busy = ref(false);
 const list = ref<HTMLElement | null>(null);
+const NOBODY: Chosen = { members: [], places: [] };
+const picked = ref<Chosen>(NOBODY);
+/** An ending that is settled for good needs no asking again: a lead's answer is kept, unless they say otherwise. */
+const KEPT = ['ending'];
 
 const open = computed(() => questions.data.value?.open ?? []);
 const settled = computed(() => questions.data.value?.settled ?? []);
@@ -28,14 +32,21 @@ const kinds = computed(() => {
 });
 
 watch(open, (now) => (at.value = Math.max(0, Math.min(at.value, now.length - 1))));
-watch(at, () => (teach.value = false));
+watch(
+  () => open.value[at.value]?.question.key,
+  () => {
+    const kind = open.value[at.value]?.question.kind;
+    teach.value = props.lead && kind !== undefined && KEPT.includes(kind);
+    picked.value = NOBODY;
+  },
+  { immediate: true },
+);
 
 async function run(act: Promise<Questions>, done: string): Promise<void> {
   if (busy.value) return;
   busy.value = true;
   try {
     await act;
-    teach.value = false;
     if (done) say.done(done);
   } catch (error) {
     say.wrong(error);
@@ -46,7 +57,10 @@ async function run(act: Promise<Questions>, done: string): Promise<void> {
 function answer(index: number, key: string, taught: boolean): void {
   const entry = open.value[index];
   if (!entry || !props.mayWork || busy.value) return;
-  void run(settle.answer(entry.id, key, taught), taught ? 'Settled, and the house rules know it now.' : '');
+  const some = index === at.value && picked.value.members.length + picked.value.places.length > 0;
+  const act = settle.answer(entry.question.key, key, taught && !some, some ? picked.value : null);
+  picked.value = NOBODY;
+  void run(act, taught && !some ? 'Settled, and the house rules know it now.' : '');
 }
 function undo(): void {
   const last = settled.value[0];
@@ -71,7 +85,9 @@ useKeys({
   j: () => void go(1),
   k: () => void go(-1),
   Enter: () => byNumber(1),
-  ...Object.fromEntries([1, 2, 3, 4, 5].map((number) => [String(number), () => byNumber(number)])),
+  ...Object.fromEntries(
+    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((number) => [String(number), () => byNumber(number)]),
+  ),
   t: () => props.lead && (teach.value = !teach.value),
   u: undo,
 });
@@ -89,7 +105,15 @@ useKeys({
           v-if="kinds.length && kinds.length < (questions.data.value?.total ?? 0)"
           class="plain link soft"
           :disabled="busy"
-          @click="run(settle.takeAll(kinds.map((entry) => entry.id)), `${kinds.length} settled as prepared.`)"
+          @click="
+            run(
+              settle.takeAll(
+                kinds.map((entry) => entry.question.key),
+                lead,
+              ),
+              `${kinds.length} settled as prepared.`,
+            )
+          "
         >
           Take the prepared answer for all {{ kinds.length }} of this kind
         </button>
@@ -97,7 +121,7 @@ useKeys({
           :label="`Settle all ${questions.data.value?.total} as prepared`"
           severity="secondary"
           :disabled="busy"
-          @click="run(settle.takeAll(null), 'All settled as prepared.')"
+          @click="run(settle.takeAll(null, lead), 'All settled as prepared.')"
         />
       </div>
     </div>
@@ -105,8 +129,9 @@ useKeys({
     <div ref="list">
       <QuestionCard
         v-for="(entry, index) in open"
-        :key="entry.id"
+        :key="entry.question.key"
         v-model:teach="teach"
+        v-model:picked="picked"
         :entry="entry"
         :chosen="index === at"
         :may-work="mayWork"
@@ -126,8 +151,7 @@ useKeys({
       <div v-for="(act, index) in settled.slice(0, 5)" :key="act.act" class="act">
         <span class="verdigris" aria-hidden="true">✓</span>
         <span class="told">
-          {{ act.count > 1 ? `${act.count} questions settled` : act.text }}
-          <strong v-if="act.count === 1">{{ act.answer }}</strong>
+          {{ act.text }} <strong>{{ act.answer }}</strong>
         </span>
         <span class="soft">{{ act.by }}</span>
         <button

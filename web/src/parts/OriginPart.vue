@@ -95,8 +95,8 @@ function save(): void {
     </form>
     <p v-else-if="origin" class="line">
       {{ WAYS[origin.way] }} on {{ new Date(origin.came).toLocaleDateString() }},
-      <span class="soft">{{ origin.source }}.</span>
-      <span :title="origin.licence?.text">{{ terms }}</span>
+      <span class="soft">{{ origin.source }}.</span>{{ ' '
+      }}<span :title="origin.licence?.text">{{ terms }}</span>
     </p>
     <p v-else class="line soft">Nobody has written down where this set came from.</p>
   </section>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 // One open question: what it is about, the pictures that tell, and the answers with the sensible one first.
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 
-import type { QuestionView } from '@/api/arriving';
+import type { Chosen, QuestionView } from '@/api/arriving';
 
 import FileName from './FileName.vue';
+import MemberGallery from './MemberGallery.vue';
 
 const props = defineProps<{
   entry: QuestionView;
@@ -14,6 +15,7 @@ const props = defineProps<{
   busy: boolean;
 }>();
 const emit = defineEmits<{ answer: [key: string, teach: boolean]; choose: [] }>();
+const picked = defineModel<Chosen>('picked', { required: true });
 const teach = defineModel<boolean>('teach', { required: true });
 const failed = ref(false);
 
@@ -21,6 +23,23 @@ const question = computed(() => props.entry.question);
 /** The sensible answer first, the others in their order. */
 const answers = computed(() => [...question.value.answers].sort((a, b) => prepared(b.key) - prepared(a.key)));
 const teachable = computed(() => props.mayTeach && answers.value.some((answer) => answer.habit));
+const many = computed(() => props.entry.members.length > 1);
+const some = computed(() => picked.value.members.length + picked.value.places.length);
+/** What is to be answered: in how many files, where only some were chosen. */
+const only = computed(() => {
+  const { members, places } = picked.value;
+  const counted = props.entry.places
+    .filter((entry) => places.includes(entry.place))
+    .reduce((sum, entry) => sum + entry.count, 0);
+  const single = props.entry.members.filter(
+    (entry) => members.includes(entry.key) && !places.includes(entry.place),
+  ).length;
+  return counted + single;
+});
+watch(
+  () => props.entry.question.key,
+  () => (picked.value = { members: [], places: [] }),
+);
 const direction = computed(() => question.value.about === 'normal' && question.value.kind === 'disagrees');
 const pictures = computed(() => {
   const [first, ...others] = props.entry.files;
@@ -51,8 +70,15 @@ function small(id: number, view: string): string {
 </script>
 
 <template>
-  <article class="question" :class="{ chosen }" :aria-current="chosen" @click="emit('choose')">
-    <div class="pictures">
+  <article
+    class="question"
+    :class="{ chosen, many }"
+    :aria-label="question.text"
+    :aria-current="chosen"
+    :data-question="question.key"
+    @click="emit('choose')"
+  >
+    <div v-if="!many" class="pictures">
       <figure v-for="picture in failed ? [] : pictures" :key="picture.url">
         <img :src="picture.url" :alt="picture.title" loading="lazy" @error="failed = true" />
         <figcaption v-if="pictures.length > 1" class="mono faint">{{ picture.title }}</figcaption>
@@ -62,9 +88,16 @@ function small(id: number, view: string): string {
     <div class="body">
       <h3>{{ question.text }}</h3>
       <p class="why">{{ question.why }}</p>
-      <p v-if="entry.files[0]" class="soft where">
+      <MemberGallery v-if="many" v-model:chosen="picked" :entry="entry" :may-choose="mayWork" />
+      <p v-else-if="entry.files[0]" class="soft where">
         <span v-if="entry.set_name">{{ entry.set_name }}</span>
         <FileName :name="entry.files[0].path" />
+      </p>
+      <p v-if="many && some" class="only">
+        The answer is for the {{ only }} chosen alone.
+        <button type="button" class="plain link" @click.stop="picked = { members: [], places: [] }">
+          For all {{ entry.total }} instead
+        </button>
       </p>
       <div v-if="mayWork" class="answers">
         <button
@@ -75,10 +108,15 @@ function small(id: number, view: string): string {
           :disabled="busy"
           @click.stop="emit('answer', answer.key, teach && Boolean(answer.habit))"
         >
-          <kbd class="mono">{{ index + 1 }}</kbd>{{ answer.label }}
+          <kbd v-if="index < 9" class="mono">{{ index + 1 }}</kbd>{{ answer.label }}
         </button>
         <label v-if="teachable" class="teach" @click.stop>
-          <input v-model="teach" type="checkbox" /> treat all such files so
+          <input v-model="teach" type="checkbox" :disabled="some > 0" />
+          {{
+            many
+              ? 'keep this as a habit: files with this ending that come later too'
+              : 'treat all such files so'
+          }}
         </label>
       </div>
     </div>
@@ -93,6 +131,16 @@ function small(id: number, view: string): string {
   padding: 14px 8px;
   border-bottom: 1px solid var(--rule);
   border-left: 3px solid transparent;
+}
+.many {
+  grid-template-columns: minmax(0, 1fr);
+}
+.many .why {
+  margin-bottom: 10px;
+}
+.only {
+  margin-top: 10px;
+  font-weight: 600;
 }
 .chosen {
   background: var(--wash);

@@ -3,10 +3,10 @@ import { computed, ref, toRef } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { useBoard } from '@/api/queries';
-import { standingOf } from '@/lib/board';
+import { matching } from '@/lib/board';
 import { useKeys } from '@/lib/keys';
 
-import StateGlyph from './StateGlyph.vue';
+import SetList from './SetList.vue';
 
 const props = defineProps<{ slug: string }>();
 const board = useBoard(toRef(props, 'slug'));
@@ -15,15 +15,12 @@ const router = useRouter();
 const wanted = ref('');
 const waiting = computed(() => {
   const project = board.data.value?.project;
-  return project ? Math.max(project.questions, project.open_files) : 0;
+  return project ? project.questions || project.open_files : 0;
 });
 const renaming = computed(() => route.name === 'renames');
 const field = ref<HTMLInputElement | null>(null);
 
-const sets = computed(() => {
-  const word = wanted.value.trim().toLowerCase();
-  return (board.data.value?.sets ?? []).filter((set) => set.name.toLowerCase().includes(word));
-});
+const sets = computed(() => matching(board.data.value?.sets ?? [], wanted.value));
 
 function go(by: number): void {
   const list = sets.value;
@@ -69,6 +66,9 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
       exact-active-class="here"
       >House rules</RouterLink
     >
+    <RouterLink class="item" :to="{ name: 'checks', params: { slug } }" exact-active-class="here"
+      >Checks</RouterLink
+    >
     <RouterLink class="item" :to="{ name: 'tolerances', params: { slug } }" exact-active-class="here"
       >Tolerances</RouterLink
     >
@@ -84,27 +84,13 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
       />
       <kbd class="mono faint">/</kbd>
     </label>
-    <div class="sets">
-      <RouterLink
-        v-for="set in sets"
-        :key="set.id"
-        class="item"
-        :to="{ name: 'set', params: { slug, id: set.id } }"
-        active-class="here"
-      >
-        <span class="name">{{ set.name }}</span>
-        <StateGlyph v-if="standingOf(set) !== 'holds'" :state="standingOf(set)" />
-      </RouterLink>
-      <p v-if="board.data.value && !sets.length" class="soft none">
-        {{ wanted ? 'No set of that name.' : 'No sets yet.' }}
-      </p>
-    </div>
+    <SetList :slug="slug" :sets="sets" :wanted="wanted" :known="Boolean(board.data.value)" />
   </nav>
 </template>
 
 <style scoped>
 .side {
-  width: 148px;
+  width: 196px;
   flex: none;
   border-right: 1px solid var(--rule);
   padding: 14px 0;
@@ -132,11 +118,6 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
   color: var(--ink);
   font-weight: 650;
   border-left-color: var(--madder);
-}
-.name {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 .count {
   color: var(--ochre);
@@ -170,12 +151,5 @@ useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) }
 .hidden {
   position: absolute;
   clip-path: inset(50%);
-}
-.sets {
-  overflow: auto;
-  min-height: 0;
-}
-.none {
-  padding: 4px 17px;
 }
 </style>

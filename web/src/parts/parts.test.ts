@@ -66,6 +66,7 @@ function line(
       normal_y: property === 'normal' ? '+Y' : null,
       sure: 'named',
       why: 'Because its name says so.',
+      tiles: [],
     },
     done: source ? 'as it is' : '',
     to: source

@@ -61,9 +61,11 @@ const FILE = {
 function question(id: number, kind: string, habit: Habit | null = null) {
   const answer = (key: string, label: string) => ({ key, label, actions: [], habit });
   return {
-    id,
-    set_name: 'Oak',
+    set_name: 'oak',
     files: [FILE],
+    members: [] as object[],
+    total: 1,
+    places: [] as object[],
     question: {
       key: `k${id}`,
       kind,
@@ -77,9 +79,9 @@ function question(id: number, kind: string, habit: Habit | null = null) {
     },
   };
 }
-const HABIT: Habit = { words: 'n gl', meanings: ['normal'], direction: '-Y' };
+const HABIT: Habit = { words: 'n gl', meanings: ['normal'], direction: '-Y', surface: false };
 const LIST = '/api/projects/{slug}/questions';
-const ONE = '/api/questions/{question_id}/answer';
+const ONE = '/api/projects/{slug}/questions/{key}/answer';
 
 function questions(...open: ReturnType<typeof question>[]): Questions {
   return { total: open.length, open, settled: [] } as unknown as Questions;
@@ -129,8 +131,8 @@ describe('open questions', () => {
     await flushPromises();
     expect(asked.at(-1)).toMatchObject({
       path: ONE,
-      params: { path: { question_id: 2 } },
-      body: { answer: 'other', teach: false },
+      params: { path: { slug: 'weir', key: 'k2' } },
+      body: { answer: 'other', teach: false, members: null, places: null },
     });
     press('Enter');
     await flushPromises();
@@ -143,7 +145,7 @@ describe('open questions', () => {
     press('t');
     await flushPromises();
     await page.find('.answer').trigger('click');
-    expect(asked.at(-1)?.body).toEqual({ answer: 'best', teach: true });
+    expect(asked.at(-1)?.body).toEqual({ answer: 'best', teach: true, members: null, places: null });
     page.unmount();
     const other = await shown(false);
     expect(other.find('.teach').exists()).toBe(false);
@@ -161,7 +163,7 @@ describe('open questions', () => {
     press('j');
     await flushPromises();
     await page.find('.all .link').trigger('click');
-    expect(asked.at(-1)?.body).toEqual({ questions: [2, 3] });
+    expect(asked.at(-1)?.body).toEqual({ questions: ['k2', 'k3'], teach: true });
     await flushPromises();
     expect(page.text()).toContain('No open questions');
     press('u');
@@ -211,7 +213,7 @@ describe('the tester', () => {
 
 describe('habits', () => {
   it('are read as sentences, written and forgotten', async () => {
-    const habits: Habit[] = [HABIT, { words: 'preview', meanings: [], direction: null }];
+    const habits: Habit[] = [HABIT, { words: 'preview', meanings: [], direction: null, surface: false }];
     const page = mount(HabitList, { props: { habits, may: true }, global: { plugins: plugins() } });
     expect(page.text()).toContain('n gl hold normal, −Y');
     expect(page.text()).toContain('preview are left out');
@@ -219,7 +221,7 @@ describe('habits', () => {
     await page.find('form').trigger('submit');
     expect(page.emitted('change')?.[0]?.[0]).toEqual([
       ...habits,
-      { words: 'alb', meanings: ['base_colour'], direction: null },
+      { words: 'alb', meanings: ['base_colour'], direction: null, surface: false },
     ]);
     await page.findAll('.link')[0]?.trigger('click');
     expect(page.emitted('change')?.[1]?.[0]).toEqual([habits[1]]);

@@ -67,6 +67,7 @@ const NAMES = [
   'maps',
   'depot',
   'rules',
+  'checks',
   'renames',
   'deliveries',
   'tolerances',

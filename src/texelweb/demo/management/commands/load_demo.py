@@ -1,4 +1,4 @@
-"""Load the demo world: users, two projects, ten sets."""
+"""Load the demo world: users, two projects, ten sets, and a crate of old files that is not sorted out yet."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from django.utils import timezone
 
 from texelcore.naming.rules import HouseRules, SizeRules
 from texelcore.surface.origin import Origin
+from texeldemo.crate import export_crate
 from texeldemo.export import WORLD, export_world
 from texeldemo.meshes import planter
 from texelweb.jobs.models import Job
@@ -39,6 +40,9 @@ RULES = {
         sizes=SizeRules(smallest=64, largest=2048, square=True, set_budget=8, project_budget=48),
     )
 }
+CRATE_GOES_TO = "tidewheel"
+# Smaller pictures than this say nothing.
+SMALLEST_CRATE = 128
 DEMO_PASSWORD = "thistledown"  # noqa: S105 - the demo's own, printed at start; for a server that only this machine reaches
 
 
@@ -66,7 +70,11 @@ class Command(BaseCommand):
                     Membership.objects.create(project=project, user=users[name], role=role)
                 if entry.slug in RULES:
                     save_rules(project, RULES[entry.slug], "First rules", users["lead"])
-                self._take_in(project, Path(folder) / entry.slug, users["lead"])
+                self._take_in(project, Path(folder) / entry.slug, users["lead"], "Thistledown Works, demo world")
+                if entry.slug == CRATE_GOES_TO:
+                    crate = Path(folder) / "crate"
+                    export_crate(crate / "crate of old files", max(SMALLEST_CRATE, options["size"] // 4))
+                    self._take_in(project, crate, users["artist"], "A crate of old files from an earlier game about the mill")
             self._give_mesh(Path(folder))
 
     def _users(self) -> dict[str, Any]:
@@ -86,8 +94,8 @@ class Command(BaseCommand):
         place.write_text(planter())
         put_mesh(TextureSet.objects.get(project__slug="glasshouse-nine", code="fern_planter"), place, place.name)
 
-    def _take_in(self, project: Project, folder: Path, user: Any) -> None:
-        origin = Origin(way="dropped", source="Thistledown Works, demo world", came=timezone.now().date())
+    def _take_in(self, project: Project, folder: Path, user: Any, source: str) -> None:
+        origin = Origin(way="dropped", source=source, came=timezone.now().date())
         arrival = Arrival.objects.create(
             project=project, by=user, state=Arrival.State.SORTING, origin_json=origin.model_dump(mode="json")
         )

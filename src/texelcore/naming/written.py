@@ -1,0 +1,135 @@
+"""What the house rules write: a subject's name and folder, in the house's style. The same rules read it back (`house`)."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from texelcore.naming.rules import FileKind, HouseRules
+from texelcore.naming.tokens import chunks_of, words_of
+from texelcore.surface.properties import NormalY
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What a name should say: the set's name, the properties in channel order, a normal's direction, edge and revision, and the
+    tile of a UV layout over several."""
+
+    set_name: str
+    properties: tuple[str, ...]
+    direction: NormalY | None = None
+    size: int = 0
+    revision: int = 1
+    project: str = ""
+    tile: int | None = None
+
+    @property
+    def kind(self) -> FileKind:
+        """The kind that prefixes go by."""
+        if len(self.properties) > 1:
+            return "packed"
+        only = self.properties[0]
+        if only == "normal":
+            return "normal"
+        return "colour" if only in ("base_colour", "diffuse", "emissive", "specular") else "data"
+
+
+def name_for(rules: HouseRules, subject: Subject) -> str:
+    """The name without ending that the rules give a subject."""
+    values = {
+        "project": styled(rules, subject.project),
+        "prefix": rules.prefixes.get(subject.kind, ""),
+        "set": styled(rules, subject.set_name),
+        "property": styled(rules, property_words(rules, subject)),
+        "size": _size_name(subject.size),
+        "revision": f"v{subject.revision:02d}",
+    }
+    filled = re.sub(r"{(\w+)}", lambda match: values[match.group(1)], rules.name)
+    tile = f"{rules.separator or '_'}{subject.tile}" if subject.tile else ""
+    return tidy(rules, filled) + tile
+
+
+def folder_for(rules: HouseRules, subject: Subject) -> str | None:
+    """The folder that the rules give a subject, or None where folders are free."""
+    if not rules.folder:
+        return None
+    values = {"project": styled(rules, subject.project), "set": styled(rules, subject.set_name)}
+    parts = [re.sub(r"{(\w+)}", lambda match: values[match.group(1)], part) for part in rules.folder.split("/")]
+    return "/".join(part for part in parts if part)
+
+
+def clean_name(rules: HouseRules, stem: str) -> str:
+    """A name for a file that nothing is known about: its own words in the house's style."""
+    kept = "".join(sign if rules.allows(sign) or sign.isalnum() else " " for sign in stem)
+    words = styled(rules, " ".join(chunks_of(kept)))
+    allowed = "".join(sign for sign in words if rules.allows(sign))[: rules.longest]
+    return tidy(rules, allowed) or "unnamed"
+
+
+def property_words(rules: HouseRules, subject: Subject) -> str:
+    """What the rules call a subject's properties, before it is styled: "normal gl", "orm", "occlusion height"."""
+    if len(subject.properties) > 1:
+        letters = [rules.letters.get(key, "") for key in subject.properties]
+        # A map without a letter of its own makes the word be spelled out.
+        return "".join(letters) if all(letters) else " ".join(rules.word_of(key) for key in subject.properties)
+    word = rules.word_of(subject.properties[0].partition("-")[0])
+    if subject.direction and rules.say_direction:
+        return f"{word} {'gl' if subject.direction == '+Y' else 'dx'}"
+    return word
+
+
+def styled(rules: HouseRules, text: str) -> str:
+    """A text's words in the rules' letter case and with their separator. No letter or digit is lost or moved, and what is styled
+    once does not change when it is styled again."""
+    if rules.case in ("pascal", "camel"):
+        return _capitals(chunks_of(text), rules.case == "camel")
+    words = list(words_of(text) if rules.case in ("lower", "upper") else chunks_of(text))
+    if rules.case == "lower":
+        words = [word.lower() for word in words]
+    elif rules.case == "upper":
+        words = [word.upper() for word in words]
+    return _joined(words, rules.separator)
+
+
+def _capitals(chunks: tuple[str, ...], camel: bool) -> str:
+    """Words joined by their capitals. Capitals inside a word stay; a word of capitals among others gets small letters."""
+    several = len(chunks) > 1
+    words = [chunk[:1].upper() + (chunk[1:].lower() if several and chunk.isupper() else chunk[1:]) for chunk in chunks]
+    if camel and words and chunks[0][:1].islower():
+        # It begins as it should already.
+        words[0] = chunks[0]
+    elif camel and words:
+        run = len(words[0]) - len(words[0].lstrip("".join(letter for letter in words[0] if letter.isupper())))
+        # Of capitals in a row the last begins the next word: "HDWall" is "hdWall".
+        run = run - 1 if 1 < run < len(words[0]) and words[0][run].islower() else run
+        words[0] = words[0][:run].lower() + words[0][run:]
+    return _joined(words, "")
+
+
+def _joined(words: list[str], separator: str) -> str:
+    """Words with a separator between; two numbers never run into one."""
+    text = ""
+    for word in words:
+        meets = separator or ("_" if text[-1:].isdigit() and word[:1].isdigit() else "")
+        text += (meets if text else "") + word
+    return text
+
+
+def tidy(rules: HouseRules, text: str) -> str:
+    """Without doubled separators, which an empty token leaves, and without one at either end."""
+    for sign in {rules.separator, "_", "-", "."} - {""}:
+        text = re.sub(re.escape(sign) + "{2,}", sign, text).strip(sign)
+    return text.strip()
+
+
+def _size_name(size: int) -> str:
+    if size <= 0:
+        return ""
+    return f"{size // 1024}k" if size % 1024 == 0 else str(size)
+
+
+def size_word(key: str) -> int | None:
+    """The texels that a word of a name stands for ("2k" is 2048), or None."""
+    if re.fullmatch(r"[1248]k|16k", key):
+        return int(key[:-1]) * 1024
+    return int(key) if key in ("256", "512", "1024", "2048", "4096", "8192") else None

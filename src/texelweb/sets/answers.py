@@ -1,0 +1,255 @@
+"""Answers to open questions: given to all members or to some, kept as habits of the house, undone as one act."""
+
+from __future__ import annotations
+
+import uuid
+from collections import defaultdict
+from collections.abc import Callable, Collection
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db import transaction
+
+from texelcore.naming.habits import Habit
+from texelcore.naming.tokens import stem_of
+from texelcore.pixels.errors import TexelError
+from texelcore.sorting.decide import rows_alone
+from texelcore.sorting.questions import Action, Answer, Question, actions_by_set, with_action
+from texelcore.surface.ledger import FileFacts, Ledger
+from texelweb.projects.models import Project
+from texelweb.sets import ledgers
+from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
+from texelweb.sets.questions import CLASS_KINDS, Touched, refresh, save_rules, shown
+from texelweb.sets.sorting import sort_by_habit
+
+BATCH = 500
+
+
+@dataclass(frozen=True)
+class Given:
+    """An answer as it was given: to which question, which answer (None is the prepared one), to which of its members by their
+    keys or folders (None is all), and whether it becomes a habit of the house."""
+
+    question: str
+    answer: str | None = None
+    members: Collection[str] | None = None
+    places: Collection[str] | None = None
+    teach: bool = False
+
+
+@dataclass
+class _Deed:
+    """What an act has done so far, so that it can be undone."""
+
+    sets: list[tuple[int, int, int]] = field(default_factory=list)
+    made: list[int] = field(default_factory=list)
+    files: list[tuple[int, int | None, bool, str, Any]] = field(default_factory=list)
+    taught: list[Habit] = field(default_factory=list)
+
+    def remember(self, files: Collection[SourceFile]) -> None:
+        """Note how files stood before."""
+        self.files += [(file.pk, file.set_id, file.set_aside, file.why_open, file.open_json) for file in files]
+
+    def as_json(self) -> dict[str, Any]:
+        """As it is kept."""
+        taught = [habit.model_dump(mode="json") for habit in self.taught]
+        return {"sets": self.sets, "made": self.made, "files": self.files, "taught": taught}
+
+
+def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
+    """Answer questions as one act that is undone as one.
+
+    Raises TexelError for a question that is not open any more, or an answer that it does not have or that does not fit any more.
+    """
+    act = uuid.uuid4()
+    # What an answer says of one kind of class leaves the other as it was; what fits neither may open anything.
+    asked = set(
+        OpenQuestion.objects.filter(project=project, group__in=[entry.question for entry in given]).values_list("kind", flat=True)
+    )
+    touched = Touched(across=False, classes=tuple(kind for kind in CLASS_KINDS if kind in asked or not asked & set(CLASS_KINDS)))
+    with transaction.atomic():
+        Project.objects.select_for_update().get(pk=project.pk)
+        for entry in given:
+            _settle_one(project, entry, user, act, touched)
+        refresh(project, touched)
+    return act
+
+
+def _settle_one(project: Project, given: Given, user: Any, act: uuid.UUID, touched: Touched) -> None:
+    found = shown(project, given.question)
+    if not found:
+        raise TexelError("The question", "is not open any more.", "Reload the page.")
+    question = found[0]
+    answer = _answer(question, given.answer or question.prepared)
+    chosen = _chosen(question, given)
+    steps = answer.steps(question, chosen)
+    deed = _Deed()
+    if given.teach and answer.habit and chosen is None:
+        teach_habits(project, [answer.habit], user)
+        deed.taught.append(answer.habit)
+    _carry_out(project, steps, answer, f"{question.text} {answer.label}", user, deed)
+    touched.sets |= {entry[0] for entry in deed.sets} | set(deed.made)
+    touched.moved |= {int(file) for file in question.files} | {int(file) for entry in question.members for file in entry.files}
+    touched.across = touched.across or question.kind in ("same name", "double", "shared")
+    keys = chosen if chosen is not None else [member.key for member in question.members] or [question.key]
+    Settled.objects.create(
+        project=project,
+        key=question.key,
+        text=question.text[:400],
+        answer=answer.label[:200],
+        members_json=sorted(keys),
+        act=act,
+        undo_json=deed.as_json(),
+        by=user,
+    )
+    OpenQuestion.objects.filter(project=project, group=given.question, key__in=keys).delete()
+
+
+def _chosen(question: Question, given: Given) -> set[str] | None:
+    """The keys of the members that an answer is for; None for all."""
+    if given.members is None and given.places is None:
+        return None
+    known = {member.key for member in question.members}
+    chosen = set(given.members or ()) | {member.key for member in question.members if member.place in (given.places or ())}
+    if not chosen or not chosen <= known:
+        raise TexelError(question.text, "has no such members.", "Reload the page: it may have changed.")
+    return None if chosen == known else chosen
+
+
+def _carry_out(project: Project, steps: tuple[Action, ...], answer: Answer, what: str, user: Any, deed: _Deed) -> None:
+    by_kind: dict[str, list[Action]] = defaultdict(list)
+    for step in steps:
+        by_kind[step.kind if step.kind in ("sort", "found", "set aside") else "edit"].append(step)
+    named = {int(step.file) for step in steps if step.file} | {int(step.row.file) for step in steps if step.row}
+    files = {str(file.pk): file for file in SourceFile.objects.filter(project=project, pk__in=named)}
+    deed.remember(files.values())  # type: ignore[arg-type]
+    edits = [*by_kind["edit"], *(step for step in (*by_kind["found"], *by_kind["set aside"]) if step.set)]
+    deed.sets += _edit(project, edits, {key: file.facts for key, file in files.items()}, what, user)
+    _claim(project, by_kind["edit"])
+    if by_kind["sort"] and answer.habit:
+        done = sort_by_habit(project, [files[step.file] for step in by_kind["sort"] if step.file in files], answer.habit, user)
+        deed.sets += done.grown
+        deed.made += [entry.pk for entry in done.made]
+    deed.made += _found(project, [files[step.file] for step in by_kind["found"] if step.file in files], user)
+    for step in by_kind["set aside"]:
+        if step.file in files:
+            file = files[step.file]
+            file.set_id, file.set_aside, file.why_open, file.open_json = None, True, step.why, None
+    aside = [files[step.file] for step in by_kind["set aside"] if step.file in files]
+    SourceFile.objects.bulk_update(aside, ["set", "set_aside", "why_open", "open_json"], batch_size=BATCH)
+
+
+def _edit(project: Project, steps: list[Action], files: dict[str, FileFacts], what: str, user: Any) -> list[tuple[int, int, int]]:
+    """Change sets' ledgers. One whose name changes takes a code after it, which is done one by one."""
+    edits: dict[int, Callable[[Ledger], Ledger]] = {}
+    done: list[tuple[int, int, int]] = []
+    for key, actions in actions_by_set(tuple(steps)).items():
+        if key is None:
+            continue
+        edit = _all_of(actions, files)
+        if any(action.kind == "rename" for action in actions):
+            current = TextureSet.objects.get(pk=int(key), project=project)
+            after = _checked(current.name, lambda edit=edit, current=current: ledgers.change(current, edit, what, user))
+            done.append((current.pk, current.revision, after.revision))
+        else:
+            edits[int(key)] = edit
+    return [*done, *_checked("The set", lambda: ledgers.change_many(project, edits, what, user))]
+
+
+def _all_of(actions: list[Action], files: dict[str, FileFacts]) -> Callable[[Ledger], Ledger]:
+    def edit(ledger: Ledger) -> Ledger:
+        for action in actions:
+            # A file that becomes a set of its own, or is set aside, leaves this one.
+            step = action.model_copy(update={"kind": "set aside"}) if action.kind == "found" else action
+            ledger = with_action(ledger, step, files)
+        return ledger
+
+    return edit
+
+
+def _checked(name: str, work: Callable[[], Any]) -> Any:
+    try:
+        return work()
+    except ValueError as error:
+        raise TexelError(name, str(error), "Reload the page: a file may have changed.") from error
+
+
+def _claim(project: Project, steps: list[Action]) -> None:
+    """Files that steps put into a set belong to it from now on."""
+    homes: dict[str, set[int]] = defaultdict(set)
+    for step in steps:
+        if step.set and step.kind in ("assign", "leave out"):
+            homes[step.set] |= {int(file) for file in (step.file, step.row.file if step.row else None) if file}
+    for key, files in homes.items():
+        loose = SourceFile.objects.filter(project=project, pk__in=files, set__isnull=True)
+        loose.update(set=int(key), set_aside=False, why_open="", open_json=None)
+
+
+def _found(project: Project, files: list[SourceFile], user: Any) -> list[int]:
+    """Make each file a set of its own, called after the file."""
+    made = [Ledger(name=stem_of(file.path), rows=rows_alone(file.facts)) for file in files]
+    sets = ledgers.create_sets(project, made, user, "A set of its own, by hand")
+    for file, texture_set in zip(files, sets, strict=True):
+        file.set_id, file.set_aside, file.why_open, file.open_json = texture_set.pk, False, "", None
+    SourceFile.objects.bulk_update(files, ["set", "set_aside", "why_open", "open_json"], batch_size=BATCH)
+    return [entry.pk for entry in sets]
+
+
+def undo(project: Project, act: uuid.UUID, user: Any) -> None:
+    """Take back an act: ledgers, files and taught habits go back to where they were, and the questions are open again.
+
+    Raises TexelError when there is no such act, or when a set has been changed since.
+    """
+    with transaction.atomic():
+        Project.objects.select_for_update().get(pk=project.pk)
+        settled = list(Settled.objects.filter(project=project, act=act).order_by("-pk"))
+        if not settled:
+            raise TexelError("The answer", "is not here any more.", "Reload the page.")
+        touched = Touched()
+        for row in settled:
+            _undo_one(project, row.undo_json, touched)
+        forget = [Habit.model_validate(body) for row in settled for body in row.undo_json.get("taught", [])]
+        if forget:
+            rules = project.rules
+            left = tuple(habit for habit in rules.habits if habit not in forget)
+            save_rules(project, rules.model_copy(update={"habits": left}), "Habits forgotten with an answer", user)
+        Settled.objects.filter(project=project, act=act).delete()
+        refresh(project, touched)
+
+
+def _undo_one(project: Project, done: dict[str, Any], touched: Touched) -> None:
+    changed = {set_id: (before, after) for set_id, before, after in done["sets"]}
+    found = {entry.pk: entry for entry in TextureSet.objects.select_for_update().filter(project=project, pk__in=changed)}
+    made = list(TextureSet.objects.filter(project=project, pk__in=done.get("made", ())))
+    later = [entry for entry in made if entry.revision > 1 or entry.variants.exists() or entry.builds.exists()]
+    later += [entry for key, entry in found.items() if entry.revision != changed[key][1]]
+    if later or len(found) < len(changed):
+        name = later[0].name if later else "A set"
+        raise TexelError(name, "has been changed since.", "Undo that first, on the set's page.")
+    TextureSet.objects.filter(pk__in=[entry.pk for entry in made]).delete()
+    ledgers.step_back([entry for key, entry in found.items() if changed[key][0] != changed[key][1]])
+    touched.sets |= set(found)
+    files = {file.pk: file for file in SourceFile.objects.filter(project=project, pk__in=[entry[0] for entry in done["files"]])}
+    homes = {entry[1] for entry in done["files"] if entry[1]}
+    alive = set(TextureSet.objects.filter(project=project, pk__in=homes).values_list("pk", flat=True))
+    for key, set_id, aside, why, opened in done["files"]:
+        if file := files.get(key):
+            file.set_id = set_id if set_id in alive else None
+            file.set_aside, file.why_open, file.open_json = aside, why, opened
+    SourceFile.objects.bulk_update(files.values(), ["set", "set_aside", "why_open", "open_json"], batch_size=BATCH)
+
+
+def teach_habits(project: Project, habits: list[Habit], user: Any) -> None:
+    """Add habits to the house rules as a new version; an older habit about the same words gives way."""
+    rules = project.rules
+    words = {habit.words for habit in habits}
+    kept = tuple(habit for habit in rules.habits if habit.words not in words)
+    said = ", ".join(f"“{habit.words}”" for habit in habits)
+    save_rules(project, rules.model_copy(update={"habits": (*kept, *habits)}), f"Taught: {said}", user)
+
+
+def _answer(question: Question, key: str) -> Answer:
+    try:
+        return question.answer(key)
+    except KeyError:
+        raise TexelError(question.text, "has no such answer.", "Reload the page: it may have changed.") from None
