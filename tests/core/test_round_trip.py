@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import unicodedata
+
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
@@ -45,7 +47,7 @@ SUBJECTS = {
 
 
 def letters(text: str) -> str:
-    return "".join(sign for sign in text.casefold() if sign.isalnum())
+    return "".join(sign for sign in text.casefold() if sign.isalnum() or unicodedata.category(sign).startswith("M"))
 
 
 @given(rules=house_rules, names=stems)
@@ -90,7 +92,10 @@ def test_a_rename_keeps_all_of_a_stem(rules: HouseRules, stem: str, endings: tup
             assert styled(rules, stem) in name
 
 
-@given(st.text(max_size=60), st.sampled_from(["lower", "upper", "pascal", "camel", "kept"]), st.sampled_from(["_", "-", ".", ""]))
+texts = st.text(max_size=60) | st.text("aAbBzZ019_- µªßǅ", max_size=12)
+
+
+@given(texts, st.sampled_from(["lower", "upper", "pascal", "camel", "kept"]), st.sampled_from(["_", "-", ".", ""]))
 def test_styling_keeps_every_letter_and_changes_nothing_twice(text: str, case: str, separator: str) -> None:
     rules = HouseRules.model_validate({"case": case, "separator": separator, "any_script": True})
     once = styled(rules, text)

@@ -78,7 +78,20 @@ STYLES = (
     Style("a property's folders", lambda stem: {"base_colour": f"albedo/{stem}.png", "normal": f"normals/{stem}.png"}),
 )
 
-WORDS = ("wall", "keel", "Wheel", "brick", "PLINTH", "lamp_post", "sluiceGate", "оконо", "städtchen", "7th_pier", "v8engine")
+WORDS = (
+    "wall",
+    "keel",
+    "Wheel",
+    "brick",
+    "PLINTH",
+    "lamp_post",
+    "sluiceGate",
+    "оконо",
+    "städtchen",
+    "दीवार",
+    "7th_pier",
+    "v8tap",
+)
 TAILS = ("", "01", "01a", "3", "_02", "_b", "2b", "XL", "_1c", "-old")
 stems = st.lists(
     st.builds(lambda word, tail: word + tail, st.sampled_from(WORDS), st.sampled_from(TAILS)),

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from typing import Literal
 
 from texelcore.naming.rules import HouseRules
+from texelcore.naming.tokens import chunks_of
 from texelcore.naming.written import Subject, folder_for, name_for, property_words, styled
 from texelcore.surface.ledger import FileFacts, Ledger, Row
 
 BreakRule = Literal["case", "separators", "prefix", "property word", "template", "characters", "length", "reserved", "folder"]
-_SIGNS = re.compile(r"[^0-9a-z\w]|_", re.UNICODE)
 
 
 @dataclass(frozen=True)
@@ -93,17 +92,21 @@ def _general(rules: HouseRules, stem: str) -> list[Break]:
     return breaks
 
 
+def _letters(text: str) -> str:
+    return "".join(chunks_of(text.casefold()))
+
+
 def _why_other(rules: HouseRules, stem: str, expected: str, subject: Subject) -> Break:
     """The plainest reason why a name is not the expected one."""
     if stem.casefold() == expected.casefold():
         return Break("case", f"Letter case: the rules write “{expected}”.")
-    plain, wanted = (_SIGNS.sub("", text.casefold()) for text in (stem, expected))
+    plain, wanted = (_letters(text) for text in (stem, expected))
     if plain == wanted:
         return Break("separators", f"Separators: the rules write “{expected}”.")
     prefix = rules.prefixes.get(subject.kind, "") if "{prefix}" in rules.name else ""
-    if prefix and wanted == _SIGNS.sub("", prefix.casefold()) + plain:
+    if prefix and wanted == _letters(prefix) + plain:
         return Break("prefix", f"The prefix “{prefix}” is missing: the rules write “{expected}”.")
-    own = _SIGNS.sub("", styled(rules, subject.set_name).casefold())
+    own = _letters(styled(rules, subject.set_name))
     if own and own in plain:
         words = property_words(rules, subject)
         return Break("property word", f"The rules call this “{words}” and write “{expected}”.")

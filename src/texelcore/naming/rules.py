@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from texelcore.naming.habits import Habit
 from texelcore.naming.templates import RESERVED
+from texelcore.naming.tokens import is_sign_of_a_word
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.checks import CheckChoice, problem_of
 
@@ -155,7 +156,7 @@ class HouseRules(BaseModel):
     def allows(self, sign: str) -> bool:
         """Whether a character may stand in a name."""
         plain = sign.isascii() and sign.isalnum()
-        return plain or sign in self.extra or (self.any_script and sign.isalnum())
+        return plain or sign in self.extra or (self.any_script and is_sign_of_a_word(sign))
 
     def to_json(self) -> str:
         """The document as it is exported."""

@@ -9,10 +9,14 @@ from typing import Literal
 
 # How a token meets what stands before it: first of all, behind a separator, by a capital, or with nothing between.
 Joint = Literal["first", "separated", "capital", "glued"]
+# Combining marks belong to the letter that they follow: many scripts write their vowels so. Python's \w leaves them out.
+_PLACES = (*range(0x300, 0x20000), *range(0xE0100, 0xE01F0))
+_MARKS = "".join(sign for sign in map(chr, _PLACES) if unicodedata.category(sign).startswith("M"))
 # A revision, capitals, a capitalised word, a lower-case word, a number with an optional k (2k), or letters of any script.
 # "v003" is one token only where it stands alone: the v of "lev3" belongs to its word.
 _TOKEN = re.compile(
-    r"(?<![a-zA-Z])[vV]\d+(?![a-zA-Z])|\d+[kK]?(?![a-z])|[A-Z]+(?=[A-Z][a-z])|[A-Z]?[a-z]+|[A-Z]+|\d+|[^\W\d_a-zA-Z]+"
+    r"(?<![a-zA-Z])[vV]\d+(?![a-zA-Z])|\d+[kK]?(?![a-z])|[A-Z]+(?=[A-Z][a-z])|[A-Z]?[a-z]+|[A-Z]+|\d+"
+    rf"|(?:[^\W\d_a-zA-Z]|[{_MARKS}])+"
 )
 _SIZE = re.compile(r"^(?:[1248]|16)k$")
 _FORMAT = re.compile(r"^(?:png|jpe?g|exr|tga|tiff?|webp)$")
@@ -22,7 +26,7 @@ SMALL_SIZES = frozenset({"32", "64", "128"})
 _COUNTER, _REVISION = re.compile(r"^\d{1,4}$"), re.compile(r"^v\d{1,6}$")
 # Tiles of a large UV layout are numbered 1001 + u + 10 v (common practice).
 _TILE = re.compile(r"^1[0-9]\d\d$")
-_CHUNK = re.compile(r"[^\W_]+", re.UNICODE)
+_CHUNK = re.compile(rf"(?:[^\W_]|[{_MARKS}])+")
 
 
 @dataclass(frozen=True)
@@ -106,15 +110,25 @@ def _by_capitals(chunk: str) -> list[str]:
     words, start = [], 0
     for place in range(1, len(chunk)):
         here, before, after = chunk[place], chunk[place - 1], chunk[place + 1 : place + 2]
-        if here.isupper() and (_is_small(before) or (before.isupper() and after.islower())):
+        if is_capital(here) and (is_small(before) or (is_capital(before) and is_small(after))):
             words.append(chunk[start:place])
             start = place
     return [*words, chunk[start:]]
 
 
-def _is_small(letter: str) -> bool:
-    """Small, of a script with capitals: an ordinal sign counts as small in Unicode, but has no capital to begin a word after."""
+def is_sign_of_a_word(sign: str) -> bool:
+    """A letter or digit of any script, or a mark that belongs to a letter."""
+    return sign.isalnum() or sign in _MARKS
+
+
+def is_small(letter: str) -> bool:
+    """A small letter that has a capital: an ordinal sign counts as small in Unicode, but no capital can follow from it."""
     return letter.islower() and letter.upper() != letter
+
+
+def is_capital(letter: str) -> bool:
+    """A capital that has a small letter: mathematical capitals have none."""
+    return letter.isupper() and letter.lower() != letter
 
 
 def key_of_stem(stem: str) -> str:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import dataclass
 
 from texelcore.naming.rules import FileKind, HouseRules
-from texelcore.naming.tokens import chunks_of, words_of
+from texelcore.naming.tokens import chunks_of, is_capital, is_sign_of_a_word, is_small, words_of
 from texelcore.surface.properties import NormalY
 
 
@@ -60,7 +61,7 @@ def folder_for(rules: HouseRules, subject: Subject) -> str | None:
 
 def clean_name(rules: HouseRules, stem: str) -> str:
     """A name for a file that nothing is known about: its own words in the house's style."""
-    kept = "".join(sign if rules.allows(sign) or sign.isalnum() else " " for sign in stem)
+    kept = "".join(sign if rules.allows(sign) or is_sign_of_a_word(sign) else " " for sign in stem)
     words = styled(rules, " ".join(chunks_of(kept)))
     allowed = "".join(sign for sign in words if rules.allows(sign))[: rules.longest]
     return tidy(rules, allowed) or "unnamed"
@@ -93,15 +94,17 @@ def styled(rules: HouseRules, text: str) -> str:
 
 def _capitals(chunks: tuple[str, ...], camel: bool) -> str:
     """Words joined by their capitals. Capitals inside a word stay; a word of capitals among others gets small letters."""
-    several = len(chunks) > 1
-    words = [chunk[:1].upper() + (chunk[1:].lower() if several and chunk.isupper() else chunk[1:]) for chunk in chunks]
-    if camel and words and chunks[0][:1].islower():
+    # The separator that keeps two numbers apart stays in the result, and so does not make words of what it joins.
+    several = any(not _numbers_meet(before, after) for before, after in itertools.pairwise(chunks))
+    words = [chunk[:1].upper() + chunk[1:] for chunk in chunks]
+    words = [word[:1] + word[1:].lower() if several and word.isupper() else word for word in words]
+    if camel and words and is_small(chunks[0][:1]):
         # It begins as it should already.
         words[0] = chunks[0]
     elif camel and words:
-        run = len(words[0]) - len(words[0].lstrip("".join(letter for letter in words[0] if letter.isupper())))
+        run = len(list(itertools.takewhile(is_capital, words[0])))
         # Of capitals in a row the last begins the next word: "HDWall" is "hdWall".
-        run = run - 1 if 1 < run < len(words[0]) and words[0][run].islower() else run
+        run = run - 1 if 1 < run < len(words[0]) and is_small(words[0][run]) else run
         words[0] = words[0][:run].lower() + words[0][run:]
     return _joined(words, "")
 
@@ -110,9 +113,13 @@ def _joined(words: list[str], separator: str) -> str:
     """Words with a separator between; two numbers never run into one."""
     text = ""
     for word in words:
-        meets = separator or ("_" if text[-1:].isdigit() and word[:1].isdigit() else "")
+        meets = separator or ("_" if _numbers_meet(text, word) else "")
         text += (meets if text else "") + word
     return text
+
+
+def _numbers_meet(before: str, after: str) -> bool:
+    return before[-1:].isdigit() and after[:1].isdigit()
 
 
 def tidy(rules: HouseRules, text: str) -> str:

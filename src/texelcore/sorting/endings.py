@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 
 from texelcore.naming.house import Reader
 from texelcore.naming.lexicon import Meaning
-from texelcore.naming.tokens import key_of_stem, tokenise
+from texelcore.naming.tokens import is_sign_of_a_word, key_of_stem, tokenise
 from texelcore.sorting.cuts import Cut, Piece, contradicts, meaning_of_folder
 from texelcore.sorting.judging import BASE, FEW_STEMS, MOST, NORMAL, EndingClass, Ground, Judge, Place
 from texelcore.surface.ledger import FileFacts
@@ -206,7 +206,7 @@ class _Surveyor:
     def _longest_head(self, piece: Piece, heads: set[str]) -> Cut | None:
         for place in range(len(piece.name) - 1, 1, -1):
             stem = piece.name[:place]
-            if not stem[-1].isalnum() or not piece.name[place].isalpha():
+            if not is_sign_of_a_word(stem[-1]) or not piece.name[place].isalpha():
                 continue
             if (cut := Cut(stem, "", "", "glued")).stem_key in heads and cut.stem_key != piece.key:
                 return piece.glued_to(stem)
