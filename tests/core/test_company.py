@@ -108,11 +108,14 @@ def test_holes_are_no_directions() -> None:
     holes = np.indices(whole.shape[:2]).sum(0) // 40 % 3 == 0
     black = np.where(holes[..., None], 0, whole).astype(np.uint8)
     clear = np.dstack([np.where(holes[..., None], 128, whole), np.where(holes, 0, 255)]).astype(np.uint8)
-    for pixels in (whole, black, clear):
+    # An atlas that was made smaller: its islands fade into the black around them.
+    faded = sum(np.roll(~holes, (down, along), (0, 1)).astype(np.float32) for down in range(-3, 4) for along in range(-3, 4)) / 49
+    fringed = np.where(faded[..., None] < 1, whole * faded[..., None] ** 2, whole).astype(np.uint8)
+    for pixels in (whole, black, clear, fringed):
         evidence = seen(pixels)
         assert evidence.picture == "vector field"
         assert evidence.direction and evidence.direction.answer == "-Y"
-        assert evidence.field and evidence.field.length_error < 0.02 and evidence.field.lean < 3
+        assert evidence.field and evidence.field.length_error < (0.04 if pixels is fringed else 0.02) and evidence.field.lean < 3
 
 
 def test_a_constant_normal_map_is_a_normal_map() -> None:

@@ -173,7 +173,7 @@ def test_faults_of_pictures_are_findings(tmp_path: Path) -> None:
     assert rules["height-in-steps"] == "oak_disp.png"
     assert rules["upscaled"] == "oak_rough.png"
     squeezed = arrival(tmp_path, disp=stored(SMOOTH).astype(np.uint16) * 257)
-    assert found(squeezed)["height-in-steps"] == "oak_disp.png"
+    assert found(squeezed)["height-squeezed"] == "oak_disp.png"
 
 
 def test_painted_occlusion_and_declared_data_are_findings(tmp_path: Path) -> None:

@@ -15,6 +15,7 @@ from django.core.files.storage import default_storage
 from tests.web.conftest import Caller, run_queued, zip_of
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
 from texelweb.sets.models import Arrival, ArrivalItem, SourceFile, TextureSet
 
 Body = Callable[..., bytes]
@@ -42,6 +43,16 @@ def test_a_folder_becomes_a_set_and_what_says_nothing_stays_open(artist: Caller,
     assert left["name"] == "scan.png" and "lies beside oak" in left["why_open"]
     # Nothing waits in storage once it has been sorted.
     assert default_storage.listdir("staged")[1] == []
+
+
+def test_every_phase_of_a_sort_is_told_and_progress_goes_forward(
+    artist: Caller, body: Body, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    told: list[tuple[float, str]] = []
+    monkeypatch.setattr(Reporter, "phase", lambda self, share, doing: told.append((share, doing)))
+    artist.send("weir", {"oak/oak_albedo.png": body(), "oak/oak_normal.png": body(seed=2)})
+    assert [doing for _, doing in told][-4:] == ["taking in 2 files", "sorting into sets", "writing sets", "asking what is open"]
+    assert [share for share, _ in told] == sorted(share for share, _ in told)
 
 
 def huge_png(body: Body) -> bytes:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import closing
 from typing import Any
 
 import pytest
-from django.db import transaction
+from django.db import connection, transaction
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from tests.web.conftest import Caller, run_queued
@@ -101,6 +102,34 @@ def test_reports_between_looks_do_not_reach_the_database(job: Job, django_assert
     with django_assert_num_queries(0):
         for _ in range(1000):
             reporter.progress(0.2, "b")
+
+
+@pytest.mark.django_db(transaction=True)
+def test_work_in_a_transaction_is_seen_and_can_be_stopped_and_then_leaves_nothing(
+    project: Project, users: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job = control.enqueue(project, Job.Kind.BUILD, "A build", "1", users["artist"])
+    seen: list[tuple[float, str]] = []
+
+    def elsewhere(command: str) -> list[Any]:
+        beside = connection.copy()
+        with closing(beside), beside.cursor() as cursor:
+            cursor.execute(command, [job.pk])
+            return cursor.fetchall()
+
+    def work(job: Job, reporter: Reporter) -> None:
+        with transaction.atomic():
+            Project.objects.filter(pk=project.pk).update(title="Half")
+            reporter.phase(0.5, "half")
+            seen.extend(elsewhere("SELECT progress, doing FROM jobs_job WHERE id = %s"))
+            elsewhere("UPDATE jobs_job SET cancel_asked = true WHERE id = %s RETURNING id")
+            reporter.phase(0.6, "never")
+
+    works(monkeypatch, work)
+    run_job(job_id=str(job.pk))
+    job.refresh_from_db()
+    assert seen == [(0.5, "half")] and job.state == "cancelled"
+    assert Project.objects.get(pk=project.pk).title == project.title
 
 
 def test_the_list_shows_open_and_recent_jobs(job: Job, artist: Caller, guest: Caller) -> None:

@@ -139,7 +139,7 @@ def height_keeps_its_depth(used: Used) -> Iterator[Finding]:
         yield used.finding("height-in-steps", "warning", message, "Export it with 16 bits or as OpenEXR.", "relief")
     elif used.channel.levels <= EIGHT_BITS:
         message = f"Its 16 bits hold only {used.channel.levels} different heights: it was squeezed through 8 bits before."
-        yield used.finding("height-in-steps", "warning", message, "Export it again from its source, with 16 bits.", "relief")
+        yield used.finding("height-squeezed", "warning", message, "Export it again from its source, with 16 bits.", "relief")
 
 
 def normals_are_directions(used: Used) -> Iterator[Finding]:

@@ -20,6 +20,8 @@ WHITE = 0.8
 SMOOTH = 0.045
 # Lossy files do not keep black quite black.
 BLACK = 0.04
+# Half is a direction along the surface; a compressed one may lie a little below.
+FRINGE = 0.48
 
 
 def sample(data: Pixels) -> Floats:
@@ -88,6 +90,9 @@ def holes(data: Pixels) -> NDArray[np.bool_]:
         # A channel of zeros throughout is a mistake of export, not a picture of nothing.
         if not clear.all():
             black |= clear
+    if count == 3 and black.any():
+        # The fringe of a hole fades into it, to less blue than any tangent-space normal has: none points under its surface.
+        black |= data[..., 2] < FRINGE * top
     return np.asarray(black, bool)
 
 

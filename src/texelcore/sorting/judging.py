@@ -9,7 +9,7 @@ from typing import Literal
 
 from texelcore.naming.habits import Habit
 from texelcore.naming.lexicon import OLDER, Meaning, is_short
-from texelcore.sorting.cuts import Cut, Look, Piece, contradicts
+from texelcore.sorting.cuts import Cut, Look, Piece, contradicts, meaning_of_folder
 from texelcore.surface.ledger import FileFacts
 
 Place = tuple[str, str]
@@ -96,7 +96,7 @@ class Judge:
         members = [piece for piece in members if not self._is_stem(piece)]
         if not members or (ending in self.ground.taught and not is_short(ending)):
             return self._by_habit(ending, members)
-        if ending in _PARTS or ending.startswith("lod"):
+        if ending in _PARTS or ending.startswith("lod") or _told_by_folders(members):
             return None
         looks = Counter(piece.look for piece in members)
         if directions := self._directions(ending, members, looks):
@@ -300,6 +300,13 @@ def shines(facts: FileFacts) -> bool:
 
 def _mean(values: Sequence[float]) -> float:
     return sum(values) / len(values)
+
+
+def _told_by_folders(pieces: list[Piece]) -> bool:
+    """Whether pictures lie in folders of several properties, and look as these say: what else they share belongs to the stem."""
+    said = [(piece, meaning_of_folder(piece.facts.path)) for piece in pieces]
+    fits = all(folder and not contradicts(piece.facts, folder.meanings) for piece, folder in said)
+    return fits and len({folder.meanings for _, folder in said if folder}) > 1
 
 
 def _broadly(piece: Piece) -> str:

@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from importlib import import_module
 
-from django.db import close_old_connections, connection
+from django.db import DatabaseError, close_old_connections, connection
 from django.db.models import F
 from django.utils import timezone
 from procrastinate.contrib.django import app
@@ -17,6 +17,7 @@ from texelweb.jobs.models import Job
 
 log = logging.getLogger(__name__)
 SECONDS_BETWEEN_REPORTS = 0.2
+_TELL = "UPDATE jobs_job SET progress = %s, doing = %s WHERE id = %s RETURNING cancel_asked"
 
 # The work of each kind: a module's function that takes the job and a Reporter. Named, so that jobs import no other app.
 WORK = {
@@ -30,23 +31,51 @@ WORK = {
 
 
 class Reporter:
-    """What work tells while it runs. It looks at the job at most five times a second."""
+    """What work tells while it runs. It looks at the job at most five times a second, and whenever a phase begins.
+
+    Inside a transaction of the work nobody would see what it tells before the end, so it tells over a connection of its own.
+    """
 
     def __init__(self, job: Job) -> None:
         self._id = job.id
         self._looked = 0.0
         self._stop = False
+        self._began_inside = connection.in_atomic_block
 
     def progress(self, share: float, doing: str) -> None:
         """Say how far the work is (0–1) and what it is doing. Raises Cancelled when somebody asked to stop."""
-        now = time.monotonic()
-        if now - self._looked >= SECONDS_BETWEEN_REPORTS:
-            self._looked = now
-            mine = Job.objects.filter(id=self._id)
-            mine.update(progress=share, doing=doing[:300])
-            self._stop = mine.values_list("cancel_asked", flat=True).get()
+        if time.monotonic() - self._looked >= SECONDS_BETWEEN_REPORTS:
+            self.phase(share, doing)
+        elif self._stop:
+            raise Cancelled
+
+    def phase(self, share: float, doing: str) -> None:
+        """The same, said at once: a new phase has begun."""
+        self._looked = time.monotonic()
+        inside = connection.in_atomic_block and not self._began_inside
+        self._stop = self._tell_beside(share, doing) if inside else self._tell(share, doing)
         if self._stop:
             raise Cancelled
+
+    def _tell(self, share: float, doing: str) -> bool:
+        mine = Job.objects.filter(id=self._id)
+        mine.update(progress=share, doing=doing[:300])
+        return mine.values_list("cancel_asked", flat=True).get()
+
+    def _tell_beside(self, share: float, doing: str) -> bool:
+        beside = connection.copy()
+        try:
+            with beside.cursor() as cursor:
+                # The work's own transaction must never be waited for.
+                cursor.execute("SET lock_timeout = '1s'")
+                cursor.execute(_TELL, [share, doing[:300], self._id])
+                row = cursor.fetchone()
+            return bool(row and row[0])
+        except DatabaseError:
+            log.warning("job %s could not tell how far it is", self._id, exc_info=True)
+            return False
+        finally:
+            beside.close()
 
 
 @app.task(name="run_job", queue="texel")

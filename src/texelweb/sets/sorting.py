@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import asdict, dataclass
 from functools import reduce
-from typing import Any
+from typing import Any, Literal
 
 from texelcore.naming.habits import Habit
 from texelcore.naming.house import Reader
@@ -25,6 +25,12 @@ from texelweb.storage.models import Blob
 
 Outcome = ArrivalItem.Outcome
 BATCH = 500
+Phase = Literal["sort", "write", "ask"]
+Begins = Callable[[Phase], None]
+
+
+def _quiet(phase: Phase) -> None:
+    """Nobody listens."""
 
 
 @dataclass(frozen=True)
@@ -141,17 +147,24 @@ class Sorted:
 
 
 def sort_into_sets(
-    project: Project, new: Collection[SourceFile], user: Any, origin: Any = None, renewed: Collection[int] = ()
+    project: Project,
+    new: Collection[SourceFile],
+    user: Any,
+    origin: Any = None,
+    renewed: Collection[int] = (),
+    begins: Begins = _quiet,
 ) -> Sorted:
     """Sort new files, and the open ones beside them, together with what is in their folders; grow known sets, make new ones, and
     ask what is open.
 
     Files that were set aside by hand take no part. Sets that are made take `origin` (a core Origin as JSON). `renewed` are ids of
-    sets whose files came again.
+    sets whose files came again. `begins` is told when a phase of the work begins.
     """
+    begins("sort")
     homes = {file.home for file in new}
     files = SourceFile.objects.filter(project=project, set_aside=False, home__in=homes)
-    done = _sort(project, list(files), {file.pk for file in new}, user, origin)
+    done = _sort(project, list(files), {file.pk for file in new}, user, origin, begins=begins)
+    begins("ask")
     refresh(project, Touched(done.touched() | set(renewed), {file.pk for file in new}, across=bool(renewed)))
     return done
 
@@ -183,6 +196,7 @@ def _sort(
     origin: Any,
     reader: Reader | None = None,
     only: bool = False,
+    begins: Begins = _quiet,
 ) -> Sorted:
     """Sort a part of a project's files; with `only` nothing but the movable ones is placed, and else what is open too."""
     reader = reader or Reader(project.rules, project.code)
@@ -193,6 +207,7 @@ def _sort(
     silent = any(entry.evidence and entry.evidence.direction and not entry.evidence.direction.answer for entry in facts)
     company = _company(project, {file.home for file in scope}, reader) if silent else Company()
     sorting = sort_files(facts, reader, company=company)
+    begins("write")
     fresh_sets: list[tuple[Ledger, list[SourceFile]]] = []
     edits: dict[int, list[Callable[[Ledger], Ledger]]] = defaultdict(list)
     changed: list[SourceFile] = []
