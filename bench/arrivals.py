@@ -1,5 +1,10 @@
 """A thousand files of one zip, brought into a running application: how long until all are sorted, how long answers of its
-pages take meanwhile, and how that compares with a general library that only decodes the same files, one after the other."""
+pages take meanwhile, and how that compares with a general library that only decodes the same files, one after the other.
+
+    bench/arrivals ADDRESS              a thousand files of our own
+    bench/arrivals ADDRESS FOLDER...    the pictures of folders of your own, at most 10,000: how long each phase takes, and
+                                        then how long one more file and one answer take in a project of that size
+"""
 
 from __future__ import annotations
 
@@ -10,18 +15,24 @@ import time
 import urllib.request
 import uuid
 import zipfile
+from collections import Counter
+from collections.abc import Iterator
 from http.cookiejar import CookieJar
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 from PIL import Image as Pillow
 
+from texelcore.pixels.inspect import PICTURE_SUFFIXES
 from texeldemo.export import levels, normal_levels, pack
 from texeldemo.tidewheel import barnacle_stone
 
 SETS, EDGE = 250, 256
 PAUSE = 0.25
 PROJECT = "tidewheel"
+MOST_FILES, ZIP_FILES = 10_000, 4_000
+LOOKING, PHASES = "decoding and measuring", ("taking in", "sorting into sets", "writing sets", "asking what is open")
 
 
 def thousand() -> bytes:
@@ -54,10 +65,14 @@ def decoded(body: bytes) -> float:
 
 def main() -> int:
     """Measure and print."""
-    if len(sys.argv) != 2:
+    if len(sys.argv) < 2:
         print(__doc__, file=sys.stderr)
         return 2
-    measure(Site(sys.argv[1].rstrip("/")))
+    site = Site(sys.argv[1].rstrip("/"))
+    if folders := [Path(name) for name in sys.argv[2:]]:
+        measure_folders(site, folders)
+    else:
+        measure(site)
     return 0
 
 
@@ -108,6 +123,58 @@ def measure(site: Site) -> None:
     print(f"{taken} of {SETS * 4} files taken, {len(body) / 1e6:.0f} MB")
     print(f"uploaded in {sent - begun:.1f} s, sorted in {done - sent:.1f} s: {ratio:.1f} x Pillow's decoding alone")
     print(f"the board answered {len(waits)} times meanwhile: median {np.median(waits):.2f} s, worst {max(waits):.2f} s")
+
+
+def zips_of(folders: list[Path]) -> Iterator[bytes]:
+    """The pictures of folders as zips that the application takes, each of at most 4,000 files."""
+    paths = sorted(path for folder in folders for path in folder.rglob("*") if path.suffix.lower() in PICTURE_SUFFIXES)
+    for first in range(0, min(len(paths), MOST_FILES), ZIP_FILES):
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+            for path in paths[first : min(first + ZIP_FILES, MOST_FILES)]:
+                archive.write(path, path.as_posix())
+        yield out.getvalue()
+
+
+def measure_folders(site: Site, folders: list[Path]) -> None:
+    """Send the pictures, time the phases of the sort, then one more file and one answer."""
+    arrival = site.ask("POST", f"/projects/{PROJECT}/arrivals")["id"]
+    for number, body in enumerate(zips_of(folders)):
+        site.put(f"/arrivals/{arrival}/files", f"part{number}.zip", body)
+    phases = sorted_in(site, arrival)
+    items = Counter(item["outcome"] for item in site.ask("GET", f"/arrivals/{arrival}")["items"])
+    looking = phases.pop(LOOKING)
+    print(f"{items['accepted']:,} files taken; {dict(items)}")
+    print(f"{LOOKING} {looking:.1f} s; " + ", ".join(f"{name} {took:.1f} s" for name, took in phases.items()))
+    print(f"all that comes after decoding and measuring: {sum(phases.values()) / looking:.1%} of it")
+    sets = len(site.ask("GET", f"/projects/{PROJECT}/board")["sets"])
+    file = io.BytesIO()
+    Pillow.fromarray(levels(barnacle_stone(EDGE).colour)).save(file, "PNG")
+    arrival = site.ask("POST", f"/projects/{PROJECT}/arrivals")["id"]
+    site.put(f"/arrivals/{arrival}/files", "one_more_albedo.png", file.getvalue())
+    print(f"one more file into {sets:,} sets: {sum(sorted_in(site, arrival).values()):.1f} s")
+    open_ones = site.ask("GET", f"/projects/{PROJECT}/questions")["open"]
+    for entry in sorted(open_ones, key=lambda entry: entry["total"])[:5]:
+        asked = entry["question"]
+        answer = json.dumps({"answer": asked["prepared"]}).encode()
+        begun = time.perf_counter()
+        site.ask("POST", f"/projects/{PROJECT}/questions/{asked['key']}/answer", answer)
+        print(f"an answer about {entry['total']} ({asked['text']}): {time.perf_counter() - begun:.2f} s")
+    begun = time.perf_counter()
+    site.ask("GET", f"/projects/{PROJECT}/endings")
+    print(f"the table of endings: {time.perf_counter() - begun:.2f} s")
+
+
+def sorted_in(site: Site, arrival: str) -> dict[str, float]:
+    """Have an arrival sorted, and how long each phase of that took, in seconds."""
+    site.ask("POST", f"/arrivals/{arrival}/sort")
+    begun = time.perf_counter()
+    phases: dict[str, float] = {}
+    while jobs := [job for job in site.ask("GET", f"/projects/{PROJECT}/jobs") if job["state"] in ("queued", "running")]:
+        name = next((name for name in PHASES if jobs[0]["doing"].startswith(name)), LOOKING)
+        phases[name] = phases.get(name, 0.0) - begun + (begun := time.perf_counter())
+        time.sleep(0.02)
+    return phases
 
 
 if __name__ == "__main__":

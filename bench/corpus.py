@@ -66,6 +66,19 @@ TRUTH: dict[str, tuple[tuple[str, str, str], ...]] = {
         (r"", r"_ao", "occlusion"),
     ),
     "openarena-081-textures": ((r"", r"_glow", "emissive"), (r"", r"_spec(ular)?", "specular"), (r"", r"_ao", "occlusion")),
+    "ufoai-textures": (
+        (r"", r"_(nm|local)", "normal"),
+        (r"", r"_sm", "specular"),
+        (r"", r"_(gm|pls)", "emissive"),
+    ),
+    "nexuiz-textures": (
+        (r"", r"_(norm|normal|local|nm)", "normal"),
+        (r"", r"_(gloss|spec|s)", "specular"),
+        (r"", r"_(glow|luma)", "emissive"),
+        (r"", r"_(shirt|pants)", "mask"),
+        (r"", r"_(bump|h|height)", "height"),
+        (r"", r"_(diffuse|d|color)", "base_colour"),
+    ),
     "@pmndrs/assets": ((r"normals$", r"", "normal"),),
 }
 SAME = {"gloss": "roughness"}

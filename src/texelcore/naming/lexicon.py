@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal, cast
 
 from texelcore.naming.habits import Habit, habit_for
@@ -145,6 +146,7 @@ class Peeled:
         return " ".join(token.key for token in self.tokens[place:])
 
 
+@lru_cache(1 << 14)
 def peel(path: str, edge: int = 0) -> Peeled:
     """A file name without what stands behind its ending. `edge` is the picture's longer edge: a small number is a size where it
     is that. A name of nothing else is left whole."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Literal
 
 from texelcore.naming.habits import Habit
@@ -193,8 +193,11 @@ class Piece:
 
 
 _LONGEST_GLUED = 12
+# Thousands of files lie in a few folders, and each is asked for more than once.
+_REMEMBERED = 1 << 14
 
 
+@lru_cache(_REMEMBERED)
 def home_folder(path: str) -> str:
     """The folder that a file's set goes by: folders that name only a property, a size or "textures" are passed over."""
     folders = path.split("/")[:-1]
@@ -203,6 +206,7 @@ def home_folder(path: str) -> str:
     return "/".join(folders)
 
 
+@lru_cache(_REMEMBERED)
 def says_nothing(folder: str) -> bool:
     """Whether a folder's name says nothing about the sets in it."""
     if folder.lower() in PLAIN_FOLDERS or all(token.is_size or token.is_format for token in tokenise(folder)):
@@ -213,6 +217,10 @@ def says_nothing(folder: str) -> bool:
 
 def meaning_of_folder(path: str) -> Reading | None:
     """What the folder that a file lies in says, where its whole name is a property ("normals/oak.png")."""
-    folder = path.rpartition("/")[0].rpartition("/")[2]
+    return _whole_name(path.rpartition("/")[0].rpartition("/")[2])
+
+
+@lru_cache(_REMEMBERED)
+def _whole_name(folder: str) -> Reading | None:
     reading = read_name(folder) if len(folder) > 1 else None
     return reading if reading and not reading.stem else None

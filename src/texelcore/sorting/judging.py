@@ -29,7 +29,7 @@ class EndingClass:
     """The files of one ending within a folder, or the rest of it: what it was taken for, and whether that is to be asked.
 
     `meanings` is empty where the ending belongs to the stem (each such picture is a surface of its own). `beside` says what the
-    files of an unknown ending stand beside.
+    files of an unknown ending stand beside; `paler` how many of them are no more coloured than the base colour there.
     """
 
     ending: str
@@ -38,6 +38,7 @@ class EndingClass:
     ask: bool = False
     why: str = ""
     beside: Literal["a base colour", "no base colour", ""] = ""
+    paler: int = 0
 
 
 @dataclass
@@ -120,7 +121,8 @@ class Judge:
         many = len(stems) >= FEW_STEMS
         if not (unlike and beside) and not (many and len(unlike) > HALF * len(in_company)) and not (many and beside):
             return None
-        return EndingClass(ending, in_company if many else unlike, (), True, "The lexicon does not know this ending.")
+        asked = in_company if many else unlike
+        return EndingClass(ending, asked, (), True, "The lexicon does not know this ending.", paler=self._paler(asked))
 
     def _unknown_colour(self, ending: str, members: list[Piece]) -> EndingClass | None:
         cut = self.cuts[id(members[0])]
@@ -145,7 +147,7 @@ class Judge:
         stems = {self._place(piece) for piece in beside}
         if not any(self._has_maps(piece) for piece in beside) or len(stems) < FEW_STEMS or len(beside) < HALF * len(members):
             return None
-        return EndingClass(ending, beside, (), True, "They stand beside a base colour.", "a base colour")
+        return EndingClass(ending, beside, (), True, "They stand beside a base colour.", "a base colour", self._paler(beside))
 
     def _older(self, ending: str, members: list[Piece]) -> EndingClass | None:
         kept = [piece for piece in members if self._has_known(piece) or self._stands_out(piece)]
@@ -216,11 +218,18 @@ class Judge:
         known = any(self._may_be_map(other) for ending, pieces in offered.items() if ending != mine for other in pieces)
         return known or self._has_maps(piece)
 
+    def _base_of(self, piece: Piece) -> Piece | None:
+        """The base colour of a file's stem: the picture of its bare name, or what was decided to be it."""
+        decided = [other for pieces in self.ground.ends.get(self._place(piece), {}).values() for other in pieces]
+        named = [other for other in decided if other.final and other.final.meanings == BASE]
+        return next(iter([*self._bare_of(piece), *named]), None)
+
+    def _paler(self, pieces: list[Piece]) -> int:
+        bases = [(piece, base) for piece in pieces if (base := self._base_of(piece))]
+        return sum(_coloured(piece.facts) <= _coloured(base.facts) for piece, base in bases)
+
     def _lacks_base(self, piece: Piece) -> bool:
-        decided = self.ground.ends.get(self._place(piece), {})
-        return not self._bare_of(piece) and not any(
-            other.final and other.final.meanings == BASE for pieces in decided.values() for other in pieces
-        )
+        return self._base_of(piece) is None
 
     def _may_be_map(self, piece: Piece) -> bool:
         meanings = self.cuts[id(piece)].meanings
@@ -290,6 +299,13 @@ def mean_of(facts: FileFacts) -> float:
     channels = facts.evidence.channels if facts.evidence else {}
     values = [seen.mean for name, seen in channels.items() if name != "A"]
     return _mean(values) if values else 0.5
+
+
+def _coloured(facts: FileFacts) -> float:
+    """How far apart the means of a picture's colours lie, 0–1."""
+    channels = facts.evidence.channels if facts.evidence else {}
+    values = [seen.mean for name, seen in channels.items() if name != "A"]
+    return max(values) - min(values) if values else 0.0
 
 
 def shines(facts: FileFacts) -> bool:

@@ -24,7 +24,7 @@ from texelcore.sorting.decide import (
     seen_direction,
 )
 from texelcore.sorting.endings import Survey, survey
-from texelcore.sorting.table import Ending, guess_of, table_of
+from texelcore.sorting.table import Ending, guesses_of, table_of
 from texelcore.surface.ledger import FileFacts, LayoutTile, Ledger, LeftOut, Row
 from texelcore.surface.properties import property_of
 
@@ -95,7 +95,7 @@ def sort_files(
     company = _company_of(seen, company)
     open_files: list[OpenFile] = []
     groups: dict[tuple[str, str], Group] = {}
-    guesses = {kind.ending: guess_of(kind) for kind in seen.classes if kind.ask}
+    guesses = guesses_of(seen.classes)
     for piece in seen.pieces:
         if piece.asked and piece.cut:
             open_files.append(_asked(piece, guesses.get(piece.asked)))

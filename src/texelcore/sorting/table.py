@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
 from texelcore.naming.lexicon import OLDER, Meaning
 from texelcore.sorting.cuts import told, unlike
@@ -29,8 +30,29 @@ class Ending:
     outliers: tuple[str, ...] = ()
 
 
-def guess_of(kind: EndingClass) -> str | None:
-    """What the files of an asked class most likely hold: by their pixels first, and by what the ending may mean."""
+# A word for a few surfaces in another paint may be an accident; one for so many that lose colour is a map (judgement).
+MANY, SOME = 8, 0.2
+
+
+def guesses_of(classes: Iterable[EndingClass]) -> dict[str, str | None]:
+    """What each ending that is asked about most likely holds. It is asked about once, and so all its files are looked at
+    together, whatever folders they lie in."""
+    asked: dict[str, list[EndingClass]] = defaultdict(list)
+    for kind in classes:
+        if kind.ask:
+            asked[kind.ending].append(kind)
+    return {ending: _guess_of(_together(kinds)) for ending, kinds in asked.items()}
+
+
+def _together(kinds: list[EndingClass]) -> EndingClass:
+    """Classes of one ending as one; what most of the files stand beside, and what most may mean, counts for all."""
+    pieces = [piece for kind in kinds for piece in kind.pieces]
+    largest = max(kinds, key=lambda kind: len(kind.pieces))
+    return replace(largest, pieces=pieces, paler=sum(kind.paler for kind in kinds))
+
+
+def _guess_of(kind: EndingClass) -> str | None:
+    """By the pixels of its files first, and by what the ending may mean."""
     looks = Counter(piece.look for piece in kind.pieces)
     coloured = looks["colour"] > 0.5 * len(kind.pieces)
     dark = sum(mean_of(piece.facts) for piece in kind.pieces) / len(kind.pieces) < DARK
@@ -46,9 +68,14 @@ def guess_of(kind: EndingClass) -> str | None:
         return may[0]
     if kind.beside == "no base colour" or (coloured and not dark and not kind.beside):
         return "base_colour"
-    if kind.beside == "a base colour":
-        glowing = sum(shines(piece.facts) for piece in kind.pieces) > 0.5 * len(kind.pieces)
-        return "emissive" if glowing else "specular" if dark else "surface"
+    # Glow maps with a ground of one colour are common enough among those with a black one.
+    glowing = sum(shines(piece.facts) for piece in kind.pieces) > 0.4 * len(kind.pieces)
+    paler = len(kind.pieces) >= MANY and kind.paler > 0.5 * len(kind.pieces)
+    if kind.beside == "a base colour" and coloured:
+        return "emissive" if glowing else "specular" if dark or paler else "surface"
+    if looks["colour"] > SOME * len(kind.pieces) and (glowing or paler):
+        # No map of one channel is in colour even now and then.
+        return "emissive" if glowing else "specular"
     votes = Counter(guess for piece in kind.pieces if (guess := likely_property(piece.facts)))
     best = votes.most_common(1)
     # Without a clear majority pixels say nothing of the class.

@@ -106,11 +106,11 @@ def _view(access: Access) -> Questions:
     asked = questions.shown(access.project)
     page = asked[:PAGE]
     named = {file for entry in page for file in (*entry.files[:MOST_MEMBERS], *_first_files(entry.members))}
-    files = {str(file.pk): file for file in SourceFile.objects.filter(project=access.project, pk__in=named)}
+    files = {str(file.pk): _file(file) for file in SourceFile.objects.filter(project=access.project, pk__in=named)}
     names = {str(key): name for key, name in TextureSet.objects.filter(project=access.project).values_list("pk", "name")}
     return Questions(
         total=len(asked),
-        open=[_question(entry, {key: _file(file) for key, file in files.items()}, names) for entry in page],
+        open=[_question(entry, files, names) for entry in page],
         settled=_settled(access),
     )
 

@@ -21,6 +21,7 @@ from texelweb.sets import ledgers
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 from texelweb.sets.questions import CLASS_KINDS, Touched, refresh, save_rules, shown
 from texelweb.sets.sorting import sort_by_habit
+from texelweb.storage.rows import update_many
 
 BATCH = 500
 
@@ -136,7 +137,7 @@ def _carry_out(project: Project, steps: tuple[Action, ...], answer: Answer, what
             file = files[step.file]
             file.set_id, file.set_aside, file.why_open, file.open_json = None, True, step.why, None
     aside = [files[step.file] for step in by_kind["set aside"] if step.file in files]
-    SourceFile.objects.bulk_update(aside, ["set", "set_aside", "why_open", "open_json"], batch_size=BATCH)
+    update_many(aside, ["set", "set_aside", "why_open", "open_json"])
 
 
 def _edit(project: Project, steps: list[Action], files: dict[str, FileFacts], what: str, user: Any) -> list[tuple[int, int, int]]:
@@ -191,7 +192,7 @@ def _found(project: Project, files: list[SourceFile], user: Any) -> list[int]:
     sets = ledgers.create_sets(project, made, user, "A set of its own, by hand")
     for file, texture_set in zip(files, sets, strict=True):
         file.set_id, file.set_aside, file.why_open, file.open_json = texture_set.pk, False, "", None
-    SourceFile.objects.bulk_update(files, ["set", "set_aside", "why_open", "open_json"], batch_size=BATCH)
+    update_many(files, ["set", "set_aside", "why_open", "open_json"])
     return [entry.pk for entry in sets]
 
 
@@ -236,7 +237,7 @@ def _undo_one(project: Project, done: dict[str, Any], touched: Touched) -> None:
         if file := files.get(key):
             file.set_id = set_id if set_id in alive else None
             file.set_aside, file.why_open, file.open_json = aside, why, opened
-    SourceFile.objects.bulk_update(files.values(), ["set", "set_aside", "why_open", "open_json"], batch_size=BATCH)
+    update_many(files.values(), ["set", "set_aside", "why_open", "open_json"])
 
 
 def teach_habits(project: Project, habits: list[Habit], user: Any) -> None:

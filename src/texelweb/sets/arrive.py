@@ -26,6 +26,7 @@ from texelweb.sets.sorting import Looked, sort_into_sets, take_all
 from texelweb.storage.blobs import keep_bytes, local_file
 from texelweb.storage.guard import Guard
 from texelweb.storage.pictures import EDGES, keep_small
+from texelweb.storage.rows import update_many
 from texelweb.storage.zips import is_zip, unpack
 
 Outcome = ArrivalItem.Outcome
@@ -104,7 +105,7 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
         taken = take_all(project, looked, arrival.by)
         # What a zip held is only listed now: a run that is cut off leaves the arrival as it came.
         ArrivalItem.objects.bulk_create(listed)
-        ArrivalItem.objects.bulk_update(items, ["bytes", "outcome", "problem", "way_out", "file"])
+        update_many(items, ["bytes", "outcome", "problem", "way_out", "file"])
         renewed = _renewed(items + listed)
         sort_into_sets(project, taken, arrival.by, arrival.origin_json, renewed, lambda name: reporter.phase(*PHASES[name]))
         arrival.state = Arrival.State.DONE

@@ -17,6 +17,7 @@ from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, without_tile
 from texelweb.projects.models import Project
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
+from texelweb.storage.rows import update_many
 
 
 def create_set(project: Project, ledger: Ledger, user: Any, what: str, origin: Any = None) -> TextureSet:
@@ -192,7 +193,7 @@ def step_back(sets: Sequence[TextureSet]) -> None:
             step(entry, -1)
     for entry in plain:
         entry.revision, entry.ledger_json = before[entry.pk].number, before[entry.pk].ledger_json
-    TextureSet.objects.bulk_update(plain, ["revision", "ledger_json"], batch_size=500)
+    update_many(plain, ["revision", "ledger_json"])
 
 
 def _take_code(texture_set: TextureSet) -> None:
@@ -261,6 +262,6 @@ def change_many(
         # What had been undone before is gone.
         ids = [current.pk for current in changed]
         LedgerRevision.objects.filter(set__in=ids, number__gt=F("set__revision")).delete()
-        TextureSet.objects.bulk_update(changed, ["revision", "ledger_json"], batch_size=500)
+        update_many(changed, ["revision", "ledger_json"])
         LedgerRevision.objects.bulk_create(revisions, batch_size=500)
     return [(current.pk, current.revision - 1, current.revision) for current in changed]

@@ -13,6 +13,7 @@ from texelcore.surface.origin import Origin
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project
 from texelweb.storage.models import Blob
+from texelweb.storage.rows import DocumentField
 
 
 class TextureSet(models.Model):
@@ -22,7 +23,7 @@ class TextureSet(models.Model):
     name = models.CharField(max_length=200)
     code = models.CharField(max_length=64)
     target = models.CharField(max_length=64, blank=True)
-    ledger_json = models.JSONField()
+    ledger_json = DocumentField()
     # Where the maps came from and under what terms: a core Origin.
     origin_json = models.JSONField(null=True, blank=True)
     # A mesh to see the maps on, as it came.
@@ -55,7 +56,7 @@ class LedgerRevision(models.Model):
 
     set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="revisions")
     number = models.IntegerField()
-    ledger_json = models.JSONField()
+    ledger_json = DocumentField()
     what = models.CharField(max_length=300)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now_add=True)
@@ -92,14 +93,14 @@ class SourceFile(models.Model):
     # The folded path under which it first came: a re-export after a rename still comes under it.
     arrived_key = models.CharField(max_length=2048, db_index=True, default="")
     blob = models.ForeignKey(Blob, on_delete=models.PROTECT)
-    facts_json = models.JSONField()
+    facts_json = DocumentField()
     revision = models.IntegerField(default=1)
     set = models.ForeignKey(TextureSet, null=True, on_delete=models.SET_NULL, related_name="files")
     # The folder that its set goes by: what sorting has to look at when a file comes is what shares it.
     home = models.CharField(max_length=1024, db_index=True, default="", blank=True)
     why_open = models.TextField(blank=True)
     # What sorting found of a file that belongs to no set: a core OpenFile.
-    open_json = models.JSONField(null=True, blank=True)
+    open_json = DocumentField(null=True, blank=True)
     # Taken out of its set by hand: sorting must not put it back.
     set_aside = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
@@ -119,7 +120,7 @@ class FileRevision(models.Model):
     file = models.ForeignKey(SourceFile, on_delete=models.CASCADE, related_name="revisions")
     number = models.IntegerField()
     blob = models.ForeignKey(Blob, on_delete=models.PROTECT)
-    facts_json = models.JSONField()
+    facts_json = DocumentField()
     what = models.CharField(max_length=200)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now_add=True)
@@ -138,7 +139,7 @@ class OpenQuestion(models.Model):
     kind = models.CharField(max_length=24)
     rank = models.IntegerField()
     set = models.ForeignKey(TextureSet, null=True, on_delete=models.CASCADE, related_name="questions")
-    question_json = models.JSONField()
+    question_json = DocumentField()
     # Of the document: what is asked as it was is not written again.
     digest = models.CharField(max_length=64, default="")
 

@@ -55,10 +55,14 @@ def refresh(project: Project, touched: Touched | None = None) -> None:
     if touched.across or _shares_a_name(project, touched.sets):
         asked += _about_names(project)
         kinds.append("same name")
-    if touched.across or _has_copies(project, touched):
+    if touched.across:
         asked += _about_doubles(project)
         kinds += ["double", "shared"]
     old = mine.filter(Q(kind__in=SET_KINDS, set__in=touched.sets) | Q(kind__in=kinds) | Q(pk__in=_stale_unnamed(project, homes)))
+    if not touched.across and (copied := _copied(project, touched)):
+        asked += _about_doubles(project, set(copied.values()))
+        stale = [row.pk for row in mine.filter(kind__in=["double", "shared"]) if copied.keys() & set(row.files())]
+        old = old | mine.filter(pk__in=stale)
     if touched.files:
         asked += _about_near_doubles(project, touched.files)
         keys = {str(file) for file in touched.files}
@@ -84,10 +88,13 @@ def _shares_a_name(project: Project, ids: Collection[int]) -> bool:
     return any(key in ids and often[name.casefold()] > 1 for key, name in names)
 
 
-def _has_copies(project: Project, touched: Touched) -> bool:
+def _copied(project: Project, touched: Touched) -> dict[str, str]:
+    """All files that share their bytes with one that was touched, with the hash of these bytes."""
     files = SourceFile.objects.filter(project=project)
     about = files.filter(Q(pk__in=touched.files | touched.moved) | Q(set__in=touched.sets)).values("blob_id")
-    return files.filter(blob_id__in=about).values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).exists()
+    repeated = files.filter(blob_id__in=about).values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1)
+    alike = files.filter(blob_id__in=repeated.values("blob_id")).values_list("pk", "blob_id")
+    return {str(key): blob for key, blob in alike}
 
 
 def _stale_unnamed(project: Project, homes: Collection[str] | None) -> list[int]:
@@ -188,8 +195,10 @@ def _about_names(project: Project) -> list[Question]:
     return list(same_names_asked(scene))
 
 
-def _about_doubles(project: Project) -> list[Question]:
+def _about_doubles(project: Project, among: Collection[str] | None = None) -> list[Question]:
+    """What is open about copies, of these hashes or of all."""
     files = SourceFile.objects.filter(project=project, set_aside=False)
+    files = files if among is None else files.filter(blob_id__in=among)
     repeated = files.values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).values_list("blob_id", flat=True)
     alike = list(files.filter(blob_id__in=list(repeated)).select_related("set"))
     if not alike:

@@ -14,6 +14,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.sorting.cuts import home_folder
 from texelweb.projects.models import Project
 from texelweb.sets.models import RenameAct, SourceFile
+from texelweb.storage.rows import update_many
 
 
 def plan_of(project: Project) -> RenamePlan:
@@ -82,9 +83,9 @@ def _move(project: Project, moves: list[tuple[int, str, str]]) -> None:
     # Paths may change places: each is taken out of the way before any is given.
     for pk, file in files.items():
         file.path_key = f"//{pk}"
-    SourceFile.objects.bulk_update(files.values(), ["path_key"])
+    update_many(files.values(), ["path_key"])
     for pk, _, new in moves:
         file = files[pk]
         file.path, file.path_key, file.home = new, new.casefold(), home_folder(new)
         file.facts_json = file.facts_json | {"path": new}
-    SourceFile.objects.bulk_update(files.values(), ["path", "path_key", "home", "facts_json"])
+    update_many(files.values(), ["path", "path_key", "home", "facts_json"])

@@ -22,6 +22,7 @@ from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureS
 from texelweb.sets.names import remark_on
 from texelweb.sets.questions import Touched, refresh
 from texelweb.storage.models import Blob
+from texelweb.storage.rows import update_many
 
 Outcome = ArrivalItem.Outcome
 BATCH = 500
@@ -227,7 +228,7 @@ def _sort(
     for texture_set, (_, fresh) in zip(made, fresh_sets, strict=True):
         changed += [_belongs(file, texture_set.pk) for file in fresh]
     changed += [_opened(rows[entry.file], entry) for entry in sorting.open if rows[entry.file].pk in placed]
-    SourceFile.objects.bulk_update(changed, ["set", "why_open", "open_json"], batch_size=BATCH)
+    update_many(changed, ["set", "why_open", "open_json"])
     return Sorted(made, grown)
 
 
