@@ -173,7 +173,7 @@ def sorted_in(site: Site, arrival: str) -> dict[str, float]:
     while jobs := [job for job in site.ask("GET", f"/projects/{PROJECT}/jobs") if job["state"] in ("queued", "running")]:
         name = next((name for name in PHASES if jobs[0]["doing"].startswith(name)), LOOKING)
         phases[name] = phases.get(name, 0.0) - begun + (begun := time.perf_counter())
-        time.sleep(0.02)
+        time.sleep(PAUSE)
     return phases
 
 

@@ -103,12 +103,13 @@ def _lines(table: Table, files: dict[str, QuestionFile], asked: dict[str | None,
 
 
 def _view(access: Access) -> Questions:
+    # Not checked here: a page of questions holds thousands of members, and all are checked once as they go out.
     asked = questions.shown(access.project)
     page = asked[:PAGE]
     named = {file for entry in page for file in (*entry.files[:MOST_MEMBERS], *_first_files(entry.members))}
     files = {str(file.pk): _file(file) for file in SourceFile.objects.filter(project=access.project, pk__in=named)}
     names = {str(key): name for key, name in TextureSet.objects.filter(project=access.project).values_list("pk", "name")}
-    return Questions(
+    return Questions.model_construct(
         total=len(asked),
         open=[_question(entry, files, names) for entry in page],
         settled=_settled(access),
@@ -129,12 +130,12 @@ def _question(entry: Question, files: dict[str, QuestionFile], names: dict[str, 
             "answers": tuple(answer.model_copy(update={"actions": answer.actions[:4]}) for answer in entry.answers),
         }
     )
-    return QuestionView(
+    return QuestionView.model_construct(
         question=lean,
         set_name=names.get(entry.set) if entry.set else None,
         files=[files[key] for key in entry.files[:MOST_MEMBERS] if key in files],
         members=[
-            MemberView(
+            MemberView.model_construct(
                 key=member.key,
                 files=[files[key] for key in member.files if key in files],
                 set_name=names.get(member.set) if member.set else None,
@@ -144,14 +145,14 @@ def _question(entry: Question, files: dict[str, QuestionFile], names: dict[str, 
             for member in entry.members[:MOST_MEMBERS]
         ],
         total=len(entry.members) or 1,
-        places=[Placed(place=place, count=count) for place, count in sorted(places.items())],
+        places=[Placed.model_construct(place=place, count=count) for place, count in sorted(places.items())],
     )
 
 
 def _file(file: SourceFile) -> QuestionFile:
     facts = file.facts_json
     name = file.path.rpartition("/")[2]
-    return QuestionFile(
+    return QuestionFile.model_construct(
         id=file.pk, name=name, path=file.path, width=facts["width"], height=facts["height"], channels=list(facts["channels"])
     )
 
