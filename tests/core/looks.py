@@ -11,11 +11,14 @@ from texelcore.surface.evidence import ChannelSeen, DirectionSeen, Evidence, Fie
 from texelcore.surface.ledger import ChannelRange, FileFacts
 from texelcore.surface.properties import NormalY
 
-Kind = Literal["colour", "grey", "directions", "flat", "weak directions", "packed", "specular", "glow", "masked colour"]
+Kind = Literal[
+    "colour", "grey", "directions", "flat", "weak directions", "packed", "specular", "pale specular", "glow", "masked colour"
+]
 _PICTURES: dict[Kind, PictureKind] = {
     "colour": "colour",
     "masked colour": "colour",
     "specular": "colour",
+    "pale specular": "colour",
     "glow": "colour",
     "grey": "grey",
     "directions": "vector field",
@@ -23,7 +26,13 @@ _PICTURES: dict[Kind, PictureKind] = {
     "flat": "constant",
     "packed": "packed",
 }
-_MEANS = {"colour": (0.5, 0.4, 0.3), "specular": (0.12, 0.1, 0.08), "glow": (0.06, 0.03, 0.01), "grey": (0.5, 0.5, 0.5)}
+_MEANS = {
+    "colour": (0.5, 0.4, 0.3),
+    "specular": (0.12, 0.1, 0.08),
+    "pale specular": (0.5, 0.48, 0.45),
+    "glow": (0.06, 0.03, 0.01),
+    "grey": (0.5, 0.5, 0.5),
+}
 
 
 def pictured(path: str, kind: Kind, *, size: int = 256, direction: NormalY | None = None, seed: int | None = None) -> FileFacts:
