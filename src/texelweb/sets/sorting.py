@@ -8,6 +8,9 @@ from dataclasses import asdict, dataclass
 from functools import reduce
 from typing import Any, Literal
 
+from django.db import connection
+from psycopg import sql
+
 from texelcore.naming.habits import Habit
 from texelcore.naming.house import Reader
 from texelcore.pixels.errors import TexelError
@@ -59,7 +62,6 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
         if file.arrived_key in keys:
             arrived[file.arrived_key] = file
     new: list[SourceFile] = []
-    first: list[FileRevision] = []
     for entry in looked:
         known = here.get(entry.path.casefold()) or arrived.get(entry.path.casefold())
         path, remark = entry.path, remark_on(entry.path)
@@ -82,11 +84,23 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
         )
         here[key] = file
         new.append(file)
-        first.append(FileRevision(file=file, number=1, blob_id=entry.facts.sha256, facts_json=body, what="Arrived", by=user))
         _record(entry.item, file, Outcome.ACCEPTED, remark)
     SourceFile.objects.bulk_create(new, batch_size=BATCH)
-    FileRevision.objects.bulk_create(first, batch_size=BATCH)
+    _first_revisions(new, user)
     return new
+
+
+def _first_revisions(new: list[SourceFile], user: Any) -> None:
+    """Each new file as its own first revision. The database copies the facts: they are most of what an arrival writes."""
+    command = sql.SQL(
+        "INSERT INTO {revisions} (file_id, number, blob_id, facts_json, what, by_id, at) "
+        "SELECT id, 1, blob_id, facts_json, 'Arrived', %s, now() FROM {files} WHERE id = ANY(%s)"
+    ).format(
+        revisions=sql.Identifier(FileRevision._meta.db_table),
+        files=sql.Identifier(SourceFile._meta.db_table),
+    )
+    with connection.cursor() as cursor:
+        cursor.execute(command, [user.pk if user else None, [file.pk for file in new]])
 
 
 def _is_another(known: SourceFile, entry: Looked) -> bool:
@@ -163,10 +177,13 @@ def sort_into_sets(
     """
     begins("sort")
     homes = {file.home for file in new}
-    files = SourceFile.objects.filter(project=project, set_aside=False, home__in=homes)
-    done = _sort(project, list(files), {file.pk for file in new}, user, origin, begins=begins)
+    # The new ones are at hand; there may be thousands, with facts of some kilobytes each.
+    moving = {file.pk for file in new}
+    around = SourceFile.objects.filter(project=project, set_aside=False, home__in=homes).exclude(pk__in=moving)
+    files = sorted([*new, *around], key=lambda file: file.pk)
+    done = _sort(project, files, moving, user, origin, begins=begins)
     begins("ask")
-    refresh(project, Touched(done.touched() | set(renewed), {file.pk for file in new}, across=bool(renewed)))
+    refresh(project, Touched(done.touched() | set(renewed), moving, across=bool(renewed)))
     return done
 
 
