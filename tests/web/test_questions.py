@@ -12,7 +12,9 @@ import pytest
 from tests.core.test_direction import height, normal_map
 from tests.core.test_evidence import COLOUR, CREASES, GREY, METAL, stored
 from tests.web.conftest import Caller
+from texelweb.projects.models import Project
 from texelweb.sets.models import OpenQuestion, SourceFile, TextureSet
+from texelweb.sets.questions import refresh
 
 Body = Callable[..., bytes]
 
@@ -42,6 +44,25 @@ def oak(artist: Caller) -> Any:
             "oak/oak_normal_gl.png": DOWN,
             "oak/oak_ORM.png": PACKED,
             "oak/elf 17.png": png(stored(np.roll(GREY, 40, 0), 65535)),
+        },
+    )
+    return artist.get("/projects/weir/questions")
+
+
+@pytest.fixture
+def crowded(artist: Caller) -> Any:
+    """Sets that share a name, files that share their bytes, and properties that two files want."""
+    artist.send(
+        "weir",
+        {
+            "oak/oak_albedo.png": png(stored(COLOUR)),
+            "oak/oak_nor_gl.png": UP,
+            "oak/oak_nor_dx.png": DOWN,
+            "oak/oak_rough_1k.png": png(stored(GREY)),
+            "oak/oak_rough_2k.png": png(np.kron(stored(GREY), np.ones((2, 2), np.uint8))),
+            "elm/elm_albedo.png": png(stored(COLOUR)),
+            "wall/door_albedo.png": png(stored(np.roll(COLOUR, 99, 0))),
+            "roof/door_albedo.png": png(stored(np.roll(COLOUR, 33, 1))),
         },
     )
     return artist.get("/projects/weir/questions")
@@ -90,6 +111,57 @@ def test_all_prepared_answers_are_taken_and_undone_as_one(artist: Caller, oak: A
     assert OpenQuestion.objects.count() == 3
     scan = SourceFile.objects.get(path="oak/elf 17.png")
     assert scan.set is None and not scan.set_aside
+
+
+def asked_now() -> set[tuple[str, str]]:
+    return set(OpenQuestion.objects.values_list("key", "digest"))
+
+
+def test_asking_anew_about_what_was_touched_is_asking_about_everything(artist: Caller, crowded: Any) -> None:
+    """The law of working out only what changed: after each act, what is asked is what would be asked of the whole project."""
+    project = Project.objects.get(slug="weir")
+
+    def holds() -> None:
+        now = asked_now()
+        refresh(project)
+        assert now == asked_now()
+
+    holds()
+    while asked := artist.get("/projects/weir/questions")["open"]:
+        for entry in (asked[0], asked[-1]):
+            act = artist.ask("POST", f"/projects/weir/questions/{entry['question']['key']}/answer", {})["settled"][0]["act"]
+            holds()
+            artist.ask("POST", f"/projects/weir/settled/{act}/undo")
+            holds()
+            other = entry["question"]["answers"][-1]["key"]
+            act = artist.ask("POST", f"/projects/weir/questions/{entry['question']['key']}/answer", {"answer": other})
+            holds()
+            artist.ask("POST", f"/projects/weir/settled/{act['settled'][0]['act']}/undo")
+        artist.ask("POST", f"/projects/weir/questions/{asked[0]['question']['key']}/answer", {})
+        holds()
+    oak = TextureSet.objects.get(name="oak")
+    artist.ask("DELETE", f"/sets/{oak.pk}/rows/base_colour")
+    holds()
+    artist.ask("POST", f"/sets/{oak.pk}/undo")
+    holds()
+    artist.send("weir", {"elm/elm_albedo.png": png(stored(COLOUR[::-1])), "ash/ash_albedo.png": png(stored(COLOUR[::-1]))})
+    holds()
+    artist("DELETE", f"/sets/{oak.pk}")
+    holds()
+
+
+def test_what_an_answer_changed_makes_the_old_page_the_new_one(artist: Caller, crowded: Any) -> None:
+    page = crowded
+    for entry in crowded["open"][:3]:
+        change = artist.ask("POST", f"/projects/weir/questions/{entry['question']['key']}/answer", {})
+        assert change["before"] == page["stamp"]
+        other = {*change["gone"], *(one["question"]["key"] for one in change["open"])}
+        made = [one for one in page["open"] if one["question"]["key"] not in other] + change["open"]
+        made.sort(key=lambda one: (one["rank"], -one["total"], one["question"]["key"]))
+        page = artist.get("/projects/weir/questions")
+        assert page["open"] == made
+        assert {key: page[key] for key in ("total", "settled")} == {key: change[key] for key in ("total", "settled")}
+        assert page["stamp"] == change["after"]
 
 
 def test_an_answer_is_not_taken_back_over_later_work(artist: Caller, oak: Any) -> None:
@@ -145,21 +217,8 @@ def test_a_habit_answers_all_alike_now_and_later(lead: Caller, artist: Caller) -
     assert lead.get("/projects/weir/rules")["rules"]["habits"] == []
 
 
-def test_doubles_and_both_directions_are_asked_with_an_answer_prepared(artist: Caller) -> None:
-    artist.send(
-        "weir",
-        {
-            "oak/oak_albedo.png": png(stored(COLOUR)),
-            "oak/oak_nor_gl.png": UP,
-            "oak/oak_nor_dx.png": DOWN,
-            "oak/oak_rough_1k.png": png(stored(GREY)),
-            "oak/oak_rough_2k.png": png(np.kron(stored(GREY), np.ones((2, 2), np.uint8))),
-            "elm/elm_albedo.png": png(stored(COLOUR)),
-            "wall/door_albedo.png": png(stored(np.roll(COLOUR, 99, 0))),
-            "roof/door_albedo.png": png(stored(np.roll(COLOUR, 33, 1))),
-        },
-    )
-    kinds = {entry["question"]["kind"]: entry["question"] for entry in artist.get("/projects/weir/questions")["open"]}
+def test_doubles_and_both_directions_are_asked_with_an_answer_prepared(artist: Caller, crowded: Any) -> None:
+    kinds = {entry["question"]["kind"]: entry["question"] for entry in crowded["open"]}
     assert set(kinds) == {"both directions", "resolutions", "shared", "same name"}
     prepared = {kind: next(a["label"] for a in q["answers"] if a["key"] == q["prepared"]) for kind, q in kinds.items()}
     assert prepared["both directions"] == "oak_nor_gl.png" and "512 × 512" in prepared["resolutions"]

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.doubles import near_doubles
-from texelcore.sorting.questions import Action, Answer, Question, Scene, question
+from texelcore.sorting.questions import Action, Answer, Question, Scene, Use, question
 from texelcore.surface.ledger import FileFacts
 from texelcore.surface.properties import property_of
 
@@ -109,28 +109,24 @@ def _shared(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[st
     )
 
 
-def near_doubles_asked(scene: Scene, among: Collection[str] | None = None) -> Iterator[Question]:
+def near_doubles_asked(
+    files: Iterable[FileFacts], uses: Mapping[str, Use], among: Collection[str] | None = None
+) -> Iterator[Question]:
     """Files that differ in bytes and hardly in their picture, and that are used for one and the same property. With `among`,
     only pairs that have one of these files."""
-    homes = {file: key for key, ledger in scene.ledgers.items() for file in ledger.files()}
-    uses = {row.file: row.property for ledger in scene.ledgers.values() for row in ledger.parts()}
-    used = set(uses)
     alike: dict[str, list[FileFacts]] = defaultdict(list)
-    for facts in scene.files.values():
-        if facts.id in used:
-            alike[uses[facts.id]].append(facts)
+    for facts in files:
+        if use := uses.get(facts.id):
+            alike[use.property].append(facts)
     for first, second in (pair for files in alike.values() for pair in near_doubles(files, among)):
-        if homes.get(first.id) == homes.get(second.id) and first.id in used and second.id in used:
+        home = uses[second.id].set
+        if uses[first.id].set == home:
             # Two maps of one set may look alike: roughness and occlusion of stone do.
             continue
-        if first.id not in used:
-            first, second = second, first
-        aside = Action(
-            kind="set aside", set=homes.get(second.id), file=second.id, why=f"Nearly the same picture as {first.path}."
-        )
+        aside = Action(kind="set aside", set=home, file=second.id, why=f"Nearly the same picture as {first.path}.")
         yield question(
             "near double",
-            homes.get(second.id),
+            home,
             (second.id, first.id),
             f"{second.name} looks nearly the same as {first.name}. Keep both?",
             f"{first.path} ({first.width} × {first.height}) and {second.path} ({second.width} × {second.height}) are other files"

@@ -35,7 +35,7 @@ def ask(scene: Scene) -> tuple[Question, ...]:
         *ask_about_files(scene),
         *same_names_asked(scene),
         *doubles_asked(scene),
-        *near_doubles_asked(scene),
+        *near_doubles_asked(scene.files.values(), scene.uses()),
     ]
     return tuple(folded(asked))
 

@@ -131,6 +131,14 @@ def _no_answer(key: str) -> Answer:
 
 
 @dataclass(frozen=True)
+class Use:
+    """What a file is used for: the id of a set, and the property of its row."""
+
+    set: str
+    property: str
+
+
+@dataclass(frozen=True)
 class Scene:
     """All that questions are asked about: ledgers by set id, facts by file id, open files, and how the house reads names."""
 
@@ -138,6 +146,10 @@ class Scene:
     files: Mapping[str, FileFacts]
     open: tuple[OpenFile, ...] = ()
     reader: Reader = field(default_factory=Reader)
+
+    def uses(self) -> dict[str, Use]:
+        """What each file is used for by the rows of the ledgers."""
+        return {row.file: Use(key, row.property) for key, ledger in self.ledgers.items() for row in ledger.parts()}
 
     def reading(self, file: str) -> Reading | None:
         """What a file's name says, habits included."""

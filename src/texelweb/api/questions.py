@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable, Collection, Iterable, Sequence
 
 from django.http import HttpRequest
 from ninja import Router
@@ -21,17 +21,18 @@ from texelweb.api.schemas_arrivals import (
     Placed,
     QuestionFile,
     Questions,
+    QuestionsChanged,
     QuestionView,
     SettledView,
 )
-from texelweb.projects.models import Role
+from texelweb.projects.models import Project, Role
 from texelweb.sets import questions
 from texelweb.sets.answers import Given, settle, undo
 from texelweb.sets.endings import Table, endings_of
-from texelweb.sets.models import Settled, SourceFile, TextureSet
+from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 
 router = Router(tags=["questions"])
-ANSWERS = {200: Questions, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+ANSWERS = {200: QuestionsChanged, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 PAGE = 100
 MOST_MEMBERS = 60
 MOST_SETTLED = 20
@@ -40,34 +41,37 @@ MOST_SETTLED = 20
 @router.get("/projects/{slug}/questions", response={200: Questions, 404: ErrorBody}, operation_id="list_questions")
 def list_questions(request: HttpRequest, slug: str) -> Questions:
     """The open questions of a project, those that settle most first."""
-    return _view(enter(request, slug))
+    access = enter(request, slug)
+    # The stamp is taken first: what changes meanwhile is then seen as unknown, and asked for again.
+    stamp = questions.stamp_of(sorted(questions.standing(access.project).values()))
+    asked = questions.shown(access.project)
+    return Questions.model_construct(
+        stamp=stamp, total=len(asked), open=_views(access.project, asked[:PAGE]), settled=_settled(access)
+    )
 
 
 @router.post("/projects/{slug}/questions/{key}/answer", response=ANSWERS, operation_id="answer_question")
-def answer_question(request: HttpRequest, slug: str, key: str, body: AnswerGiven) -> Questions:
+def answer_question(request: HttpRequest, slug: str, key: str, body: AnswerGiven) -> QuestionsChanged:
     """Settle one question, or some of its members. Teaching a habit changes the house rules, which takes a lead."""
     access = enter(request, slug, Role.LEAD if body.teach else Role.ARTIST)
     given = Given(key, body.answer, body.members, body.places, body.teach)
-    settle(access.project, [given], access.user)
-    return _view(access)
+    return _changed(access, lambda: settle(access.project, [given], access.user))
 
 
 @router.post("/projects/{slug}/questions/prepared", response=ANSWERS, operation_id="take_prepared")
-def take_prepared(request: HttpRequest, slug: str, body: AnswersTaken) -> Questions:
+def take_prepared(request: HttpRequest, slug: str, body: AnswersTaken) -> QuestionsChanged:
     """Take the prepared answers of some questions, or of all, as one act."""
     access = enter(request, slug, Role.LEAD if body.teach else Role.ARTIST)
     wanted = None if body.questions is None else set(body.questions)
-    keys = [entry.key for entry in questions.shown(access.project) if wanted is None or entry.key in wanted]
-    settle(access.project, [Given(key, teach=body.teach) for key in keys], access.user)
-    return _view(access)
+    keys = [key for key in questions.standing(access.project) if wanted is None or key in wanted]
+    return _changed(access, lambda: settle(access.project, [Given(key, teach=body.teach) for key in keys], access.user))
 
 
 @router.post("/projects/{slug}/settled/{act}/undo", response=ANSWERS, operation_id="undo_answer")
-def undo_answer(request: HttpRequest, slug: str, act: uuid.UUID) -> Questions:
+def undo_answer(request: HttpRequest, slug: str, act: uuid.UUID) -> QuestionsChanged:
     """Take back an answer, or all that were given with it."""
     access = enter(request, slug, Role.ARTIST)
-    undo(access.project, act, access.user)
-    return _view(access)
+    return _changed(access, lambda: undo(access.project, act, access.user))
 
 
 @router.get("/projects/{slug}/endings", response={200: Endings, 404: ErrorBody}, operation_id="list_endings")
@@ -75,10 +79,9 @@ def list_endings(request: HttpRequest, slug: str) -> Endings:
     """The table of endings: what every class of files was taken for, and why."""
     project = enter(request, slug).project
     table = endings_of(project)
-    asked = {entry.about: entry.key for entry in questions.shown(project) if entry.kind == "ending"}
+    asked = dict(OpenQuestion.objects.filter(project=project, kind="ending").values_list("question_json__about", "group"))
     shown = {file for line in table.lines for file in (*line.samples, *line.outliers)}
-    files = {str(file.pk): _file(file) for file in SourceFile.objects.filter(project=project, pk__in=shown)}
-    return Endings(endings=_lines(table, files, asked), alone=table.alone, files=table.files)
+    return Endings(endings=_lines(table, _files(project, shown), asked), alone=table.alone, files=table.files)
 
 
 def _lines(table: Table, files: dict[str, QuestionFile], asked: dict[str | None, str]) -> list[EndingView]:
@@ -102,18 +105,29 @@ def _lines(table: Table, files: dict[str, QuestionFile], asked: dict[str | None,
     ]
 
 
-def _view(access: Access) -> Questions:
-    # Not checked here: a page of questions holds thousands of members, and all are checked once as they go out.
-    asked = questions.shown(access.project)
-    page = asked[:PAGE]
-    named = {file for entry in page for file in (*entry.files[:MOST_MEMBERS], *_first_files(entry.members))}
-    files = {str(file.pk): _file(file) for file in SourceFile.objects.filter(project=access.project, pk__in=named)}
-    names = {str(key): name for key, name in TextureSet.objects.filter(project=access.project).values_list("pk", "name")}
-    return Questions.model_construct(
-        total=len(asked),
-        open=[_question(entry, files, names) for entry in page],
+def _changed(access: Access, act: Callable[[], object]) -> QuestionsChanged:
+    """Carry out an act, and tell what it changed about the open questions: a person who answers many waits for nothing else."""
+    before = questions.standing(access.project)
+    act()
+    after = questions.standing(access.project)
+    other = [key for key, stamp in after.items() if before.get(key) != stamp]
+    return QuestionsChanged.model_construct(
+        before=questions.stamp_of(sorted(before.values())),
+        after=questions.stamp_of(sorted(after.values())),
+        total=len(after),
+        gone=[key for key in before if key not in after],
+        open=_views(access.project, questions.shown(access.project, other)) if other else [],
         settled=_settled(access),
     )
+
+
+def _views(project: Project, asked: Sequence[Question]) -> list[QuestionView]:
+    # Not checked here: a page of questions holds thousands of members, and all are checked once as they go out.
+    named = {file for entry in asked for file in (*entry.files[:MOST_MEMBERS], *_first_files(entry.members))}
+    files = _files(project, named)
+    homes = {key for entry in asked for key in (entry.set, *(member.set for member in entry.members[:MOST_MEMBERS])) if key}
+    names = {str(key): name for key, name in TextureSet.objects.filter(pk__in=homes).values_list("pk", "name")}
+    return [_question(entry, files, names) for entry in asked]
 
 
 def _first_files(members: Iterable[Member]) -> list[str]:
@@ -132,6 +146,7 @@ def _question(entry: Question, files: dict[str, QuestionFile], names: dict[str, 
     )
     return QuestionView.model_construct(
         question=lean,
+        rank=entry.rank,
         set_name=names.get(entry.set) if entry.set else None,
         files=[files[key] for key in entry.files[:MOST_MEMBERS] if key in files],
         members=[
@@ -149,12 +164,16 @@ def _question(entry: Question, files: dict[str, QuestionFile], names: dict[str, 
     )
 
 
-def _file(file: SourceFile) -> QuestionFile:
-    facts = file.facts_json
-    name = file.path.rpartition("/")[2]
-    return QuestionFile.model_construct(
-        id=file.pk, name=name, path=file.path, width=facts["width"], height=facts["height"], channels=list(facts["channels"])
-    )
+def _files(project: Project, ids: Collection[str]) -> dict[str, QuestionFile]:
+    """What is said of some files, by their ids. Of their facts only what is shown is fetched: there may be a thousand."""
+    shown = ("pk", "path", "facts_json__width", "facts_json__height", "facts_json__channels")
+    rows = SourceFile.objects.filter(project=project, pk__in=ids).values_list(*shown)
+    return {
+        str(key): QuestionFile.model_construct(
+            id=key, name=path.rpartition("/")[2], path=path, width=width, height=height, channels=channels
+        )
+        for key, path, width, height, channels in rows
+    }
 
 
 def _settled(access: Access) -> list[SettledView]:

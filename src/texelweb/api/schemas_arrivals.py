@@ -44,10 +44,11 @@ class MemberView(Schema):
 
 
 class QuestionView(Schema):
-    """An open question: the core's document without its members, of which the first are shown; `total` counts all, `sets` how
-    many sets they belong to, `places` the folders that they lie in."""
+    """An open question: the core's document without its members, of which the first are shown; `total` counts all, `places` the
+    folders that they lie in. Questions are listed by `rank`, then those with most members first, then by key."""
 
     question: Question
+    rank: int
     set_name: str | None
     files: list[QuestionFile]
     members: list[MemberView]
@@ -67,9 +68,23 @@ class SettledView(Schema):
 
 
 class Questions(Schema):
-    """A project's open questions, worst first, and what was settled last. `total` counts those beyond the page too."""
+    """A project's open questions, worst first, and what was settled last. `total` counts those beyond the page too; `stamp`
+    stands for all of them as they are."""
 
+    stamp: str
     total: int
+    open: list[QuestionView]
+    settled: list[SettledView]
+
+
+class QuestionsChanged(Schema):
+    """What an act changed: keys of questions that are `gone`, and those that are `open` anew or otherwise than before. It goes
+    from the questions with the stamp `before` to those with the stamp `after`; whoever has others has to ask for all."""
+
+    before: str
+    after: str
+    total: int
+    gone: list[str]
     open: list[QuestionView]
     settled: list[SettledView]
 

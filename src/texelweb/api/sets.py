@@ -56,8 +56,9 @@ def change_set(request: HttpRequest, set_id: int, body: SetChange) -> SetView:
 def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
     """Remove a set and its builds; its files stay."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    let_go = set(texture_set.files.values_list("pk", flat=True))
     ledgers.remove_set(texture_set)
-    questions.refresh(access.project, questions.Touched())
+    questions.refresh(access.project, questions.Touched(files=let_go))
     return Status(204, None)
 
 

@@ -40,8 +40,9 @@ class Given:
 
 @dataclass
 class _Deed:
-    """What an act has done so far, so that it can be undone."""
+    """What an act has done so far, so that it can be undone; `about` are the files that its question named."""
 
+    about: set[int]
     sets: list[tuple[int, int, int]] = field(default_factory=list)
     made: list[int] = field(default_factory=list)
     files: list[tuple[int, int | None, bool, str, Any]] = field(default_factory=list)
@@ -51,10 +52,16 @@ class _Deed:
         """Note how files stood before."""
         self.files += [(file.pk, file.set_id, file.set_aside, file.why_open, file.open_json) for file in files]
 
+    def classes(self) -> set[str]:
+        """The kinds of classes that these files were in before, or are in now."""
+        before = {opened["kind"] for *_, opened in self.files if opened}
+        waiting = SourceFile.objects.filter(pk__in=[entry[0] for entry in self.files], open_json__isnull=False)
+        return CLASS_KINDS & (before | set(waiting.values_list("open_json__kind", flat=True)))
+
     def as_json(self) -> dict[str, Any]:
         """As it is kept."""
         taught = [habit.model_dump(mode="json") for habit in self.taught]
-        return {"sets": self.sets, "made": self.made, "files": self.files, "taught": taught}
+        return {"about": sorted(self.about), "sets": self.sets, "made": self.made, "files": self.files, "taught": taught}
 
 
 def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
@@ -63,11 +70,7 @@ def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
     Raises TexelError for a question that is not open any more, or an answer that it does not have or that does not fit any more.
     """
     act = uuid.uuid4()
-    # What an answer says of one kind of class leaves the other as it was; what fits neither may open anything.
-    asked = set(
-        OpenQuestion.objects.filter(project=project, group__in=[entry.question for entry in given]).values_list("kind", flat=True)
-    )
-    touched = Touched(across=False, classes=tuple(kind for kind in CLASS_KINDS if kind in asked or not asked & set(CLASS_KINDS)))
+    touched = Touched(classes=set(), names=False)
     with transaction.atomic():
         Project.objects.select_for_update().get(pk=project.pk)
         for entry in given:
@@ -77,21 +80,22 @@ def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
 
 
 def _settle_one(project: Project, given: Given, user: Any, act: uuid.UUID, touched: Touched) -> None:
-    found = shown(project, given.question)
+    found = shown(project, [given.question])
     if not found:
         raise TexelError("The question", "is not open any more.", "Reload the page.")
     question = found[0]
     answer = _answer(question, given.answer or question.prepared)
     chosen = _chosen(question, given)
     steps = answer.steps(question, chosen)
-    deed = _Deed()
+    deed = _Deed({int(file) for part in (question, *question.members) for file in part.files})
     if given.teach and answer.habit and chosen is None:
         teach_habits(project, [answer.habit], user)
         deed.taught.append(answer.habit)
     _carry_out(project, steps, answer, f"{question.text} {answer.label}", user, deed)
     touched.sets |= {entry[0] for entry in deed.sets} | set(deed.made)
-    touched.moved |= {int(file) for file in question.files} | {int(file) for entry in question.members for file in entry.files}
-    touched.across = touched.across or question.kind in ("same name", "double", "shared")
+    touched.moved |= deed.about
+    touched.classes |= deed.classes()
+    touched.names |= question.kind == "same name"
     keys = chosen if chosen is not None else [member.key for member in question.members] or [question.key]
     Settled.objects.create(
         project=project,
@@ -215,7 +219,8 @@ def undo(project: Project, act: uuid.UUID, user: Any) -> None:
             left = tuple(habit for habit in rules.habits if habit not in forget)
             save_rules(project, rules.model_copy(update={"habits": left}), "Habits forgotten with an answer", user)
         Settled.objects.filter(project=project, act=act).delete()
-        refresh(project, touched)
+        # Of acts that did not keep what they were about, everything is asked anew.
+        refresh(project, touched if all("about" in row.undo_json for row in settled) else None)
 
 
 def _undo_one(project: Project, done: dict[str, Any], touched: Touched) -> None:
@@ -230,6 +235,7 @@ def _undo_one(project: Project, done: dict[str, Any], touched: Touched) -> None:
     TextureSet.objects.filter(pk__in=[entry.pk for entry in made]).delete()
     ledgers.step_back([entry for key, entry in found.items() if changed[key][0] != changed[key][1]])
     touched.sets |= set(found)
+    touched.files |= set(done.get("about", ()))
     files = {file.pk: file for file in SourceFile.objects.filter(project=project, pk__in=[entry[0] for entry in done["files"]])}
     homes = {entry[1] for entry in done["files"] if entry[1]}
     alive = set(TextureSet.objects.filter(project=project, pk__in=homes).values_list("pk", flat=True))

@@ -116,9 +116,8 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
 
 
 def _renewed(items: list[ArrivalItem]) -> set[int]:
-    """The ids of sets whose files came again with other contents."""
-    again = {item.file_id for item in items if item.outcome == Outcome.REPLACED and item.file_id}
-    return set(SourceFile.objects.filter(pk__in=again, set__isnull=False).values_list("set", flat=True))
+    """The ids of files that came again with other contents."""
+    return {item.file_id for item in items if item.outcome == Outcome.REPLACED and item.file_id}
 
 
 def facts_known(project: Project, sha256: str) -> FileFacts | None:

@@ -10,10 +10,10 @@ from texelcore.naming.house import Reader
 from texelcore.sorting.cuts import look_of, told, unlike
 from texelcore.sorting.sort import sort_files
 from texelcore.sorting.table import Ending
-from texelcore.surface.evidence import Evidence
 from texelcore.surface.ledger import FileFacts
 from texelweb.projects.models import Project
-from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.sets.facts import light, uses_of
+from texelweb.sets.models import SourceFile
 
 MOST_SAMPLES, MOST_OUTLIERS = 8, 3
 
@@ -51,7 +51,7 @@ def endings_of(project: Project) -> Table:
     rows = SourceFile.objects.filter(project=project, set_aside=False).values_list("pk", "path", "facts_json", "open_json")
     files, asked = {}, {}
     for key, path, body, waiting in rows:
-        files[str(key)] = _light(str(key), path, body)
+        files[str(key)] = light(str(key), path, body)
         if waiting and waiting["kind"] == "ending":
             asked[str(key)] = waiting
     sorting = sort_files(files.values(), Reader(rules, project.code))
@@ -114,21 +114,12 @@ def _line(
 
 def _held(project: Project) -> dict[str, str]:
     """What each file is used for, by the ledgers of the project's sets."""
-    used = {}
-    for body in TextureSet.objects.filter(project=project).values_list("ledger_json", flat=True):
-        for row in body.get("rows", ()):
-            for part in (row, *row.get("tiles", ())):
-                used.setdefault(part["file"], row["property"])
+    used: dict[str, str] = {}
+    for _, prop, file in uses_of(project):
+        used.setdefault(file, prop)
     return used
 
 
 def _spread(files: tuple[str, ...], most: int) -> tuple[str, ...]:
     step = max(1, len(files) // most)
     return files[::step][:most]
-
-
-def _light(key: str, path: str, body: dict[str, object]) -> FileFacts:
-    """Facts without ranges and figures that a survey does not look at; they were checked when they were written."""
-    seen = body.get("evidence")
-    evidence = Evidence.model_validate(seen) if isinstance(seen, dict) else None
-    return FileFacts.model_construct(**(body | {"id": key, "path": path, "evidence": evidence, "ranges": {}}))  # type: ignore[arg-type]

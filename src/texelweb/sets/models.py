@@ -110,8 +110,17 @@ class SourceFile(models.Model):
 
     @property
     def facts(self) -> FileFacts:
-        """The core's facts, under this row's id."""
-        return FileFacts.model_validate(self.facts_json | {"id": str(self.pk), "path": self.path})
+        """The core's facts, under this row's id. They are checked once for as long as the row keeps its document and its path."""
+        known = self.__dict__.get("_facts")
+        if known and known[0] is self.facts_json and known[1:3] == (self.pk, self.path):
+            return known[3]
+        return self.knows(FileFacts.model_validate(self.facts_json | {"id": str(self.pk), "path": self.path}))
+
+    def knows(self, facts: FileFacts) -> FileFacts:
+        """Take facts that were checked already as those of this row's document; gives them under its id and path."""
+        own = facts.model_copy(update={"id": str(self.pk), "path": self.path})
+        self.__dict__["_facts"] = (self.facts_json, self.pk, self.path, own)
+        return own
 
 
 class FileRevision(models.Model):

@@ -5,69 +5,66 @@ from __future__ import annotations
 import hashlib
 import json
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from django.db.models import Count, Q
+from django.db.models import Count, Q, QuerySet
 
 from texelcore.naming.house import Reader
 from texelcore.naming.rules import HouseRules
 from texelcore.sorting.across import doubles_asked, near_doubles_asked, same_names_asked
 from texelcore.sorting.ask import SET_KINDS, ask_about_files, ask_about_set
 from texelcore.sorting.cuts import home_folder, look_of
-from texelcore.sorting.questions import Question, Scene, folded, group_of
+from texelcore.sorting.questions import Question, Scene, Use, folded, group_of
 from texelcore.sorting.sort import OpenFile
-from texelcore.surface.evidence import Evidence
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.ledger import FileFacts, Ledger
 from texelweb.projects.models import Project, RulesVersion
+from texelweb.sets.facts import Facts, uses_of
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 
-CLASS_KINDS = ("ending", "alone")
+CLASS_KINDS = frozenset({"ending", "alone"})
+COPY_KINDS = ("double", "shared")
 
 
 @dataclass
 class Touched:
     """What has changed since questions were last asked: sets, files that came or changed their bytes, and files that moved into
-    or out of sets; `classes` are the kinds of questions about classes of files that may have changed. Without `across`, what is
-    asked about sets of one name and copies of files is asked anew only where what changed has such."""
+    or out of sets; `classes` are the kinds of questions about classes of files that may have changed, and `names` says that sets
+    of one name may be so no more."""
 
     sets: set[int] = field(default_factory=set)
     files: set[int] = field(default_factory=set)
     moved: set[int] = field(default_factory=set)
-    across: bool = True
-    classes: tuple[str, ...] = CLASS_KINDS
+    classes: set[str] = field(default_factory=lambda: set(CLASS_KINDS))
+    names: bool = True
 
 
-def refresh(project: Project, touched: Touched | None = None) -> None:
+def refresh(project: Project, touched: Touched | None = None, at_hand: Iterable[SourceFile] = ()) -> None:
     """Ask anew about what was touched, or about everything: questions that are gone go, new ones come, and those that somebody
-    settled stay settled. Those that are asked as they were are left alone."""
+    settled stay settled. Those that are asked as they were are left alone. What is known of files `at_hand` is not fetched again.
+    """
     settled = settled_members(project)
-    reader = Reader(project.rules, project.code)
+    reader, facts = Reader(project.rules, project.code), Facts(project, at_hand)
     homes = None if touched is None else _homes(project, touched)
+    everything = touched is None
     if touched is None:
         ids = set(TextureSet.objects.filter(project=project).values_list("pk", flat=True))
         files = set(SourceFile.objects.filter(project=project).values_list("pk", flat=True))
         touched = Touched(ids, files)
     mine = OpenQuestion.objects.filter(project=project)
-    asked = [*_about_sets(project, touched.sets, reader), *_about_files(project, reader, homes, touched.classes)]
+    asked = [*_about_sets(project, touched.sets, reader, facts), *_about_files(project, reader, homes, touched.classes, facts)]
     kinds = [*touched.classes]
-    if touched.across or _shares_a_name(project, touched.sets):
-        asked += _about_names(project)
+    if touched.names or _shares_a_name(project, touched.sets):
+        asked += _about_names(project, facts)
         kinds.append("same name")
-    if touched.across:
-        asked += _about_doubles(project)
-        kinds += ["double", "shared"]
     old = mine.filter(Q(kind__in=SET_KINDS, set__in=touched.sets) | Q(kind__in=kinds) | Q(pk__in=_stale_unnamed(project, homes)))
-    if not touched.across and (copied := _copied(project, touched)):
-        asked += _about_doubles(project, set(copied.values()))
-        stale = [row.pk for row in mine.filter(kind__in=["double", "shared"]) if copied.keys() & set(row.files())]
-        old = old | mine.filter(pk__in=stale)
+    copies = None if everything else _copies_of(project, touched)
+    asked += _about_doubles(project, copies, facts)
+    old = old | _naming(mine.filter(kind__in=COPY_KINDS), copies)
     if touched.files:
-        asked += _about_near_doubles(project, touched.files)
-        keys = {str(file) for file in touched.files}
-        stale = [row.pk for row in mine.filter(kind="near double") if keys & set(row.files())]
-        old = old | mine.filter(pk__in=stale)
+        asked += _about_near_doubles(project, touched.files, facts)
+        old = old | _naming(mine.filter(kind="near double"), touched.files)
     rows = {entry.key: _row(project, entry) for entry in asked if entry.key not in settled}
     known = dict(old.values_list("key", "digest"))
     kept = {key for key, digest in known.items() if key in rows and rows[key].digest == digest}
@@ -88,28 +85,42 @@ def _shares_a_name(project: Project, ids: Collection[int]) -> bool:
     return any(key in ids and often[name.casefold()] > 1 for key, name in names)
 
 
-def _copied(project: Project, touched: Touched) -> dict[str, str]:
-    """All files that share their bytes with one that was touched, with the hash of these bytes."""
+def _naming(rows: QuerySet[OpenQuestion], files: Collection[int] | None) -> QuerySet[OpenQuestion]:
+    """Those of the questions that name one of these files, or all."""
+    if files is None:
+        return rows
+    keys = {str(file) for file in files}
+    named = rows.values_list("pk", "question_json__files")
+    return OpenQuestion.objects.filter(pk__in=[key for key, mine in named if keys & set(mine)])
+
+
+def _copies_of(project: Project, touched: Touched) -> set[int]:
+    """The files whose copies have to be asked about anew: those that were touched, those that a question names beside one of
+    them, and all that share their bytes with any of these."""
     files = SourceFile.objects.filter(project=project)
-    about = files.filter(Q(pk__in=touched.files | touched.moved) | Q(set__in=touched.sets)).values("blob_id")
-    repeated = files.filter(blob_id__in=about).values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1)
-    alike = files.filter(blob_id__in=repeated.values("blob_id")).values_list("pk", "blob_id")
-    return {str(key): blob for key, blob in alike}
+    about = set(files.filter(Q(pk__in=touched.files | touched.moved) | Q(set__in=touched.sets)).values_list("pk", flat=True))
+    open_ones = _naming(OpenQuestion.objects.filter(project=project, kind__in=COPY_KINDS), about)
+    about |= {int(file) for named in open_ones.values_list("question_json__files", flat=True) for file in named}
+    blobs = files.filter(pk__in=about).values("blob_id")
+    return about | set(files.filter(blob_id__in=blobs).values_list("pk", flat=True))
 
 
 def _stale_unnamed(project: Project, homes: Collection[str] | None) -> list[int]:
     """Questions about single files of no set that are asked anew: those of these homes, and of files that are open no more."""
-    rows = OpenQuestion.objects.filter(project=project, kind="unnamed")
+    rows = OpenQuestion.objects.filter(project=project, kind="unnamed").values_list("pk", "question_json__files")
     if homes is None:
-        return [row.pk for row in rows]
+        return [key for key, _ in rows]
     loose = SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False).exclude(home__in=homes)
     others = {str(key) for key in loose.values_list("pk", flat=True)}
-    return [row.pk for row in rows if not set(row.files()) <= others]
+    return [key for key, files in rows if not set(files) <= others]
 
 
 def refresh_set(texture_set: TextureSet) -> None:
-    """Ask anew about one set, after its ledger was changed by hand; files that it took in are not asked about any more."""
-    refresh(texture_set.project, Touched({texture_set.pk}))
+    """Ask anew about one set, after its ledger was changed by hand or a change was undone; files that it took in are not asked
+    about any more, and those that it let go may be."""
+    around = texture_set.revisions.filter(number__range=(texture_set.revision - 1, texture_set.revision + 1))
+    named = {int(file) for body in around.values_list("ledger_json", flat=True) for file in Ledger.model_validate(body).files()}
+    refresh(texture_set.project, Touched({texture_set.pk}, moved=named))
 
 
 def settled_members(project: Project) -> set[str]:
@@ -118,12 +129,26 @@ def settled_members(project: Project) -> set[str]:
     return {key for members in rows for key in members}
 
 
-def shown(project: Project, group: str | None = None) -> list[Question]:
-    """The open questions as they are shown: alike ones folded, those that settle most first. With `group` only that one."""
+def shown(project: Project, groups: Collection[str] | None = None) -> list[Question]:
+    """The open questions as they are shown: alike ones folded, those that settle most first. With `groups` only these."""
     rows = OpenQuestion.objects.filter(project=project)
-    if group is not None:
-        rows = rows.filter(group=group)
+    if groups is not None:
+        rows = rows.filter(group__in=groups)
     return folded([row.question for row in rows.order_by("rank", "pk")])
+
+
+def standing(project: Project) -> dict[str, str]:
+    """A stamp for each open question by its key, those that settle most first; it changes with anything that a question says."""
+    rows = OpenQuestion.objects.filter(project=project).order_by("rank", "key").values_list("group", "key", "digest")
+    parts: dict[str, list[str]] = defaultdict(list)
+    for group, key, digest in rows:
+        parts[group].append(f"{key} {digest}")
+    return {group: stamp_of(lines) for group, lines in parts.items()}
+
+
+def stamp_of(lines: Iterable[str]) -> str:
+    """One short word that stands for some text."""
+    return hashlib.sha256("\n".join(lines).encode()).hexdigest()[:16]
 
 
 def count(project: Project) -> int:
@@ -139,35 +164,33 @@ def save_rules(project: Project, rules: HouseRules, what: str, user: Any) -> Rul
     )
 
 
-def scene_of(sets: Iterable[TextureSet], reader: Reader, open_files: Iterable[SourceFile] = ()) -> Scene:
+def _scene(ledgers: Mapping[str, Ledger], reader: Reader, facts: Facts, open_files: Iterable[SourceFile] = ()) -> Scene:
     """Some sets, with their files, and some open files, as the core asks about them."""
-    ledgers = {str(entry.pk): entry.ledger for entry in sets}
-    named = {file for ledger in ledgers.values() for file in ledger.files()}
-    files = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=named)}
-    still_open = []
-    for file in open_files:
-        key = str(file.pk)
-        files[key] = file.facts
-        still_open.append(_open_file(file))
-    return Scene(ledgers, files, tuple(still_open), reader)
+    loose = {str(file.pk): file for file in open_files}
+    files = facts.of([*(file for ledger in ledgers.values() for file in ledger.files()), *loose])
+    return Scene(ledgers, files, tuple(_open_file(file, files[key]) for key, file in loose.items()), reader)
 
 
-def _open_file(file: SourceFile) -> OpenFile:
+def _ledgers(sets: QuerySet[TextureSet]) -> dict[str, Ledger]:
+    return {str(entry.pk): entry.ledger for entry in sets}
+
+
+def _open_file(file: SourceFile, facts: FileFacts) -> OpenFile:
     """What sorting found of an open file; of one that was never sorted since it became open, that it stands alone."""
     if file.open_json:
         return OpenFile(**(file.open_json | {"file": str(file.pk), "path": file.path}))
-    facts = file.facts
     why = file.why_open or "It belongs to no set."
     return OpenFile(str(file.pk), why, None, "unclear", home=home_folder(file.path), path=file.path, look=look_of(facts))
 
 
-def _about_sets(project: Project, ids: Collection[int], reader: Reader) -> list[Question]:
-    sets = list(TextureSet.objects.filter(project=project, pk__in=ids))
-    scene = scene_of(sets, reader)
+def _about_sets(project: Project, ids: Collection[int], reader: Reader, facts: Facts) -> list[Question]:
+    scene = _scene(_ledgers(TextureSet.objects.filter(project=project, pk__in=ids)), reader, facts)
     return [entry for key in scene.ledgers for entry in ask_about_set(scene, key)]
 
 
-def _about_files(project: Project, reader: Reader, homes: Collection[str] | None, kinds: Collection[str]) -> list[Question]:
+def _about_files(
+    project: Project, reader: Reader, homes: Collection[str] | None, kinds: Collection[str], facts: Facts
+) -> list[Question]:
     """What is open about files of no set: classes of these kinds, and single ones of these homes (None for all). Pictures are
     looked at only where a question names them one by one."""
     loose = SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False)
@@ -176,54 +199,42 @@ def _about_files(project: Project, reader: Reader, homes: Collection[str] | None
     entries = [OpenFile(**(body | {"file": str(key), "path": path})) for key, path, body in known]
     classes = tuple(entry for entry in entries if entry.kind != "unclear")
     unclear = [int(entry.file) for entry in entries if entry.kind == "unclear"]
-    single = loose.filter(Q(open_json__isnull=True) | Q(pk__in=unclear))
+    single = loose.filter(Q(open_json__isnull=True) | Q(pk__in=unclear)).defer("facts_json")
     rows = list(single if homes is None else single.filter(home__in=homes))
-    around = TextureSet.objects.filter(project=project, files__home__in={file.home for file in rows}).distinct() if rows else []
-    scene = scene_of(around, reader, rows)
+    around = TextureSet.objects.filter(project=project, files__home__in={file.home for file in rows}).distinct() if rows else None
+    scene = _scene(_ledgers(around) if around else {}, reader, facts, rows)
     every = Scene(scene.ledgers, scene.files, (*classes, *scene.open), reader)
     return list(ask_about_files(every))
 
 
-def _about_names(project: Project) -> list[Question]:
+def _about_names(project: Project, facts: Facts) -> list[Question]:
     names: dict[str, list[int]] = defaultdict(list)
     for key, name in TextureSet.objects.filter(project=project).order_by("pk").values_list("pk", "name"):
         names[name.casefold()].append(key)
     doubled = [key for keys in names.values() if len(keys) > 1 for key in keys]
-    if not doubled:
-        return []
-    scene = scene_of(TextureSet.objects.filter(pk__in=doubled).order_by("pk"), Reader())
-    return list(same_names_asked(scene))
+    ledgers = _ledgers(TextureSet.objects.filter(pk__in=doubled).order_by("pk"))
+    # What counts of each is its first file.
+    first = facts.light([file for ledger in ledgers.values() for file in ledger.files()[:1]])
+    return list(same_names_asked(Scene(ledgers, first)))
 
 
-def _about_doubles(project: Project, among: Collection[str] | None = None) -> list[Question]:
-    """What is open about copies, of these hashes or of all."""
+def _about_doubles(project: Project, among: Collection[int] | None, facts: Facts) -> list[Question]:
+    """What is open about copies: about those among these files, or about all."""
     files = SourceFile.objects.filter(project=project, set_aside=False)
-    files = files if among is None else files.filter(blob_id__in=among)
-    repeated = files.values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).values_list("blob_id", flat=True)
-    alike = list(files.filter(blob_id__in=list(repeated)).select_related("set"))
-    if not alike:
-        return []
-    scene = scene_of({file.set for file in alike if file.set}, Reader())
-    facts = {str(file.pk): file.facts for file in alike}
-    return list(doubles_asked(Scene(scene.ledgers, scene.files | facts)))
+    files = files if among is None else files.filter(pk__in=among)
+    repeated = files.values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).values("blob_id")
+    alike = dict(files.filter(blob_id__in=repeated).values_list("pk", "set"))
+    ledgers = _ledgers(TextureSet.objects.filter(pk__in={home for home in alike.values() if home}))
+    return list(doubles_asked(Scene(ledgers, facts.light([str(key) for key in alike]))))
 
 
-def _about_near_doubles(project: Project, among: Collection[int]) -> list[Question]:
-    sets = {str(entry.pk): entry.ledger for entry in TextureSet.objects.filter(project=project)}
-    used = {file for ledger in sets.values() for row in ledger.rows for file in row.files()}
-    if not used & {str(file) for file in among}:
-        return []
-    rows = SourceFile.objects.filter(project=project, pk__in=[int(file) for file in used])
-    # Checked when they were written; what is compared here is a print and a few numbers.
-    files = {str(key): _light(str(key), path, body) for key, path, body in rows.values_list("pk", "path", "facts_json")}
-    return list(near_doubles_asked(Scene(sets, files), {str(file) for file in among}))
-
-
-def _light(key: str, path: str, body: dict[str, Any]) -> FileFacts:
-    """A file's facts without checking what was checked when it was written."""
-    seen = body.get("evidence")
-    evidence = Evidence.model_construct(**seen) if seen else None
-    return FileFacts.model_construct(**(body | {"id": key, "path": path, "evidence": evidence}))
+def _about_near_doubles(project: Project, among: Collection[int], facts: Facts) -> list[Question]:
+    """What is open about files that look nearly alike, one of each pair among these. Only files of the same use are compared."""
+    uses = {file: Use(str(home), prop) for home, prop, file in uses_of(project)}
+    asked = {str(file) for file in among}
+    properties = {use.property for file, use in uses.items() if file in asked}
+    files = facts.light([file for file, use in uses.items() if use.property in properties])
+    return list(near_doubles_asked(files.values(), uses, asked))
 
 
 def _row(project: Project, question: Question) -> OpenQuestion:

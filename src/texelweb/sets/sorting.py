@@ -62,6 +62,7 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
         if file.arrived_key in keys:
             arrived[file.arrived_key] = file
     new: list[SourceFile] = []
+    checked: dict[str, FileFacts] = {}
     for entry in looked:
         known = here.get(entry.path.casefold()) or arrived.get(entry.path.casefold())
         path, remark = entry.path, remark_on(entry.path)
@@ -84,8 +85,11 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
         )
         here[key] = file
         new.append(file)
+        checked[key] = entry.facts
         _record(entry.item, file, Outcome.ACCEPTED, remark)
     SourceFile.objects.bulk_create(new, batch_size=BATCH)
+    for file in new:
+        file.knows(checked[file.path_key])
     _first_revisions(new, user)
     return new
 
@@ -173,7 +177,7 @@ def sort_into_sets(
     ask what is open.
 
     Files that were set aside by hand take no part. Sets that are made take `origin` (a core Origin as JSON). `renewed` are ids of
-    sets whose files came again. `begins` is told when a phase of the work begins.
+    files that came again with other contents. `begins` is told when a phase of the work begins.
     """
     begins("sort")
     homes = {file.home for file in new}
@@ -183,7 +187,8 @@ def sort_into_sets(
     files = sorted([*new, *around], key=lambda file: file.pk)
     done = _sort(project, files, moving, user, origin, begins=begins)
     begins("ask")
-    refresh(project, Touched(done.touched() | set(renewed), moving, across=bool(renewed)))
+    again = dict(SourceFile.objects.filter(pk__in=renewed, set__isnull=False).values_list("pk", "set"))
+    refresh(project, Touched(done.touched() | set(again.values()), moving | set(again), names=False), files)
     return done
 
 

@@ -2,9 +2,12 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import type { Ref } from 'vue';
 
+import { isShort, merged } from '@/lib/questions';
+
 import { api, csrfToken, take, toApiError, type Schemas, type SetView } from './client';
 
 export type Questions = Schemas['Questions'];
+export type QuestionsChanged = Schemas['QuestionsChanged'];
 export type QuestionView = Schemas['QuestionView'];
 export type EndingView = Schemas['EndingView'];
 export type CheckView = Schemas['CheckView'];
@@ -32,17 +35,22 @@ export function useQuestions(slug: Ref<string>) {
   });
 }
 
-/** Change the open questions. Each answer is the page anew; all that may look different is asked for again. */
+/** Change the open questions. What an act changed is put into the page at once; all that may look different is asked for again. */
 export function useSettle(slug: Ref<string>) {
   const cache = useQueryClient();
-  const keep = (now: Questions): Questions => {
-    cache.setQueryData(['questions', slug], now);
-    cache.setQueryData(['questions', slug.value], now);
-    for (const key of ['board', 'open-files', 'rules', 'maps', 'endings']) {
-      void cache.invalidateQueries({ queryKey: [key, slug] });
+  const keep = async (change: QuestionsChanged): Promise<void> => {
+    const key = ['questions', slug.value];
+    // A page that is under way is older than this change.
+    await cache.cancelQueries({ queryKey: key });
+    const before = cache.getQueryData<Questions>(key);
+    const now = before ? merged(before, change) : null;
+    if (now) cache.setQueryData(key, now);
+    if (!now) await cache.invalidateQueries({ queryKey: key });
+    else if (isShort(now)) void cache.invalidateQueries({ queryKey: key });
+    for (const other of ['board', 'open-files', 'rules', 'maps', 'endings']) {
+      void cache.invalidateQueries({ queryKey: [other, slug] });
     }
     void cache.invalidateQueries({ queryKey: ['set'] });
-    return now;
   };
   return {
     /** Answer a question by its key: all of it, or the members and folders that were chosen. */

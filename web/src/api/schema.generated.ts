@@ -3326,8 +3326,8 @@ export interface components {
         };
         /**
          * QuestionView
-         * @description An open question: the core's document without its members, of which the first are shown; `total` counts all, `sets` how
-         *     many sets they belong to, `places` the folders that they lie in.
+         * @description An open question: the core's document without its members, of which the first are shown; `total` counts all, `places` the
+         *     folders that they lie in. Questions are listed by `rank`, then those with most members first, then by key.
          */
         QuestionView: {
             /** Files */
@@ -3337,6 +3337,8 @@ export interface components {
             /** Places */
             places: components["schemas"]["Placed"][];
             question: components["schemas"]["Question"];
+            /** Rank */
+            rank: number;
             /** Set Name */
             set_name: string | null;
             /** Total */
@@ -3344,9 +3346,31 @@ export interface components {
         };
         /**
          * Questions
-         * @description A project's open questions, worst first, and what was settled last. `total` counts those beyond the page too.
+         * @description A project's open questions, worst first, and what was settled last. `total` counts those beyond the page too; `stamp`
+         *     stands for all of them as they are.
          */
         Questions: {
+            /** Open */
+            open: components["schemas"]["QuestionView"][];
+            /** Settled */
+            settled: components["schemas"]["SettledView"][];
+            /** Stamp */
+            stamp: string;
+            /** Total */
+            total: number;
+        };
+        /**
+         * QuestionsChanged
+         * @description What an act changed: keys of questions that are `gone`, and those that are `open` anew or otherwise than before. It goes
+         *     from the questions with the stamp `before` to those with the stamp `after`; whoever has others has to ask for all.
+         */
+        QuestionsChanged: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Gone */
+            gone: string[];
             /** Open */
             open: components["schemas"]["QuestionView"][];
             /** Settled */
@@ -5855,7 +5879,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Questions"];
+                    "application/json": components["schemas"]["QuestionsChanged"];
                 };
             };
             /** @description Forbidden */
@@ -5909,7 +5933,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Questions"];
+                    "application/json": components["schemas"]["QuestionsChanged"];
                 };
             };
             /** @description Forbidden */
@@ -6233,7 +6257,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Questions"];
+                    "application/json": components["schemas"]["QuestionsChanged"];
                 };
             };
             /** @description Forbidden */

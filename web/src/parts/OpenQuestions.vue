@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import { computed, nextTick, ref, toRef, watch } from 'vue';
 
-import { useQuestions, useSettle, type Chosen, type Questions } from '@/api/arriving';
+import { useQuestions, useSettle, type Chosen } from '@/api/arriving';
 import { useKeys } from '@/lib/keys';
 import { useSay } from '@/lib/say';
 
@@ -42,7 +42,7 @@ watch(
   { immediate: true },
 );
 
-async function run(act: Promise<Questions>, done: string): Promise<void> {
+async function run(act: Promise<void>, done: string): Promise<void> {
   if (busy.value) return;
   busy.value = true;
   try {

@@ -66,6 +66,7 @@ function question(id: number, kind: string, habit: Habit | null = null) {
     members: [] as object[],
     total: 1,
     places: [] as object[],
+    rank: id,
     question: {
       key: `k${id}`,
       kind,
@@ -84,7 +85,11 @@ const LIST = '/api/projects/{slug}/questions';
 const ONE = '/api/projects/{slug}/questions/{key}/answer';
 
 function questions(...open: ReturnType<typeof question>[]): Questions {
-  return { total: open.length, open, settled: [] } as unknown as Questions;
+  return { stamp: 'now', total: open.length, open, settled: [] } as unknown as Questions;
+}
+/** What an act answers that leaves these open. */
+function changed(gone: string[], total: number, ...open: ReturnType<typeof question>[]) {
+  return { before: 'now', after: 'then', gone, total, open, settled: [] as object[] };
 }
 async function shown(lead = true, mayWork = true) {
   const page = mount(OpenQuestions, {
@@ -103,7 +108,7 @@ beforeEach(() => {
   asked.splice(0);
   answers = {
     [`GET ${LIST}`]: questions(question(1, 'disagrees', HABIT), question(2, 'double'), question(3, 'double')),
-    [`POST ${ONE}`]: questions(question(2, 'double'), question(3, 'double')),
+    [`POST ${ONE}`]: changed(['k2'], 2),
   };
 });
 
@@ -140,6 +145,22 @@ describe('open questions', () => {
     expect(given.at(-1)?.body).toMatchObject({ answer: 'best' });
   });
 
+  it('change by what an answer changed, or are asked for again where somebody else has changed them', async () => {
+    const page = await shown();
+    const texts = () => page.findAll('article h3').map((title) => title.text());
+    const lists = () => asked.filter((entry) => entry.path === LIST).length;
+    answers[`POST ${ONE}`] = changed(['k1'], 3, question(4, 'double'), question(2, 'rivals'));
+    press('Enter');
+    await flushPromises();
+    expect(texts()).toEqual(['Question 2?', 'Question 3?', 'Question 4?']);
+    expect(lists()).toBe(1);
+    answers[`GET ${LIST}`] = questions(question(9, 'double'));
+    press('Enter');
+    await flushPromises();
+    expect(texts()).toEqual(['Question 9?']);
+    expect(lists()).toBe(2);
+  });
+
   it('teach a habit only when asked to, and only a lead', async () => {
     const page = await shown();
     press('t');
@@ -153,12 +174,14 @@ describe('open questions', () => {
 
   it('are taken as prepared, all or all of a kind, and taken back', async () => {
     const after = {
-      total: 0,
-      open: [],
+      ...changed(['k1', 'k2', 'k3'], 0),
       settled: [{ act: 'x', text: 'Q', answer: 'A', count: 3, by: 'lead', at: '2026-11-24' }],
     };
     answers['POST /api/projects/{slug}/questions/prepared'] = after;
-    answers['POST /api/projects/{slug}/settled/{act}/undo'] = questions(question(1, 'disagrees'));
+    answers['POST /api/projects/{slug}/settled/{act}/undo'] = {
+      ...changed([], 1, question(1, 'disagrees')),
+      before: 'then',
+    };
     const page = await shown();
     press('j');
     await flushPromises();
