@@ -81,12 +81,13 @@ def make_output(
     tell(0.0)
 
     def rows(start: int, stop: int) -> Pixels:
-        strip = assemble(planned, images, start, stop)
-        tell(stop / planned.height)
-        return strip
+        return assemble(planned, images, start, stop)
+
+    def written(done: int) -> None:
+        tell(done / planned.height)
 
     source = StripSource(planned.width, planned.height, len(planned.channels), planned.output.sample, rows)
-    write(source, planned.output.file_format, planned.output.encoding, path, threads)
+    write(source, planned.output.file_format, planned.output.encoding, path, threads, written)
     return Made(planned, path, path.stat().st_size, file_sha256(path))
 
 

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from zlib_ng import zlib_ng
 
 from texelcore.pixels.image import Image, Pixels
-from texelcore.pixels.strips import StripSource, of_image, strip_ranges
+from texelcore.pixels.strips import StripSource, Written, of_image, strip_ranges
 
 SIGNATURE = b"\x89PNG\r\n\x1a\n"
 COLOUR_TYPES = {1: 0, 2: 4, 3: 2, 4: 6}
@@ -43,11 +43,18 @@ Bytes2D = NDArray[np.uint8]
 Packer = Literal["matches", "runs"]
 
 
-def write_png(source: StripSource, file: BinaryIO, encoding: Literal["srgb", "linear"], threads: int = 2) -> None:
+def write_png(
+    source: StripSource,
+    file: BinaryIO,
+    encoding: Literal["srgb", "linear"],
+    threads: int = 2,
+    written: Written = lambda rows: None,
+) -> None:
     """Write an 8- or 16-bit PNG of 1 to 4 channels to an open binary file.
 
     sRGB pictures carry an sRGB chunk (perceptual intent); linear ones a gAMA chunk of 1.0. The bytes depend on the
-    pixels alone, not on `threads`. Raises ValueError for float samples, and OSError when the disk refuses.
+    pixels alone, not on `threads`. `written` is told how many rows are done, and may raise to stop. Raises ValueError for
+    float samples, and OSError when the disk refuses.
     """
     if source.sample not in ("u8", "u16"):
         raise ValueError(f"PNG stores 8 or 16 bits, not {source.sample}")
@@ -62,10 +69,12 @@ def write_png(source: StripSource, file: BinaryIO, encoding: Literal["srgb", "li
         _chunk(file, b"gAMA", struct.pack(">I", 100000))
     adler = 1
     head = ZLIB_HEADER
-    for data, strip_adler, length in _deflated(source, max(1, threads)):
+    strips = strip_ranges(source.width, source.height)
+    for (_, stop), (data, strip_adler, length) in zip(strips, _deflated(source, max(1, threads)), strict=True):
         _chunk(file, b"IDAT", head + data)
         adler = _combine_adler(adler, strip_adler, length)
         head = b""
+        written(stop)
     _chunk(file, b"IDAT", LAST_EMPTY_BLOCK + struct.pack(">I", adler))
     _chunk(file, b"IEND", b"")
 

@@ -11,6 +11,8 @@ import numpy as np
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
 
 STRIP_TEXELS = 1 << 19
+# How many rows of a picture have been written, from the top.
+Written = Callable[[int], None]
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.png import write_png
-from texelcore.pixels.strips import StripSource, strip_ranges
+from texelcore.pixels.strips import StripSource, Written, strip_ranges
 
 FileFormat = Literal["png", "tga", "tiff", "exr"]
 Encoding = Literal["srgb", "linear"]
@@ -23,12 +23,21 @@ SAMPLES: dict[FileFormat, tuple[str, ...]] = {
 }
 
 
-def write(source: StripSource, file_format: FileFormat, encoding: Encoding, destination: Path, threads: int = 2) -> None:
+def write(
+    source: StripSource,
+    file_format: FileFormat,
+    encoding: Encoding,
+    destination: Path,
+    threads: int = 2,
+    written: Written = lambda rows: None,
+) -> None:
     """Write a picture beside its place and rename it there, so that no reader ever sees half of it.
 
     `source` gives (rows, width, channels) strips with alpha not multiplied in; `encoding` is declared in the file where
-    the format can say it. The same pixels give the same bytes. Raises ValueError when the format cannot store the
-    sample type, TexelError naming `destination` when it cannot be written, and whatever `source.rows` raises.
+    the format can say it. The same pixels give the same bytes. `written` is told in the caller's thread how many rows are done;
+    it may raise to stop. Raises ValueError when the format cannot store the
+    sample type, TexelError naming `destination` when it cannot be written, and whatever `source.rows` or `written`
+    raise.
     """
     if source.sample not in SAMPLES[file_format]:
         raise ValueError(f"{file_format} stores {', '.join(SAMPLES[file_format])}, not {source.sample}")
@@ -36,9 +45,9 @@ def write(source: StripSource, file_format: FileFormat, encoding: Encoding, dest
     def body(part: Path) -> None:
         if file_format == "png":
             with part.open("wb") as file:
-                write_png(source, file, encoding, threads)
+                write_png(source, file, encoding, threads, written)
         else:
-            _write_openimageio(source, file_format, encoding, part)
+            _write_openimageio(source, file_format, encoding, part, written)
 
     write_whole(destination, body)
 
@@ -69,7 +78,7 @@ def _forget(part: Path) -> None:
         part.unlink()
 
 
-def _write_openimageio(source: StripSource, file_format: FileFormat, encoding: Encoding, path: Path) -> None:
+def _write_openimageio(source: StripSource, file_format: FileFormat, encoding: Encoding, path: Path, written: Written) -> None:
     import OpenImageIO as oiio
 
     types: dict[str, Any] = {"u8": oiio.UINT8, "u16": oiio.UINT16, "f16": oiio.HALF, "f32": oiio.FLOAT}
@@ -92,6 +101,7 @@ def _write_openimageio(source: StripSource, file_format: FileFormat, encoding: E
     good = True
     for start, stop in strip_ranges(source.width, source.height):
         good = good and writer.write_scanlines(start, stop, 0, source.rows(start, stop))
+        written(stop)
     reason = writer.geterror()
     if not writer.close() or not good:
         raise OSError(reason or writer.geterror() or "the disk refused the data")

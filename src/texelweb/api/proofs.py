@@ -18,7 +18,7 @@ from texelweb.api.schemas import ErrorBody, JobView, NewBuild
 from texelweb.api.sets import enter_set
 from texelweb.builds import pictures
 from texelweb.builds.models import Proof
-from texelweb.builds.planning import plan_of, proofs_of
+from texelweb.builds.planning import judge_set, proofs_of
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
 
@@ -79,7 +79,7 @@ def set_tolerances(request: HttpRequest, slug: str, body: Tolerances) -> Toleran
 
 def _proof(request: HttpRequest, set_id: int, output: str) -> tuple[PlannedOutput, Proof]:
     texture_set, _ = enter_set(request, set_id)
-    _, _, plan = plan_of(texture_set, find_target(texture_set.target_name))
+    plan = judge_set(texture_set, find_target(texture_set.target_name)).plan
     planned = next((entry for entry in plan.outputs if entry.key == output), None)
     proof = proofs_of(plan).get(output)
     if planned is None or proof is None:

@@ -102,7 +102,7 @@ def get_rename_plan(request: HttpRequest, slug: str) -> RenamePlanView:
 def get_rename_csv(request: HttpRequest, slug: str) -> HttpResponse:
     """The plan as CSV."""
     project = enter(request, slug).project
-    answer = HttpResponse(renames.plan_of(project).to_csv(), content_type="text/csv; charset=utf-8")
+    answer = HttpResponse(renames.rename_plan(project).to_csv(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="{project.slug}-renames.csv"'
     return answer
 
@@ -171,7 +171,7 @@ def _title(key: str) -> str:
 
 
 def _plan_view(project: Project) -> RenamePlanView:
-    plan = renames.plan_of(project)
+    plan = renames.rename_plan(project)
     acts = project.renames.select_related("by").order_by("-pk")[:_MOST_SHOWN]
     return RenamePlanView(
         stamp=renames.stamp_of(plan),

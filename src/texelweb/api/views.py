@@ -20,7 +20,7 @@ from texelweb.api import schemas
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import State, state_of, states_of
 from texelweb.deliveries.models import DeliveredSet
-from texelweb.deliveries.run import fingerprint
+from texelweb.deliveries.run import fingerprint, variants_of
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
@@ -344,7 +344,7 @@ def _dressed_cell(texture_set: TextureSet) -> schemas.Cell:
 def _delivered_cell(texture_set: TextureSet, state: State, entry: DeliveredSet | None) -> schemas.Cell:
     if entry is None:
         return schemas.Cell(state="none", count=0, first="not delivered yet")
-    if entry.made_from != fingerprint(texture_set, state):
+    if entry.made_from != fingerprint(state, variants_of(texture_set)):
         return schemas.Cell(state="look", count=0, first="delivered before the last change; deliver again")
     receipt = entry.delivery.receipt
     if receipt is None:

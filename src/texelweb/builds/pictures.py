@@ -13,7 +13,7 @@ from texelcore.pixels.image import Pixels
 from texelcore.pixels.png import png_bytes
 from texelcore.pixels.read import read
 from texelcore.proof.compare import Pair, difference, read_back
-from texelweb.builds.models import Output, Proof
+from texelweb.builds.models import Product, Proof
 from texelweb.storage.blobs import local_file, put
 from texelweb.storage.pictures import EDGES
 
@@ -42,13 +42,13 @@ def _place(key: str, side: str, view: str, size: str) -> str:
 
 def _pair(planned: PlannedOutput, proof: Proof) -> Pair:
     """What went into the blocks beside what comes out of them."""
-    output = Output.objects.filter(content_key=planned.content_key).select_related("blob").first()
-    if output is None:
+    product = Product.objects.filter(content_key=planned.content_key).select_related("blob").first()
+    if product is None:
         raise KeyError(planned.content_key)
     with default_storage.open(proof.blob.place) as file:
         texture = read_dds(file.read(), planned.file_name)
-    with local_file(output.blob.place) as path:
-        return read_back(planned, texture, read(path, output.file_name))
+    with local_file(product.blob.place) as path:
+        return read_back(planned, texture, read(path, planned.file_name))
 
 
 def _side(pair: Pair, side: str, view: str) -> Pixels:

@@ -67,19 +67,19 @@ _judged: OrderedDict[str, Judged] = OrderedDict()
 _lock = Lock()
 
 
-def plan_of(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[str, FileFacts], Plan]:
-    """The ledger, the facts of the files it names, and the plan for a target."""
-    (judged,) = _judge(texture_set.project, [(texture_set, target)])
-    return judged.ledger, judged.files, judged.plan
+def judge_set(texture_set: TextureSet, target: Target) -> Judged:
+    """A set's plan for a target, and what is found about it; proofs are not looked at."""
+    (judged,) = _judge_all(texture_set.project, [(texture_set, target)])
+    return judged
 
 
-def _judge(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[Judged]:
+def _judge_all(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[Judged]:
     """Judge sets for targets, from what is at hand where nothing has changed. Rows are fetched for all at once."""
     rules = project.rules
     house = f"{rules.model_dump_json()}\n{project.code}"
     named = {id(texture_set): _files_named(texture_set.ledger_json) for texture_set, _ in wanted}
     every = set().union(*named.values()) if named else set()
-    stamps = {str(pk): f"{pk} {sha256} {path}" for pk, sha256, path in _stamps(project, every)}
+    stamps = {str(pk): _stamp(pk, sha256, path) for pk, sha256, path in _stamps(project, every)}
     keys = []
     for texture_set, target in wanted:
         files = "\n".join(stamps.get(file, "") for file in sorted(named[id(texture_set)]))
@@ -88,12 +88,17 @@ def _judge(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> lis
     with _lock:
         found = {key: _judged[key] for key in keys if key in _judged}
     missing = {file for key, (entry, _) in zip(keys, wanted, strict=True) if key not in found for file in named[id(entry)]}
-    known = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=missing)}
+    rows = {str(file.pk): file for file in SourceFile.objects.filter(pk__in=missing)}
+    known = {key: file.facts for key, file in rows.items()}
+    # What came again between the two looks is judged as it is now, and not kept under what it was.
+    late = {key for key, file in rows.items() if _stamp(file.pk, file.blob_id, file.path) != stamps.get(key)}
     for key, (texture_set, target) in zip(keys, wanted, strict=True):
         if key not in found:
             found[key] = _judge_one(texture_set, target, project, rules, known)
     with _lock:
-        for key in keys:
+        for key, (texture_set, _) in zip(keys, wanted, strict=True):
+            if late & named[id(texture_set)]:
+                continue
             _judged[key] = found[key]
             _judged.move_to_end(key)
         while len(_judged) > MOST_JUDGED:
@@ -116,6 +121,10 @@ def _files_named(ledger_json: Any) -> set[str]:
     return {part["file"] for entry in entries for part in (entry, *entry.get("tiles", ()))}
 
 
+def _stamp(pk: int, sha256: str, path: str) -> str:
+    return f"{pk} {sha256} {path}"
+
+
 def _stamps(project: Project, files: set[str]) -> Iterable[tuple[int, str, str]]:
     # A long list of keys costs more to send than a project's rows to read.
     rows = SourceFile.objects.filter(project=project)
@@ -130,7 +139,7 @@ def state_of(texture_set: TextureSet, target: Target) -> State:
 
 def states_of(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[State]:
     """How sets of one project stand, each for a target. Rows are fetched for all at once: a board has hundreds of sets."""
-    judged = _judge(project, wanted)
+    judged = _judge_all(project, wanted)
     proofs = _proofs_of([entry.plan for entry in judged])
     builds = _builds_of([texture_set for texture_set, _ in wanted])
     tolerances, today = project.tolerances, timezone.now().date()

@@ -37,7 +37,7 @@ def run(job: Job, reporter: Reporter) -> None:
         # the set still knows its latest job.
         made, begun = state.build, 0.0
     else:
-        make_build(build, lambda share, doing: reporter.progress(share * _BUILDING, doing))
+        make_build(build, target, state.plan, state.files, lambda share, doing: reporter.progress(share * _BUILDING, doing))
         made, begun = build, _BUILDING
     plan = state.plan
     known = proofs_of(plan)
@@ -52,7 +52,8 @@ def run(job: Job, reporter: Reporter) -> None:
 
 
 def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Callable[[float], None]) -> None:
-    output = build.outputs.select_related("blob").get(key=planned.key)
+    # What the build recorded under the key that was planned: never the picture of another plan.
+    output = build.outputs.select_related("blob").get(key=planned.key, content_key=planned.content_key)
     with local_file(output.blob.place) as path, tempfile.TemporaryDirectory(prefix="fairtexel-proof-") as folder:
         proved = prove(planned, read(path, output.file_name), workers, tell)
         encoded = Path(folder) / "encoded.dds"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Mapping
 from contextlib import ExitStack
 from pathlib import Path
 
@@ -12,9 +13,10 @@ from texelcore.build.execute import Made, Progress, SourcePath, make_outputs
 from texelcore.build.manifest import make_manifest
 from texelcore.build.plan import Plan, PlannedOutput
 from texelcore.pixels.errors import TexelError
-from texelcore.targets.document import find_target
+from texelcore.surface.ledger import FileFacts
+from texelcore.targets.document import Target, find_target
 from texelweb.builds.models import Build, Output, Product
-from texelweb.builds.planning import plan_of
+from texelweb.builds.planning import judge_set
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.storage.blobs import keep, local_file
@@ -26,13 +28,15 @@ def run(job: Job, reporter: Reporter) -> None:
 
     Raises TexelError when an output cannot be made; nothing is recorded then.
     """
-    make_build(Build.objects.select_related("set__project").get(pk=job.subject), reporter.progress)
-
-
-def make_build(build: Build, progress: Progress) -> None:
-    """Carry a build out. Raises TexelError when an output cannot be made, and whatever `progress` raises to stop."""
+    build = Build.objects.select_related("set__project").get(pk=job.subject)
     target = find_target(build.target)
-    _, files, plan = plan_of(build.set, target)
+    judged = judge_set(build.set, target)
+    make_build(build, target, judged.plan, judged.files, reporter.progress)
+
+
+def make_build(build: Build, target: Target, plan: Plan, files: Mapping[str, FileFacts], progress: Progress) -> None:
+    """Carry out what was planned for a build, and nothing that came since. Raises TexelError when an output cannot be made, and
+    whatever `progress` raises to stop."""
     blocked = next((planned for planned in plan.outputs if planned.problem), None)
     if blocked:
         raise TexelError(blocked.file_name, blocked.problem or "", blocked.way_out or "")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import shutil
+from collections.abc import Iterable
 from contextlib import ExitStack
 
 from django.db import transaction
@@ -40,8 +41,9 @@ def run(job: Job, reporter: Reporter) -> None:
             reporter.progress(0.4 * index / len(entries), f"{entry.set.name}: taking probes")
             state = state_of(entry.set, target)
             parcels.append(_parcel(entry.set, state, target, open_files))
-            dressed += _dressed(entry.set, state, target)
-            made_from[entry.pk] = fingerprint(entry.set, state)
+            variants = variants_of(entry.set)
+            dressed += _dressed(entry.set, state, target, variants)
+            made_from[entry.pk] = fingerprint(state, variants)
         folder = delivery.folder
         folder.parent.mkdir(parents=True, exist_ok=True)
         code = delivery.project.code
@@ -77,14 +79,15 @@ def _ask(delivery: Delivery, target: Target, reporter: Reporter) -> None:
     delivery.save(update_fields=["receipt_json"])
 
 
-def fingerprint(texture_set: TextureSet, state: State) -> str:
+def fingerprint(state: State, variants: Iterable[SetVariant]) -> str:
     """What a set's part of a delivery is made from: its proofs, their names, and its variants."""
     said = [f"{planned.file_name} {proof_key(planned)}" for planned in state.plan.outputs if planned.content_key]
-    said += [variant.document.model_dump_json() for variant in _variants(texture_set)]
+    said += [variant.document.model_dump_json() for variant in variants]
     return hashlib.sha256("\n".join(said).encode()).hexdigest()
 
 
-def _variants(texture_set: TextureSet) -> list[SetVariant]:
+def variants_of(texture_set: TextureSet) -> list[SetVariant]:
+    """A set's variants, with the masters that they belong to."""
     return list(texture_set.variants.select_related("version__master", "set").order_by("name"))
 
 
@@ -104,10 +107,10 @@ def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: E
     return Parcel(texture_set.name, texture_set.code, state.plan, state.files, encoded, probes)
 
 
-def _dressed(texture_set: TextureSet, state: State, target: Target) -> list[Dressed]:
+def _dressed(texture_set: TextureSet, state: State, target: Target, variants: Iterable[SetVariant]) -> list[Dressed]:
     storages = {planned.key: planned.storage for planned in state.plan.outputs}
     found = []
-    for variant in _variants(texture_set):
+    for variant in variants:
         master = variant.version.document
         found.append(Dressed(variant.document, master, bind(master, target, storages, state.provides()), texture_set.code))
     return found

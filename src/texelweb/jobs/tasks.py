@@ -39,6 +39,7 @@ class Reporter:
     def __init__(self, job: Job) -> None:
         self._id = job.id
         self._looked = 0.0
+        self._share = 0.0
         self._stop = False
         self._began_inside = connection.in_atomic_block
 
@@ -50,8 +51,9 @@ class Reporter:
             raise Cancelled
 
     def phase(self, share: float, doing: str) -> None:
-        """The same, said at once: a new phase has begun."""
+        """The same, said at once: a new phase has begun. The share never goes back."""
         self._looked = time.monotonic()
+        self._share = share = max(self._share, share)
         inside = connection.in_atomic_block and not self._began_inside
         self._stop = self._tell_beside(share, doing) if inside else self._tell(share, doing)
         if self._stop:

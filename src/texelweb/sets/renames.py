@@ -17,7 +17,7 @@ from texelweb.sets.models import RenameAct, SourceFile
 from texelweb.storage.rows import update_many
 
 
-def plan_of(project: Project) -> RenamePlan:
+def rename_plan(project: Project) -> RenamePlan:
     """What the house rules would rename in a project."""
     homes = {entry.pk: entry.ledger for entry in project.sets.all()}
     named = []
@@ -42,7 +42,7 @@ def apply(project: Project, stamp: str, files: list[int] | None, user: Any) -> R
     """
     with transaction.atomic():
         Project.objects.select_for_update().get(pk=project.pk)
-        plan = plan_of(project)
+        plan = rename_plan(project)
         if stamp_of(plan) != stamp:
             raise TexelError(
                 "The plan", "is not what you saw: files or rules have changed.", "Look at the new plan, then apply it."
