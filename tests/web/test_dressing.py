@@ -100,15 +100,16 @@ def test_storage_is_chosen_judged_and_undone(artist: Caller, lead: Caller, door:
     assert lead("PUT", "/projects/weir/tolerances", {"normal_mean": -1}).status_code == 422
 
 
-def test_a_variant_keeps_only_what_differs(artist: Caller, door: int) -> None:
+def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, door: int) -> None:
     made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
-    assert made["ready"] and made["name"] == "T_VaultDoor" and made["values"]["tiling"] == 1.0
+    assert made["ready"] and made["name"] == "T_VaultDoor" and made["values"] == {}
     assert made["bindings"]["roughness map"] == "packed.g" and made["bindings"]["emissive map"] is None
     assert "uniform vec3 p_tint;" in made["shader"]["glsl"]
-    values = made["values"] | {"tint": [0.5, 0.25, 1.0], "tiling": 4.0}
+    # The master's brightness is 1 today, and may be another tomorrow.
+    values = {"tint": [0.5, 0.25, 1.0], "tiling": 4.0, "brightness": 1.0}
     changed = artist.ask("PATCH", f"/variants/{made['id']}", {"values": values})
     assert changed["values"]["tint"] == [0.5, 0.25, 1.0]
-    assert SetVariant.objects.get().values_json == {"tint": [0.5, 0.25, 1.0], "tiling": 4.0}
+    assert SetVariant.objects.get().values_json == values
     for wrong in ({"tiling": -3}, {"nothing": 1}, {"normal flip": 0.5}):
         assert artist("PATCH", f"/variants/{made['id']}", {"values": wrong}).status_code == 409
     second = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
@@ -127,7 +128,12 @@ def test_publishing_leaves_variants_on_theirs(artist: Caller, lead: Caller, user
     published = lead.ask("POST", "/masters/solid-surface/versions", change)
     assert (published["version"], published["versions"][0]["note"]) == (2, "Larger grounds")
     assert published["variants"][0]["version"] == 1 and published["variants"][0]["latest"] == 2
-    assert artist.get(f"/variants/{made['id']}")["values"]["tiling"] == 1.0
+    by_name = {entry["name"]: entry for entry in artist.get(f"/variants/{made['id']}")["parameters"]}
+    assert by_name["tiling"]["default"] == 1.0
+    # An own value that is the new version's default stays its own.
+    artist.ask("PATCH", f"/variants/{made['id']}", {"values": {"tiling": 2.0}})
+    assert artist.ask("PATCH", f"/variants/{made['id']}", {"version": 2})["values"] == {"tiling": 2.0}
+    artist.ask("PATCH", f"/variants/{made['id']}", {"version": 1})
     assert artist.get("/masters")[0]["behind"] == 1
     (cell,) = (entry["cells"]["dressed"] for entry in artist.get("/projects/weir/board")["sets"])
     assert cell["state"] == "look" and "v2 is out" in cell["first"]

@@ -242,7 +242,7 @@ def test_rules_are_versions_and_hold_names(lead: Caller, artist: Caller, body: B
     (line,) = artist.get("/projects/weir/board")["sets"]
     assert line["cells"]["named"]["state"] == "look"
     stale = lead("PUT", "/projects/weir/rules", {"base": 0, "rules": rules_of()})
-    assert stale.status_code == 409 and "somebody else" in stale.json()["problem"]
+    assert stale.status_code == 409 and "by now (lead: First rules)" in stale.json()["problem"]
     bad = lead("PUT", "/projects/weir/rules", {"base": 1, "rules": rules_of() | {"name": "{set}"}})
     assert bad.status_code == 422 and "{property}" in bad.json()["problem"]
     exported = lead.client.get("/api/projects/weir/rules/1/document")

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from threading import Barrier
 from typing import Any
 
 import numpy as np
 import pytest
 from django.core.files.storage import default_storage
+from django.db import connections
 from PIL import Image
 
 from tests.web.conftest import Caller, run_queued
@@ -66,3 +70,99 @@ def test_a_re_export_during_a_proof_is_proved_under_its_own_key(
     artist.ask("POST", f"/sets/{oak.pk}/proofs", TARGET)
     run_queued()
     assert colours() == [64, 200] and artist.get(f"/sets/{oak.pk}")["proved"]
+
+
+Body = Callable[..., bytes]
+at_once_for_real = pytest.mark.django_db(transaction=True)
+
+
+def at_once(*acts: Callable[[], Any]) -> list[Any]:
+    """Do all of it at the same moment, each in a thread with a database connection of its own; what each answered."""
+    ready = Barrier(len(acts))
+
+    def one(act: Callable[[], Any]) -> Any:
+        try:
+            ready.wait()
+            return act()
+        finally:
+            connections.close_all()
+
+    with ThreadPoolExecutor(len(acts)) as pool:
+        return list(pool.map(one, acts))
+
+
+def statuses(answers: Sequence[Any]) -> list[int]:
+    return sorted(answer.status_code for answer in answers)
+
+
+def test_two_people_at_one_row_are_told_of_each_other(artist: Caller, lead: Caller, body: Body) -> None:
+    artist.send("weir", {"oak/oak_albedo.png": body(), "oak/oak_rough.png": body(seed=2)})
+    where = f"/sets/{TextureSet.objects.get().pk}"
+    seen = artist.get(where)["edit"]
+    mine = artist.ask("DELETE", f"{where}/rows/roughness?seen={seen}")
+    assert mine["edit"] == seen + 1 and mine["undo"] == "Roughness cleared"
+    late = lead("DELETE", f"{where}/rows/base_colour?seen={seen}")
+    assert late.status_code == 409 and late.json()["overtaken"] and "artist: Roughness cleared" in late.json()["problem"]
+    assert lead.get(where)["lines"][0]["row"], "nothing was done"
+    # The lead has looked and does it all the same; the artist's undo is not the lead's step.
+    lead.ask("DELETE", f"{where}/rows/base_colour?seen={seen + 1}")
+    held = artist.get(where)
+    assert held["undo"] is None and held["last"] == "lead: Base colour cleared"
+    refused = artist("POST", f"{where}/undo?seen={held['edit']}")
+    assert refused.status_code == 409 and "lead: Base colour cleared" in refused.json()["problem"]
+    assert lead.ask("POST", f"{where}/undo")["lines"][0]["row"]
+    # What one has done oneself, in another tab say, overtakes nobody.
+    assert artist("PATCH", f"{where}?seen={seen}", {"target": "millrace-handheld"}).status_code == 409
+    now = lead.get(where)["edit"]
+    lead.ask("PATCH", f"{where}?seen={now}", {"target": "millrace-handheld"})
+    lead.ask("PATCH", f"{where}?seen={now}", {"target": "orbit-desktop"})
+
+
+def test_a_refused_change_saves_nothing_of_it(artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak/oak_albedo.png": body()})
+    oak = TextureSet.objects.get()
+    assert artist("PATCH", f"/sets/{oak.pk}", {"target": "millrace-handheld", "name": " "}).status_code == 409
+    oak.refresh_from_db()
+    assert oak.target == "" and oak.edit == 0
+
+
+def test_values_of_a_variant_and_house_rules_are_overtaken_too(artist: Caller, lead: Caller, body: Body) -> None:
+    artist.send("weir", {"oak/oak_albedo.png": body()})
+    made = artist.ask("POST", f"/sets/{TextureSet.objects.get().pk}/variants", {"master": "solid-surface"})
+    where = f"/variants/{made['id']}?seen={made['edit']}"
+    artist.ask("PATCH", where, {"values": {"tiling": 2.0}})
+    late = lead("PATCH", where, {"values": {"tiling": 3.0}})
+    assert late.status_code == 409 and late.json()["overtaken"] and "by artist" in late.json()["problem"]
+    assert lead.ask("PATCH", f"/variants/{made['id']}?seen={made['edit'] + 1}", {"values": {}})["values"] == {}
+
+
+@at_once_for_real
+def test_of_two_edits_from_one_page_at_one_moment_one_is_told_of_the_other(artist: Caller, lead: Caller, body: Body) -> None:
+    artist.send("weir", {"oak/oak_albedo.png": body(), "oak/oak_rough.png": body(seed=2)})
+    where = f"/sets/{TextureSet.objects.get().pk}"
+    answers = at_once(
+        lambda: artist("DELETE", f"{where}/rows/roughness?seen=0"),
+        lambda: lead("DELETE", f"{where}/rows/base_colour?seen=0"),
+    )
+    assert statuses(answers) == [200, 409]
+    rules = lead.get("/projects/weir/rules")
+    change = {"base": rules["version"], "rules": rules["rules"], "what": "Same"}
+    assert statuses(at_once(*[lambda: lead("PUT", "/projects/weir/rules", change)] * 3)) == [200, 409, 409]
+
+
+@at_once_for_real
+def test_one_name_given_many_times_at_one_moment_is_no_fault(artist: Caller, lead: Caller, body: Body) -> None:
+    artist.send("weir", {f"{name}/{name}_albedo.png": body(seed=len(name)) for name in ("oak", "alder", "spruce")})
+    first, second, third = TextureSet.objects.order_by("pk")
+    made = at_once(*[lambda: artist("POST", "/projects/weir/sets", {"name": "Larch"})] * 4)
+    assert statuses(made) == [200] * 4
+    named = at_once(
+        *(lambda pk=pk: artist("PATCH", f"/sets/{pk}", {"name": "Larch"}) for pk in (first.pk, second.pk)),
+        *(lambda: lead("POST", f"/sets/{third.pk}/variants", {"master": "solid-surface", "name": "Larch"}) for _ in range(3)),
+    )
+    assert statuses(named) == [200, 200, 200, 409, 409]
+    assert len(set(TextureSet.objects.values_list("code", flat=True))) == 7
+    file = SourceFile.objects.get(path="oak/oak_albedo.png")
+    artist.send("weir", {"oak/oak_albedo.png": body(seed=77)})
+    back = at_once(*[lambda: artist("POST", f"/files/{file.pk}/revisions/1/bring-back")] * 3)
+    assert statuses(back) == [200, 409, 409]

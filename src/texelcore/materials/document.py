@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from typing import Annotated, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import StringConstraints
 
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.ledger import Document
@@ -75,14 +75,14 @@ class Master(Document):
 
 
 class Variant(Document):
-    """A master at a version with a texture set, and only the values that differ from the master's."""
+    """A master at a version with a texture set, and the values that were set for it; all others are the master's."""
 
     format: Literal["fair-texel-variant"] = "fair-texel-variant"
     name: str
     master: str
     version: int
     set: str
-    values: dict[str, Annotated[Value, Field(union_mode="left_to_right")]] = {}
+    values: dict[str, Value] = {}
 
 
 def value_problem(parameter: Parameter, value: Value) -> str | None:
@@ -122,18 +122,6 @@ def check_values(master: Master, own: Mapping[str, Value]) -> None:
         problem = value_problem(parameter, value)
         if problem:
             raise TexelError(parameter.label, f"{problem}.", "Choose another value.")
-
-
-def own_values(master: Master, values: Mapping[str, Value]) -> dict[str, Value]:
-    """Only the values that differ from the master's defaults."""
-    checked = values_of(master, values)
-    return {entry.name: checked[entry.name] for entry in master.parameters if not _same(checked[entry.name], entry.default)}
-
-
-def _same(first: Value, second: Value) -> bool:
-    return (list(first) if isinstance(first, tuple | list) else first) == (
-        list(second) if isinstance(second, tuple | list) else second
-    )
 
 
 def _is_number(value: object) -> bool:

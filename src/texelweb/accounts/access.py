@@ -7,8 +7,8 @@ from typing import Any
 
 from django.http import HttpRequest
 
-from texelweb.api.errors import Refused, not_found
 from texelweb.projects.models import RANK, Membership, Project, Role
+from texelweb.refusals import Refused, not_found
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from django.utils import timezone
 from ninja.security import HttpBearer
 
 from texelweb.accounts.models import AccessToken, digest_of
-from texelweb.api.errors import Refused
+from texelweb.refusals import Refused
 
 SECONDS_BETWEEN_NOTES = 60
 

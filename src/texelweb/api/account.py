@@ -9,9 +9,9 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from texelweb.accounts.models import AccessToken, DepotKey
-from texelweb.api.errors import Refused, not_found
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import AccountView, NewToken, PasswordChange, TokenMade, TokenView
+from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["account"])
 MOST_TOKENS = 50

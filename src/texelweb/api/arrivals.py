@@ -16,12 +16,12 @@ from texelcore.surface.origin import Origin
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.tokens import TokenAuth
 from texelweb.api import views
-from texelweb.api.errors import Refused, not_found
 from texelweb.api.schemas import ArrivalItemView, ArrivalView, ErrorBody
 from texelweb.api.schemas_arrivals import Hashes, KnownFile
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project, Role
+from texelweb.refusals import Refused, not_found
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision
 
 router = Router(tags=["arrivals"], auth=[TokenAuth(), django_auth])

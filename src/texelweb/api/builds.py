@@ -12,13 +12,13 @@ from ninja import Router
 
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import enter
-from texelweb.api.errors import not_found
 from texelweb.api.schemas import ErrorBody, JobView, NewBuild
 from texelweb.api.sets import enter_set
 from texelweb.builds.models import Build, Output
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
+from texelweb.refusals import not_found
 
 router = Router(tags=["builds"])
 # Zip entries carry a fixed date, so that the same build gives the same bytes.

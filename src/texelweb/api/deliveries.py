@@ -11,13 +11,13 @@ from ninja import Router
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
-from texelweb.api.errors import Refused, not_found
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_dressing import DeliveryLine, NewDelivery
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
+from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["deliveries"])
 ANSWERS = {200: DeliveryLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}

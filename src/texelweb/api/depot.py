@@ -8,7 +8,6 @@ from ninja import Router, Schema, Status
 
 from texelweb.accounts.access import enter
 from texelweb.accounts.models import DepotKey
-from texelweb.api.errors import Refused
 from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.depot import client
 from texelweb.depot.client import DepotFound
@@ -16,6 +15,7 @@ from texelweb.depot.models import DepotOrder
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
+from texelweb.refusals import Refused
 
 router = Router(tags=["depot"])
 

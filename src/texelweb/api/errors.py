@@ -9,22 +9,9 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from texelcore.pixels.errors import TexelError
+from texelweb.refusals import Overtaken, Refused
 
 STALE_PAGE = ("This page", "is out of step with the server (its security token is missing or wrong).", "Reload it and try again.")
-
-
-class Refused(Exception):
-    """A request that cannot be met: HTTP status, and the three parts of an error."""
-
-    def __init__(self, status: int, subject: str, problem: str, way_out: str) -> None:
-        super().__init__(problem)
-        self.status = status
-        self.body = {"subject": subject, "problem": problem, "way_out": way_out}
-
-
-def not_found(subject: str) -> Refused:
-    """The same answer whether a thing does not exist or belongs to somebody else."""
-    return Refused(404, subject, "is not here, or not yours to see.", "Go back to your projects.")
 
 
 def install(api: NinjaAPI) -> None:
@@ -40,6 +27,11 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(TexelError)
     def _texel(request: HttpRequest, error: TexelError) -> HttpResponse:
         return answer(409, error.subject, error.problem, error.way_out)
+
+    @api.exception_handler(Overtaken)
+    def _overtaken(request: HttpRequest, error: Overtaken) -> HttpResponse:
+        body = {"subject": error.subject, "problem": error.problem, "way_out": error.way_out, "overtaken": True}
+        return JsonResponse(body, status=409)
 
     @api.exception_handler(AuthenticationError)
     def _unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:

@@ -9,10 +9,10 @@ from texelcore.checks.figures import figures_of
 from texelcore.surface.ledger import FileFacts
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
-from texelweb.api.errors import not_found
 from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.api.schemas_arrivals import FileDetail, MapLine, RevisionView, TakenInto
 from texelweb.projects.models import Role
+from texelweb.refusals import not_found
 from texelweb.sets import gathering, ledgers, sorting
 from texelweb.sets.models import SourceFile, TextureSet
 
@@ -73,8 +73,7 @@ def remove_file(request: HttpRequest, file_id: int) -> Status[None]:
 def bring_back_revision(request: HttpRequest, file_id: int, number: int) -> FileDetail:
     """Make an older revision the newest; nothing is lost, and what depends on the file is stale."""
     file, access = enter_file(request, file_id, Role.ARTIST)
-    sorting.bring_back(file, number, access.user)
-    return _view(file)
+    return _view(sorting.bring_back(file, number, access.user))
 
 
 @router.post("/files/{file_id}/take", response=TAKEN, operation_id="take_file")

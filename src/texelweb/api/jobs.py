@@ -11,11 +11,11 @@ from django.utils import timezone
 from ninja import Router
 
 from texelweb.accounts.access import enter
-from texelweb.api.errors import not_found
 from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
+from texelweb.refusals import not_found
 
 router = Router(tags=["jobs"])
 ANSWERS = {200: JobView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}

@@ -15,10 +15,10 @@ from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import shipped
 from texelweb.api import schemas, views
 from texelweb.api import schemas_dressing as dressing
-from texelweb.api.errors import Refused, not_found
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.publish import publish
 from texelweb.projects.models import Membership, Role
+from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["masters"])
 

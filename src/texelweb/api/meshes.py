@@ -10,10 +10,10 @@ from django.http import FileResponse, HttpRequest
 from ninja import File, Form, Router, UploadedFile
 
 from texelweb.api import views
-from texelweb.api.errors import Refused, not_found
 from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.api.sets import ANSWERS, enter_set
 from texelweb.projects.models import Role
+from texelweb.refusals import Refused, not_found
 from texelweb.sets import meshes
 from texelweb.storage.models import place_of
 

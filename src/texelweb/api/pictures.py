@@ -14,10 +14,10 @@ from texelcore.evidence.pictures import Kind
 from texelcore.surface.ledger import ChannelName, Row
 from texelcore.targets.document import find_target
 from texelweb.api.builds import enter_output
-from texelweb.api.errors import not_found
 from texelweb.api.files import enter_file
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import Texel
+from texelweb.refusals import not_found
 from texelweb.storage.pictures import evidence_picture, histogram, stored_texel, tile_picture, whole_picture
 
 router = Router(tags=["pictures"])

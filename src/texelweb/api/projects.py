@@ -10,7 +10,7 @@ from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import Board, ErrorBody, FileView, NewSet, ProjectView, SetView
 from texelweb.projects.models import Membership, Role
-from texelweb.sets.ledgers import create_set, rename
+from texelweb.sets.ledgers import create_set, plain_name
 
 router = Router(tags=["projects"])
 
@@ -38,5 +38,5 @@ def list_open_files(request: HttpRequest, slug: str) -> list[FileView]:
 def post_set(request: HttpRequest, slug: str, body: NewSet) -> SetView:
     """Make an empty set by hand."""
     access = enter(request, slug, Role.ARTIST)
-    made = create_set(access.project, Ledger(name="New set"), access.user, "Made by hand")
-    return views.set_view(rename(made, body.name, access.user), access)
+    made = create_set(access.project, Ledger(name=plain_name(body.name)), access.user, "Made by hand")
+    return views.set_view(made, access)

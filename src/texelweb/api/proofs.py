@@ -13,7 +13,6 @@ from texelcore.proof.tolerances import Tolerances
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import enter
 from texelweb.api.builds import start
-from texelweb.api.errors import not_found
 from texelweb.api.schemas import ErrorBody, JobView, NewBuild
 from texelweb.api.sets import enter_set
 from texelweb.builds import pictures
@@ -21,6 +20,7 @@ from texelweb.builds.models import Proof
 from texelweb.builds.planning import judge_set, proofs_of
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
+from texelweb.refusals import not_found
 
 router = Router(tags=["proofs"])
 

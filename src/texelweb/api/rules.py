@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import get_args
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
@@ -15,7 +16,6 @@ from texelcore.naming.written import name_for
 from texelcore.surface.checks import CHECKS, Preset
 from texelcore.surface.properties import property_of
 from texelweb.accounts.access import Access, enter
-from texelweb.api.errors import Refused, not_found
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import (
     CheckView,
@@ -31,6 +31,7 @@ from texelweb.api.schemas_arrivals import (
     RulesView,
 )
 from texelweb.projects.models import RANK, Project, Role
+from texelweb.refusals import not_found
 from texelweb.sets import questions, renames
 from texelweb.sets.models import RenameAct
 from texelweb.sets.sorting import sort_open
@@ -50,10 +51,9 @@ def get_rules(request: HttpRequest, slug: str) -> RulesView:
 def save_rules(request: HttpRequest, slug: str, body: RulesSaved) -> RulesView:
     """Keep new house rules as the newest version; what was open is asked anew by them."""
     access = enter(request, slug, Role.LEAD)
-    if body.base != _newest(access.project):
-        raise Refused(409, "The house rules", "were changed by somebody else meanwhile.", "Reload, then make your change again.")
-    questions.save_rules(access.project, body.rules, body.what, access.user)
-    sort_open(access.project, access.user)
+    with transaction.atomic():
+        questions.save_rules(access.project, body.rules, body.what, access.user, body.base)
+        sort_open(access.project, access.user)
     return _view(access)
 
 

@@ -21,11 +21,14 @@ CellState = Literal["holds", "look", "wrong", "none"]
 
 
 class ErrorBody(Schema):
-    """What is wrong, with what, and the way out."""
+    """What is wrong, with what, and the way out. `overtaken` says that somebody else has changed the thing since it was looked
+    at; `reference` is the number under which the server's log tells more."""
 
     subject: str
     problem: str
     way_out: str
+    overtaken: bool = False
+    reference: str = ""
 
 
 class SignIn(Schema):
@@ -200,7 +203,8 @@ class MeshView(Schema):
 
 
 class SetView(Schema):
-    """A set's page."""
+    """A set's page. `edit` is the number of its newest edit, which changes carry; `undo` and `redo` are the asking person's own
+    steps, and `last` is the last step where it is somebody else's."""
 
     id: int
     name: str
@@ -211,8 +215,10 @@ class SetView(Schema):
     target: TargetView
     targets: list[TargetView]
     revision: int
+    edit: int
     undo: str | None
     redo: str | None
+    last: str | None
     lines: list[LineView]
     left_out: list[LeftOut]
     findings: list[Finding]

@@ -110,7 +110,8 @@ class BoundOutput(Schema):
 
 
 class VariantView(Schema):
-    """A variant's page. `ready` says whether the set is proved as it is now, so that its blocks can be shown."""
+    """A variant's page: its own values, beside the parameters with the master's. `edit` is the number of its newest edit, and
+    `ready` says whether the set is proved as it is now, so that its blocks can be shown."""
 
     id: int
     name: str
@@ -126,6 +127,7 @@ class VariantView(Schema):
     latest: int
     parameters: list[Parameter]
     values: dict[str, Value]
+    edit: int
     shader: Shader
     bindings: dict[str, str | None]
     outputs: list[BoundOutput]

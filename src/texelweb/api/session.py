@@ -9,8 +9,9 @@ from django.middleware.csrf import get_token
 from ninja import Router
 from ninja.utils import check_csrf
 
-from texelweb.api.errors import STALE_PAGE, Refused
+from texelweb.api.errors import STALE_PAGE
 from texelweb.api.schemas import ErrorBody, Session, SignIn
+from texelweb.refusals import Refused
 
 router = Router(tags=["session"])
 

@@ -10,9 +10,9 @@ from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
-from texelweb.api.errors import not_found
 from texelweb.api.schemas import Assignment, ErrorBody, SetChange, SetView
 from texelweb.projects.models import Role
+from texelweb.refusals import not_found
 from texelweb.sets import ledgers, questions
 from texelweb.sets.models import SourceFile, TextureSet
 
@@ -41,15 +41,12 @@ def get_set(request: HttpRequest, set_id: int) -> SetView:
 
 
 @router.patch("/sets/{set_id}", response=ANSWERS, operation_id="change_set")
-def change_set(request: HttpRequest, set_id: int, body: SetChange) -> SetView:
-    """Rename a set, or choose its target."""
+def change_set(request: HttpRequest, set_id: int, body: SetChange, seen: int | None = None) -> SetView:
+    """Rename a set, choose its target, or both at once. `seen`, here and below, is the number of the set's newest edit that the
+    page has; where somebody else has changed the set since, nothing is done and the answer says what they did."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    if body.target is not None:
-        texture_set.target = find_target(body.target).name
-        texture_set.save(update_fields=["target"])
-    if body.name is not None:
-        texture_set = ledgers.rename(texture_set, body.name, access.user)
-    return _changed(texture_set, access)
+    target = find_target(body.target) if body.target is not None else None
+    return _changed(ledgers.describe(texture_set, access.user, name=body.name, target=target, seen=seen), access)
 
 
 @router.delete("/sets/{set_id}", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="remove_set")
@@ -63,7 +60,7 @@ def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
 
 
 @router.put("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="assign_row")
-def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment) -> SetView:
+def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment, seen: int | None = None) -> SetView:
     """Fill a property's row with channels of a file of the same project."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     file = SourceFile.objects.filter(pk=body.file, project=access.project).first()
@@ -78,52 +75,52 @@ def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment) ->
         inverted=body.inverted,
         normal_y=body.normal_y,
         encoding=body.encoding,
+        seen=seen,
     )
     return _changed(changed, access)
 
 
 @router.delete("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="clear_row")
-def clear_row(request: HttpRequest, set_id: int, key: str) -> SetView:
+def clear_row(request: HttpRequest, set_id: int, key: str, seen: int | None = None) -> SetView:
     """Empty a property's row."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     if texture_set.ledger.row(key) is None:
         raise not_found("The row")
-    return _changed(ledgers.clear(texture_set, key, access.user), access)
+    return _changed(ledgers.clear(texture_set, key, access.user, seen), access)
 
 
 @router.put("/sets/{set_id}/origin", response=ANSWERS, operation_id="set_origin")
-def set_origin(request: HttpRequest, set_id: int, body: Origin) -> SetView:
+def set_origin(request: HttpRequest, set_id: int, body: Origin, seen: int | None = None) -> SetView:
     """Write down where a set came from and under what terms."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    texture_set.origin_json = body.model_dump(mode="json")
-    texture_set.save(update_fields=["origin_json"])
-    return views.set_view(texture_set, access)
+    return views.set_view(ledgers.set_origin(texture_set, body, access.user, seen), access)
 
 
 @router.put("/sets/{set_id}/storage/{output}", response=ANSWERS, operation_id="choose_storage")
-def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage) -> SetView:
+def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage, seen: int | None = None) -> SetView:
     """Store an output of the set's target otherwise than the target says."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    changed = ledgers.store(texture_set, find_target(texture_set.target_name), output, body, access.user)
+    changed = ledgers.store(texture_set, find_target(texture_set.target_name), output, body, access.user, seen)
     return views.set_view(changed, access)
 
 
 @router.delete("/sets/{set_id}/storage/{output}", response=ANSWERS, operation_id="reset_storage")
-def reset_storage(request: HttpRequest, set_id: int, output: str) -> SetView:
+def reset_storage(request: HttpRequest, set_id: int, output: str, seen: int | None = None) -> SetView:
     """Store an output as the target says again."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return views.set_view(ledgers.store(texture_set, find_target(texture_set.target_name), output, None, access.user), access)
+    target = find_target(texture_set.target_name)
+    return views.set_view(ledgers.store(texture_set, target, output, None, access.user, seen), access)
 
 
 @router.post("/sets/{set_id}/undo", response=ANSWERS, operation_id="undo_set")
-def undo_set(request: HttpRequest, set_id: int) -> SetView:
-    """Undo the last change to the ledger."""
+def undo_set(request: HttpRequest, set_id: int, seen: int | None = None) -> SetView:
+    """Undo the last change to the ledger, which has to be the asking person's own."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return _changed(ledgers.step(texture_set, -1), access)
+    return _changed(ledgers.step(texture_set, -1, access.user, seen), access)
 
 
 @router.post("/sets/{set_id}/redo", response=ANSWERS, operation_id="redo_set")
-def redo_set(request: HttpRequest, set_id: int) -> SetView:
+def redo_set(request: HttpRequest, set_id: int, seen: int | None = None) -> SetView:
     """Do the last undone change again."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return _changed(ledgers.step(texture_set, 1), access)
+    return _changed(ledgers.step(texture_set, 1, access.user, seen), access)

@@ -7,7 +7,6 @@ from ninja import Router, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.materials.binding import Bindings, bind
-from texelcore.materials.document import values_of
 from texelcore.materials.shader import shader_text
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
@@ -20,14 +19,14 @@ from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
 from texelweb.api import schemas_dressing as dressing
-from texelweb.api.errors import not_found
 from texelweb.api.masters import find_version
 from texelweb.api.sets import enter_set
 from texelweb.builds.planning import State, state_of
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
-from texelweb.masters.publish import change_variant, make_variant
+from texelweb.masters.publish import VariantEdit, change_variant, make_variant
 from texelweb.projects.models import Role
+from texelweb.refusals import not_found
 from texelweb.storage.blobs import local_file
 
 router = Router(tags=["variants"])
@@ -57,10 +56,14 @@ def get_variant(request: HttpRequest, variant_id: int) -> dressing.VariantView:
 
 
 @router.patch("/variants/{variant_id}", response=ANSWERS, operation_id="change_variant")
-def patch_variant(request: HttpRequest, variant_id: int, body: dressing.VariantChange) -> dressing.VariantView:
-    """Rename a variant, set its own values, or move it to another version of its master."""
+def patch_variant(
+    request: HttpRequest, variant_id: int, body: dressing.VariantChange, seen: int | None = None
+) -> dressing.VariantView:
+    """Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest edit
+    that the page has."""
     variant, access = _enter(request, variant_id, Role.ARTIST)
-    return _view(change_variant(variant, body.name, body.values, body.version), access)
+    edit = VariantEdit(body.name, body.values, body.version)
+    return _view(change_variant(variant, edit, access.user, seen), access)
 
 
 @router.delete(
@@ -132,7 +135,8 @@ def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
         version=variant.version.number,
         latest=variant.version.master.latest.number,
         parameters=list(document.parameters),
-        values=values_of(document, variant.values),
+        values=variant.values,
+        edit=variant.edit,
         shader=shader_text(check_master(document), bindings),
         bindings={name: bound.chip if bound else None for name, bound in bindings.items()},
         outputs=[_bound_output(key, state) for key in sorted(used) if key in state.proofs],

@@ -25,7 +25,9 @@ from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets import questions
+from texelweb.sets.ledgers import is_own, step_done
 from texelweb.sets.models import Arrival, SourceFile, TextureSet
+from texelweb.sets.writing import name_of
 
 STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered")
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
@@ -104,8 +106,10 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         target=target_view(target),
         targets=[target_view(entry) for entry in shipped().values()],
         revision=texture_set.revision,
-        undo=_what(texture_set, texture_set.revision) if texture_set.revision > 1 else None,
-        redo=_what(texture_set, texture_set.revision + 1),
+        edit=texture_set.edit,
+        undo=_own_step(texture_set, -1, access),
+        redo=_own_step(texture_set, 1, access),
+        last=_last_of_others(texture_set, access),
         lines=_lines(state, target, files),
         left_out=list(state.ledger.left_out),
         findings=list(state.findings),
@@ -138,9 +142,16 @@ def variant_line(variant: SetVariant) -> schemas.VariantLine:
     )
 
 
-def _what(texture_set: TextureSet, number: int) -> str | None:
-    revision = texture_set.revisions.filter(number=number).first()
-    return revision.what if revision else None
+def _own_step(texture_set: TextureSet, direction: int, access: Access) -> str | None:
+    """What undoing (−1) or doing again (+1) would be about, where that is the asking person's own."""
+    done = step_done(texture_set, direction)
+    return done.what if done and is_own(done, access.user) else None
+
+
+def _last_of_others(texture_set: TextureSet, access: Access) -> str | None:
+    """The last step, where it is somebody else's and so not this person's to undo."""
+    done = step_done(texture_set, -1)
+    return None if done is None or is_own(done, access.user) else f"{name_of(done.by)}: {done.what}"
 
 
 def _lines(state: State, target: Target, files: dict[str, SourceFile]) -> list[schemas.LineView]:

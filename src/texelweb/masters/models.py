@@ -48,10 +48,14 @@ class SetVariant(models.Model):
     set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="variants")
     version = models.ForeignKey(MasterVersion, on_delete=models.PROTECT, related_name="variants")
     name = models.CharField(max_length=80)
+    # What was set for it, as it was set: a value may be the same as the master's default today and not in the next version.
     values_json = models.JSONField(default=dict)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
+    # The number of its newest edit, and whose that was.
+    edit = models.IntegerField(default=0)
+    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["project", "name"], name="one_variant_per_name")]

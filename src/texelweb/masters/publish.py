@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
 
-from texelcore.materials.document import Parameter, Value, own_values
+from texelcore.materials.document import Parameter, Value, check_values
 from texelcore.materials.masters import next_version, shipped_masters
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
+from texelweb.refusals import Overtaken
 from texelweb.sets.models import TextureSet
+from texelweb.sets.writing import lock_project, name_of
 
 
 def install_shipped() -> None:
@@ -45,34 +48,61 @@ def publish(master: StudioMaster, parameters: Mapping[str, Parameter], base: int
         )
 
 
+@transaction.atomic
 def make_variant(texture_set: TextureSet, version: MasterVersion, name: str, user: Any) -> SetVariant:
-    """A variant of a master for a set, with the master's own values. An empty name becomes the set's, numbered if need be."""
+    """A variant of a master for a set, with the master's own values. An empty name becomes the set's, numbered if need be.
+
+    Raises TexelError for a name that another variant of the project has.
+    """
+    lock_project(texture_set.project_id)
     wanted = free_name(texture_set, name or texture_set.name) if not name.strip() else plain_name(name)
-    if SetVariant.objects.filter(project=texture_set.project, name=wanted).exists():
-        raise TexelError(wanted, "is the name of another variant of this project.", "Choose another name.")
+    _refuse_taken(texture_set.project_id, wanted)
     return SetVariant.objects.create(project=texture_set.project, set=texture_set, version=version, name=wanted, by=user)
 
 
-def change_variant(variant: SetVariant, name: str | None, values: dict[str, Value] | None, number: int | None) -> SetVariant:
-    """Rename a variant, set all its own values, or move it to another version of its master; None leaves a thing.
+@dataclass(frozen=True)
+class VariantEdit:
+    """What is to change about a variant: its name, all of its own values, the version of its master; None leaves a thing."""
 
-    Values that the master takes as its default anyway are not kept. Raises TexelError for values or versions that do not fit.
+    name: str | None = None
+    values: Mapping[str, Value] | None = None
+    version: int | None = None
+
+
+@transaction.atomic
+def change_variant(variant: SetVariant, edit: VariantEdit, user: Any, seen: int | None = None) -> SetVariant:
+    """Change a variant. Its own values are kept as they are given, also where they are the master's default today.
+
+    `seen` is the number of the newest edit that the person has seen. Raises Overtaken when somebody else has changed it since,
+    and TexelError for a name that is taken, and values or versions that do not fit.
     """
-    with transaction.atomic():
-        locked = SetVariant.objects.select_for_update().select_related("version__master", "set").get(pk=variant.pk)
-        if name is not None:
-            locked.name = plain_name(name)
-            if SetVariant.objects.filter(project=locked.project, name=locked.name).exclude(pk=locked.pk).exists():
-                raise TexelError(locked.name, "is the name of another variant of this project.", "Choose another name.")
-        if number is not None:
-            version = locked.version.master.versions.filter(number=number).first()
-            if version is None:
-                raise TexelError(f"Version {number}", "was never published.", "Choose one of the versions.")
-            locked.version = version
-        own = own_values(locked.version.document, locked.values if values is None else values)
-        locked.values_json = {key: list(value) if isinstance(value, tuple) else value for key, value in own.items()}
-        locked.save()
+    lock_project(variant.project_id)
+    locked = SetVariant.objects.select_related("version__master", "set", "changed_by").get(pk=variant.pk)
+    if seen is not None and seen < locked.edit and locked.changed_by != user:
+        raise Overtaken(
+            locked.name,
+            f"was changed by {name_of(locked.changed_by)} meanwhile.",
+            "It is shown as it is now: make your change again if it still fits.",
+        )
+    if edit.name is not None:
+        locked.name = plain_name(edit.name)
+        _refuse_taken(locked.project_id, locked.name, locked.pk)
+    if edit.version is not None:
+        version = locked.version.master.versions.filter(number=edit.version).first()
+        if version is None:
+            raise TexelError(f"Version {edit.version}", "was never published.", "Choose one of the versions.")
+        locked.version = version
+    own = locked.values if edit.values is None else edit.values
+    check_values(locked.version.document, own)
+    locked.values_json = {key: list(value) if isinstance(value, tuple) else value for key, value in own.items()}
+    locked.edit, locked.changed_by = locked.edit + 1, user
+    locked.save()
     return locked
+
+
+def _refuse_taken(project_id: int, name: str, own: int | None = None) -> None:
+    if SetVariant.objects.filter(project=project_id, name=name).exclude(pk=own).exists():
+        raise TexelError(name, "is the name of another variant of this project.", "Choose another name.")
 
 
 def plain_name(name: str) -> str:

@@ -21,6 +21,7 @@ from texelweb.sets import ledgers
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 from texelweb.sets.questions import CLASS_KINDS, Touched, refresh, save_rules, shown
 from texelweb.sets.sorting import sort_by_habit
+from texelweb.sets.writing import lock_project
 from texelweb.storage.rows import update_many
 
 BATCH = 500
@@ -72,7 +73,7 @@ def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
     act = uuid.uuid4()
     touched = Touched(classes=set(), names=False)
     with transaction.atomic():
-        Project.objects.select_for_update().get(pk=project.pk)
+        lock_project(project.pk)
         for entry in given:
             _settle_one(project, entry, user, act, touched)
         refresh(project, touched)
@@ -206,13 +207,13 @@ def undo(project: Project, act: uuid.UUID, user: Any) -> None:
     Raises TexelError when there is no such act, or when a set has been changed since.
     """
     with transaction.atomic():
-        Project.objects.select_for_update().get(pk=project.pk)
+        lock_project(project.pk)
         settled = list(Settled.objects.filter(project=project, act=act).order_by("-pk"))
         if not settled:
             raise TexelError("The answer", "is not here any more.", "Reload the page.")
         touched = Touched()
         for row in settled:
-            _undo_one(project, row.undo_json, touched)
+            _undo_one(project, row, touched, user)
         forget = [Habit.model_validate(body) for row in settled for body in row.undo_json.get("taught", [])]
         if forget:
             rules = project.rules
@@ -223,9 +224,11 @@ def undo(project: Project, act: uuid.UUID, user: Any) -> None:
         refresh(project, touched if all("about" in row.undo_json for row in settled) else None)
 
 
-def _undo_one(project: Project, done: dict[str, Any], touched: Touched) -> None:
+def _undo_one(project: Project, row: Settled, touched: Touched, user: Any) -> None:
+    done: dict[str, Any] = row.undo_json
     changed = {set_id: (before, after) for set_id, before, after in done["sets"]}
-    found = {entry.pk: entry for entry in TextureSet.objects.select_for_update().filter(project=project, pk__in=changed)}
+    held = TextureSet.objects.select_for_update(no_key=True).filter(project=project, pk__in=changed).order_by("pk")
+    found = {entry.pk: entry for entry in held}
     made = list(TextureSet.objects.filter(project=project, pk__in=done.get("made", ())))
     later = [entry for entry in made if entry.revision > 1 or entry.variants.exists() or entry.builds.exists()]
     later += [entry for key, entry in found.items() if entry.revision != changed[key][1]]
@@ -233,7 +236,8 @@ def _undo_one(project: Project, done: dict[str, Any], touched: Touched) -> None:
         name = later[0].name if later else "A set"
         raise TexelError(name, "has been changed since.", "Undo that first, on the set's page.")
     TextureSet.objects.filter(pk__in=[entry.pk for entry in made]).delete()
-    ledgers.step_back([entry for key, entry in found.items() if changed[key][0] != changed[key][1]])
+    back = [entry for key, entry in found.items() if changed[key][0] != changed[key][1]]
+    ledgers.step_back(back, f"Taken back: {row.text} {row.answer}", user)
     touched.sets |= set(found)
     touched.files |= set(done.get("about", ()))
     files = {file.pk: file for file in SourceFile.objects.filter(project=project, pk__in=[entry[0] for entry in done["files"]])}

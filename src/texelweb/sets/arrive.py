@@ -23,6 +23,7 @@ from texelweb.projects.models import Project
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, SourceFile
 from texelweb.sets.names import clean_path
 from texelweb.sets.sorting import Looked, sort_into_sets, take_all
+from texelweb.sets.writing import lock_project
 from texelweb.storage.blobs import keep_bytes, local_file
 from texelweb.storage.guard import Guard
 from texelweb.storage.pictures import EDGES, keep_small
@@ -101,7 +102,7 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
         looked = [*_known(arrival, items), *_look_at_all(arrival, items, listed, lookers, Path(folder), tell)]
     reporter.phase(LOOKED, f"taking in {len(looked):,} files")
     with transaction.atomic():
-        project = Project.objects.select_for_update().get(pk=arrival.project_id)
+        project = lock_project(arrival.project_id)
         taken = take_all(project, looked, arrival.by)
         # What a zip held is only listed now: a run that is cut off leaves the arrival as it came.
         ArrivalItem.objects.bulk_create(listed)

@@ -12,6 +12,7 @@ from texelcore.sorting.gather import gather, siblings_of
 from texelweb.sets import questions
 from texelweb.sets.ledgers import create_set, merge_rows
 from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.sets.writing import lock_project
 
 
 def siblings(file: SourceFile) -> list[SourceFile]:
@@ -31,6 +32,7 @@ def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, use
     if len(plain) > 80:
         raise TexelError(plain[:80], "is too long for a set's name.", "Use at most 80 characters.")
     with transaction.atomic():
+        lock_project(file.project_id)
         current = SourceFile.objects.select_for_update().get(pk=file.pk)
         if current.set_id is not None:
             raise TexelError(current.facts.name, "belongs to a set already.", "Take it out of that one first.")

@@ -12,25 +12,26 @@ from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.decide import row_for
 from texelcore.surface.ledger import ChannelName, Ledger, LeftOut, row_problem
+from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, without_tile
 from texelweb.projects.models import Project
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
+from texelweb.sets.writing import lock_project, name_of, note, note_all, writing
 from texelweb.storage.rows import update_many
 
 
 def create_set(project: Project, ledger: Ledger, user: Any, what: str, origin: Any = None) -> TextureSet:
     """A new set with a code of its own, its origin (a core Origin as JSON), and the first revision of its ledger."""
-    body = ledger.model_dump(mode="json")
-    code = free_code(project, ledger.name)
-    made = TextureSet.objects.create(project=project, name=ledger.name, code=code, ledger_json=body, origin_json=origin)
-    LedgerRevision.objects.create(set=made, number=1, ledger_json=body, what=what, by=user)
+    (made,) = create_sets(project, [ledger], user, what, origin)
     return made
 
 
+@transaction.atomic
 def create_sets(project: Project, ledgers: Sequence[Ledger], user: Any, what: str, origin: Any = None) -> list[TextureSet]:
     """New sets for many ledgers at once, as `create_set` makes one."""
+    lock_project(project.pk)
     taken = set(TextureSet.objects.filter(project=project).values_list("code", flat=True))
     sets = []
     for ledger in ledgers:
@@ -57,10 +58,20 @@ def _code_beside(name: str, taken: set[str]) -> str:
     return code
 
 
-def change(texture_set: TextureSet, edit: Callable[[Ledger], Ledger], what: str, user: Any) -> TextureSet:
-    """Apply an edit to a set's ledger as a new revision; what had been undone before is gone. Gives the set as saved."""
-    with transaction.atomic():
-        current = TextureSet.objects.select_for_update().get(pk=texture_set.pk)
+def change(
+    texture_set: TextureSet,
+    edit: Callable[[Ledger], Ledger],
+    what: str,
+    user: Any,
+    seen: int | None = None,
+    *,
+    names: bool = False,
+) -> TextureSet:
+    """Apply an edit to a set's ledger as a new revision; what had been undone before is gone. Gives the set as saved.
+
+    `names` says that the edit may change the set's name. `seen` and what is raised: as in `writing`.
+    """
+    with writing(texture_set.pk, seen, user, names=names) as current:
         ledger = edit(current.ledger)
         body = ledger.model_dump(mode="json")
         if body == current.ledger_json:
@@ -69,9 +80,10 @@ def change(texture_set: TextureSet, edit: Callable[[Ledger], Ledger], what: str,
         current.revision += 1
         renamed = current.name != ledger.name
         current.ledger_json, current.name = body, ledger.name
-        current.save()
+        note(current, what, user)
         if renamed:
             _take_code(current)
+        current.save()
         LedgerRevision.objects.create(set=current, number=current.revision, ledger_json=body, what=what[:300], by=user)
         _claim_files(current, ledger)
     return current
@@ -87,6 +99,7 @@ def assign(
     inverted: bool = False,
     normal_y: NormalY | None = None,
     encoding: Encoding | None = None,
+    seen: int | None = None,
 ) -> TextureSet:
     """Fill a property's row by hand; without channels the file is taken whole.
 
@@ -110,16 +123,18 @@ def assign(
     if problem:
         raise TexelError(facts.name, problem, "Choose other channels or another property.")
     what = f"{prop.title} from {facts.name} {''.join(dict.fromkeys(row.channels))}"
-    return change(texture_set, lambda ledger: ledger.with_row(row), what, user)
+    return change(texture_set, lambda ledger: ledger.with_row(row), what, user, seen)
 
 
-def clear(texture_set: TextureSet, key: str, user: Any) -> TextureSet:
+def clear(texture_set: TextureSet, key: str, user: Any, seen: int | None = None) -> TextureSet:
     """Empty a property's row."""
     title = property_of(key).title
-    return change(texture_set, lambda ledger: ledger.without_row(key), f"{title} cleared", user)
+    return change(texture_set, lambda ledger: ledger.without_row(key), f"{title} cleared", user, seen)
 
 
-def store(texture_set: TextureSet, target: Target, output: str, storage: Storage | None, user: Any) -> TextureSet:
+def store(
+    texture_set: TextureSet, target: Target, output: str, storage: Storage | None, user: Any, seen: int | None = None
+) -> TextureSet:
     """Store an output otherwise than its target says; None goes back to the target's. Raises TexelError for no such output."""
     output, _ = without_tile(output)
     entry = next((entry for entry in target.outputs if entry.key == output), None)
@@ -127,18 +142,44 @@ def store(texture_set: TextureSet, target: Target, output: str, storage: Storage
         raise TexelError(output, f"is no output of {target.title}.", "Choose one from the set's page.")
     said = f"{storage.format.upper()}{', sRGB' if storage.srgb else ''}" if storage else "as the target says"
     what = f"{entry.title} stored {said}"
-    return change(texture_set, lambda ledger: ledger.with_storage(target.name, output, storage), what, user)
+    return change(texture_set, lambda ledger: ledger.with_storage(target.name, output, storage), what, user, seen)
+
+
+def describe(texture_set: TextureSet, user: Any, *, name: str | None, target: Target | None, seen: int | None) -> TextureSet:
+    """Give a set another name, another target, or both, as one change. Raises TexelError as `rename` does; then neither is
+    changed."""
+    with writing(texture_set.pk, seen, user, names=name is not None) as current:
+        if target is not None and target.name != current.target_name:
+            current.target = target.name
+            note(current, f"Target {target.title}", user)
+            current.save()
+        return current if name is None else rename(current, name, user)
+
+
+def set_origin(texture_set: TextureSet, origin: Origin, user: Any, seen: int | None) -> TextureSet:
+    """Write down where a set came from."""
+    with writing(texture_set.pk, seen, user) as current:
+        current.origin_json = origin.model_dump(mode="json")
+        note(current, "Origin written down", user)
+        current.save()
+    return current
 
 
 def rename(texture_set: TextureSet, name: str, user: Any) -> TextureSet:
     """Give a set another name, and a code after it. Raises TexelError for an empty or overlong name."""
-    plain = " ".join(name.split())
-    if not 1 <= len(plain) <= 80:
-        raise TexelError(name or "(empty)", "is not a name for a set: 1 to 80 characters.", "Type a shorter or longer one.")
+    plain = plain_name(name)
     if plain == texture_set.name:
         return texture_set
     what = f"Renamed from {texture_set.name} to {plain}"
-    return change(texture_set, lambda ledger: ledger.model_copy(update={"name": plain}), what, user)
+    return change(texture_set, lambda ledger: ledger.model_copy(update={"name": plain}), what, user, names=True)
+
+
+def plain_name(name: str) -> str:
+    """A set's name without stray spaces. Raises TexelError for an empty or overlong one."""
+    plain = " ".join(name.split())
+    if not 1 <= len(plain) <= 80:
+        raise TexelError(name[:80] or "(empty)", "is not a name for a set: 1 to 80 characters.", "Type a shorter or longer one.")
+    return plain
 
 
 def remove_set(texture_set: TextureSet) -> None:
@@ -164,42 +205,77 @@ def _ever_named(texture_set: TextureSet, file_id: str) -> bool:
     return any(file_id in Ledger.model_validate(entry.ledger_json).files() for entry in texture_set.revisions.all())
 
 
-def step(texture_set: TextureSet, direction: int) -> TextureSet:
-    """Undo (−1) or do again (+1) the last change. Raises TexelError when there is none."""
-    with transaction.atomic():
-        current = TextureSet.objects.select_for_update().get(pk=texture_set.pk)
+def step(texture_set: TextureSet, direction: int, user: Any, seen: int | None = None) -> TextureSet:
+    """Undo (−1) or do again (+1) the last change, which has to be one's own.
+
+    Raises TexelError when there is none, or when it is somebody else's; and as `writing` does.
+    """
+    with writing(texture_set.pk, seen, user, names=_renames(texture_set, direction)) as current:
+        word = "undo" if direction < 0 else "do again"
         revision = current.revisions.filter(number=current.revision + direction).first()
         if revision is None:
-            word = "undo" if direction < 0 else "do again"
             raise TexelError(current.name, f"has nothing to {word}.", "Change something first.")
-        renamed = current.name != revision.ledger_json["name"]
-        current.revision = revision.number
-        current.ledger_json, current.name = revision.ledger_json, revision.ledger_json["name"]
-        current.save()
-        if renamed:
-            _take_code(current)
-        _claim_files(current, current.ledger)
+        done = step_done(current, direction)
+        if done is None or not is_own(done, user):
+            said = f"{name_of(done.by)}: {done.what}" if done else "it was made by sorting"
+            problem = f"has no step of yours to {word}; the last one is not yours ({said})."
+            raise TexelError(current.name, problem, "Change the row by hand, or ask whoever made that step.")
+        _go_to(current, revision, f"{'Undone' if direction < 0 else 'Done again'}: {done.what}", user)
     return current
 
 
-def step_back(sets: Sequence[TextureSet]) -> None:
-    """Undo the last change of each of many sets, in a few queries where no name changes. Which files belong to which set is the
-    caller's to say."""
+def _renames(texture_set: TextureSet, direction: int) -> bool:
+    """Whether a step would change the set's name, as far as one sees before holding it."""
+    revision = texture_set.revisions.filter(number=texture_set.revision + direction).first()
+    return revision is not None and revision.ledger_json["name"] != texture_set.name
+
+
+def _go_to(current: TextureSet, revision: LedgerRevision, what: str, user: Any) -> None:
+    """Set a set that is held to another revision of its ledger."""
+    renamed = current.name != revision.ledger_json["name"]
+    current.revision = revision.number
+    current.ledger_json, current.name = revision.ledger_json, revision.ledger_json["name"]
+    note(current, what, user)
+    if renamed:
+        _take_code(current)
+    current.save()
+    _claim_files(current, current.ledger)
+
+
+def step_done(texture_set: TextureSet, direction: int) -> LedgerRevision | None:
+    """The change that undoing (−1) or doing again (+1) would be about; None when there is none."""
+    if texture_set.revision == 1 and direction < 0:
+        return None
+    number = texture_set.revision if direction < 0 else texture_set.revision + 1
+    return texture_set.revisions.filter(number=number).select_related("by").first()
+
+
+def is_own(step: LedgerRevision, user: Any) -> bool:
+    """Whether a change is this person's to undo: their own, or one of nobody who is still here."""
+    return step.by_id is None or step.by_id == user.pk
+
+
+def step_back(sets: Sequence[TextureSet], what: str, user: Any) -> None:
+    """Take back the last change of each of many sets, in a few queries where no name changes. Which files belong to which set is
+    the caller's to say."""
     rows = LedgerRevision.objects.filter(set__in=sets, number=F("set__revision") - 1)
     before = {row.set_id: row for row in rows}
-    plain = [entry for entry in sets if entry.pk in before and before[entry.pk].ledger_json["name"] == entry.name]
+    for entry in sets:
+        if entry.pk not in before:
+            raise TexelError(entry.name, "has nothing to undo.", "Look at the set's page.")
+    plain = [entry for entry in sets if before[entry.pk].ledger_json["name"] == entry.name]
     for entry in sets:
         if entry not in plain:
-            step(entry, -1)
+            _go_to(entry, before[entry.pk], what, user)
     for entry in plain:
         entry.revision, entry.ledger_json = before[entry.pk].number, before[entry.pk].ledger_json
-    update_many(plain, ["revision", "ledger_json"])
+    note_all(plain, what, user)
+    update_many(plain, ["revision", "ledger_json", "edit"])
 
 
 def _take_code(texture_set: TextureSet) -> None:
     others = TextureSet.objects.filter(project=texture_set.project, code=code_of(texture_set.name)).exclude(pk=texture_set.pk)
     texture_set.code = free_code(texture_set.project, texture_set.name) if others.exists() else code_of(texture_set.name)
-    texture_set.save(update_fields=["code"])
 
 
 def _claim_files(texture_set: TextureSet, ledger: Ledger) -> None:
@@ -248,7 +324,7 @@ def change_many(
     after, of each set that changed. Which files belong to which set is the caller's to say."""
     changed, revisions = [], []
     with transaction.atomic():
-        found = TextureSet.objects.select_for_update().filter(project=project, pk__in=edits).order_by("pk")
+        found = TextureSet.objects.select_for_update(no_key=True).filter(project=project, pk__in=edits).order_by("pk")
         for current in found:
             before = current.ledger
             ledger = edits[current.pk](before)
@@ -262,6 +338,7 @@ def change_many(
         # What had been undone before is gone.
         ids = [current.pk for current in changed]
         LedgerRevision.objects.filter(set__in=ids, number__gt=F("set__revision")).delete()
-        update_many(changed, ["revision", "ledger_json"])
+        note_all(changed, what, user)
+        update_many(changed, ["revision", "ledger_json", "edit"])
         LedgerRevision.objects.bulk_create(revisions, batch_size=500)
     return [(current.pk, current.revision - 1, current.revision) for current in changed]

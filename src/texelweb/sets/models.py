@@ -30,6 +30,8 @@ class TextureSet(models.Model):
     mesh = models.ForeignKey(Blob, null=True, on_delete=models.PROTECT)
     mesh_name = models.CharField(max_length=120, blank=True)
     revision = models.IntegerField(default=1)
+    # The number of its newest edit, of whatever kind. Unlike the revision it only grows, so that it says what a person has seen.
+    edit = models.IntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -63,6 +65,19 @@ class LedgerRevision(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["set", "number"], name="one_revision_per_number")]
+
+
+class SetEdit(models.Model):
+    """One change of a set: what somebody who changes it at the same moment is told."""
+
+    set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="edits")
+    number = models.IntegerField()
+    what = models.CharField(max_length=300)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["set", "number"], name="one_edit_per_number")]
 
 
 class Arrival(models.Model):

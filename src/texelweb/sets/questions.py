@@ -9,6 +9,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.db import transaction
 from django.db.models import Count, Q, QuerySet
 
 from texelcore.naming.house import Reader
@@ -20,8 +21,10 @@ from texelcore.sorting.questions import Question, Scene, Use, folded, group_of
 from texelcore.sorting.sort import OpenFile
 from texelcore.surface.ledger import FileFacts, Ledger
 from texelweb.projects.models import Project, RulesVersion
+from texelweb.refusals import Overtaken
 from texelweb.sets.facts import Facts, uses_of
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
+from texelweb.sets.writing import lock_project, name_of
 
 CLASS_KINDS = frozenset({"ending", "alone"})
 COPY_KINDS = ("double", "shared")
@@ -156,11 +159,19 @@ def count(project: Project) -> int:
     return OpenQuestion.objects.filter(project=project).values("group").distinct().count()
 
 
-def save_rules(project: Project, rules: HouseRules, what: str, user: Any) -> RulesVersion:
-    """Keep house rules as the project's newest version."""
-    newest = project.rules_versions.order_by("-number").values_list("number", flat=True).first() or 0
+@transaction.atomic
+def save_rules(project: Project, rules: HouseRules, what: str, user: Any, base: int | None = None) -> RulesVersion:
+    """Keep house rules as the project's newest version. Raises Overtaken when there is a newer version than `base`."""
+    lock_project(project.pk)
+    newest = project.rules_versions.select_related("by").order_by("-number").first()
+    number = newest.number if newest else 0
+    if newest and base is not None and base != number:
+        said = f"{name_of(newest.by)}: {newest.what}"
+        raise Overtaken(
+            "The house rules", f"are at version {number} by now ({said}).", "Load that version, then make your change again."
+        )
     return RulesVersion.objects.create(
-        project=project, number=newest + 1, rules_json=rules.model_dump(mode="json"), what=what[:300], by=user
+        project=project, number=number + 1, rules_json=rules.model_dump(mode="json"), what=what[:300], by=user
     )
 
 

@@ -14,6 +14,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.sorting.cuts import home_folder
 from texelweb.projects.models import Project
 from texelweb.sets.models import RenameAct, SourceFile
+from texelweb.sets.writing import lock_project
 from texelweb.storage.rows import update_many
 
 
@@ -41,7 +42,7 @@ def apply(project: Project, stamp: str, files: list[int] | None, user: Any) -> R
     Raises TexelError when the plan is another by now, or when leaving files out would make two paths one.
     """
     with transaction.atomic():
-        Project.objects.select_for_update().get(pk=project.pk)
+        lock_project(project.pk)
         plan = rename_plan(project)
         if stamp_of(plan) != stamp:
             raise TexelError(
@@ -58,7 +59,7 @@ def apply(project: Project, stamp: str, files: list[int] | None, user: Any) -> R
 def undo(act: RenameAct) -> RenameAct:
     """Give every file its old path back. Raises TexelError when it was undone already or a file has moved since."""
     with transaction.atomic():
-        Project.objects.select_for_update().get(pk=act.project_id)
+        lock_project(act.project_id)
         current = RenameAct.objects.select_for_update().get(pk=act.pk)
         if current.undone:
             raise TexelError("The rename", "was undone already.", "Look at the new plan.")

@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass
 from functools import reduce
 from typing import Any, Literal
 
-from django.db import connection
+from django.db import connection, transaction
 from psycopg import sql
 
 from texelcore.naming.habits import Habit
@@ -24,6 +24,7 @@ from texelweb.sets.ledgers import change_many, create_sets, merged_with
 from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.sets.names import remark_on
 from texelweb.sets.questions import Touched, refresh
+from texelweb.sets.writing import lock_project
 from texelweb.storage.models import Blob
 from texelweb.storage.rows import update_many
 
@@ -144,13 +145,18 @@ def renew(file: SourceFile, sha256: str, facts_json: Any, what: str, user: Any) 
     FileRevision.objects.create(file=file, number=file.revision, blob_id=sha256, facts_json=facts_json, what=what, by=user)
 
 
-def bring_back(file: SourceFile, number: int, user: Any) -> None:
-    """Make an older revision the newest. Raises TexelError for one that is not there or is current already."""
-    revision = file.revisions.filter(number=number).first()
-    if revision is None or revision.blob_id == file.blob_id:
-        raise TexelError(file.facts.name, f"has no other revision {number}.", "Choose one from its list.")
-    renew(file, revision.blob_id, revision.facts_json, f"Revision {number} brought back", user)
-    refresh(file.project)
+def bring_back(file: SourceFile, number: int, user: Any) -> SourceFile:
+    """Make an older revision the newest; gives the file as it is then. Raises TexelError for one that is not there or is current
+    already."""
+    with transaction.atomic():
+        lock_project(file.project_id)
+        file = SourceFile.objects.select_related("project").get(pk=file.pk)
+        revision = file.revisions.filter(number=number).first()
+        if revision is None or revision.blob_id == file.blob_id:
+            raise TexelError(file.facts.name, f"has no other revision {number}.", "Choose one from its list.")
+        renew(file, revision.blob_id, revision.facts_json, f"Revision {number} brought back", user)
+        refresh(file.project, Touched({file.set_id} if file.set_id else set(), {file.pk}))
+    return file
 
 
 @dataclass
@@ -226,8 +232,8 @@ def _sort(
     rows = {str(file.pk): file for file in scope}
     placed = movable if only else movable | {file.pk for file in scope if file.set_id is None}
     facts = [file.facts for file in scope]
-    # Other folders are looked at only for maps that cannot tell their direction alone.
-    silent = any(entry.evidence and entry.evidence.direction and not entry.evidence.direction.answer for entry in facts)
+    # Other folders are looked at only for maps that are to be placed and cannot tell their direction alone.
+    silent = any(_is_silent(file.facts) for file in scope if file.pk in placed)
     company = _company(project, {file.home for file in scope}, reader) if silent else Company()
     sorting = sort_files(facts, reader, company=company)
     begins("write")
@@ -252,6 +258,12 @@ def _sort(
     changed += [_opened(rows[entry.file], entry) for entry in sorting.open if rows[entry.file].pk in placed]
     update_many(changed, ["set", "why_open", "open_json"])
     return Sorted(made, grown)
+
+
+def _is_silent(facts: FileFacts) -> bool:
+    """Whether a map holds directions that do not say which way green points."""
+    direction = facts.evidence.direction if facts.evidence else None
+    return direction is not None and not direction.answer
 
 
 def _one_after_another(edits: list[Callable[[Ledger], Ledger]]) -> Callable[[Ledger], Ledger]:

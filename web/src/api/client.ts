@@ -38,6 +38,8 @@ export class ApiError extends Error {
     readonly subject: string,
     readonly problem: string,
     readonly wayOut: string,
+    /** Somebody else has changed the thing since it was looked at. */
+    readonly overtaken = false,
   ) {
     super(`${subject} ${problem}`);
   }
@@ -79,8 +81,8 @@ export async function take<T>(asked: Promise<Answer<T>>): Promise<T> {
 /** An ApiError from a refusal's body, whatever shape it has. */
 export function toApiError(status: number, body: unknown): ApiError {
   if (body && typeof body === 'object' && 'problem' in body) {
-    const { subject, problem, way_out } = body as Schemas['ErrorBody'];
-    return new ApiError(status, subject, problem, way_out);
+    const { subject, problem, way_out, overtaken } = body as Schemas['ErrorBody'];
+    return new ApiError(status, subject, problem, way_out, overtaken);
   }
   return new ApiError(
     status,

@@ -2,6 +2,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, type Ref } from 'vue';
 
+import { useOvertaken } from '@/lib/overtaken';
+
 import {
   api,
   take,
@@ -94,52 +96,64 @@ type SetChange =
   | { kind: 'redo' }
   | { kind: 'change'; name?: string; target?: string };
 
-function send(setId: number, change: SetChange): Promise<SetView> {
+/** Send a change of a set, with the newest edit that the page has seen: what somebody else has done since is never overwritten. */
+function send(setId: number, change: SetChange, seen: number | undefined): Promise<SetView> {
   const path = { set_id: setId };
+  const query = seen === undefined ? {} : { seen };
   switch (change.kind) {
     case 'assign':
       return take(
         api.PUT('/api/sets/{set_id}/rows/{key}', {
-          params: { path: { ...path, key: change.property } },
+          params: { path: { ...path, key: change.property }, query },
           body: change.body,
         }),
       );
     case 'clear':
       return take(
-        api.DELETE('/api/sets/{set_id}/rows/{key}', { params: { path: { ...path, key: change.property } } }),
+        api.DELETE('/api/sets/{set_id}/rows/{key}', {
+          params: { path: { ...path, key: change.property }, query },
+        }),
       );
     case 'store':
       return change.storage
         ? take(
             api.PUT('/api/sets/{set_id}/storage/{output}', {
-              params: { path: { ...path, output: change.output } },
+              params: { path: { ...path, output: change.output }, query },
               body: change.storage,
             }),
           )
         : take(
             api.DELETE('/api/sets/{set_id}/storage/{output}', {
-              params: { path: { ...path, output: change.output } },
+              params: { path: { ...path, output: change.output }, query },
             }),
           );
     case 'undo':
-      return take(api.POST('/api/sets/{set_id}/undo', { params: { path } }));
+      return take(api.POST('/api/sets/{set_id}/undo', { params: { path, query } }));
     case 'redo':
-      return take(api.POST('/api/sets/{set_id}/redo', { params: { path } }));
+      return take(api.POST('/api/sets/{set_id}/redo', { params: { path, query } }));
     case 'change':
       return take(
         api.PATCH('/api/sets/{set_id}', {
-          params: { path },
+          params: { path, query },
           body: { name: change.name ?? null, target: change.target ?? null },
         }),
       );
   }
 }
 
-/** Change a set. The answer is the set's whole page, so the ledger shows it at once. */
+/** Change a set. The answer is the set's whole page, so the ledger shows it at once. Where somebody else was quicker, the page
+ * shows what they did, and the change is offered again. */
 export function useSetChange(id: Ref<number>, slug: Ref<string>) {
   const cache = useQueryClient();
+  const overtaken = useOvertaken();
   return useMutation({
-    mutationFn: (change: SetChange) => send(id.value, change),
+    // One after the other: each change is sent with what the one before it answered.
+    scope: { id: 'set' },
+    mutationFn: (change: SetChange) =>
+      overtaken(
+        () => send(id.value, change, cache.getQueryData<SetView>(['set', id.value])?.edit),
+        () => cache.refetchQueries({ queryKey: ['set', id.value] }),
+      ),
     onSuccess: (view) => {
       cache.setQueryData(['set', view.id], view);
       for (const key of ['board', 'open-files']) void cache.invalidateQueries({ queryKey: [key, slug] });

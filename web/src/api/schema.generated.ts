@@ -1287,7 +1287,8 @@ export interface paths {
         head?: never;
         /**
          * Change Set
-         * @description Rename a set, or choose its target.
+         * @description Rename a set, choose its target, or both at once. `seen`, here and below, is the number of the set's newest edit that the
+         *     page has; where somebody else has changed the set since, nothing is done and the answer says what they did.
          */
         patch: operations["change_set"];
         trace?: never;
@@ -1499,7 +1500,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Set
-         * @description Undo the last change to the ledger.
+         * @description Undo the last change to the ledger, which has to be the asking person's own.
          */
         post: operations["undo_set"];
         delete?: never;
@@ -1551,7 +1552,8 @@ export interface paths {
         head?: never;
         /**
          * Patch Variant
-         * @description Rename a variant, set its own values, or move it to another version of its master.
+         * @description Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest edit
+         *     that the page has.
          */
         patch: operations["change_variant"];
         trace?: never;
@@ -2154,11 +2156,22 @@ export interface components {
         };
         /**
          * ErrorBody
-         * @description What is wrong, with what, and the way out.
+         * @description What is wrong, with what, and the way out. `overtaken` says that somebody else has changed the thing since it was looked at;
+         *     `reference` is the number under which the server's log tells more.
          */
         ErrorBody: {
+            /**
+             * Overtaken
+             * @default false
+             */
+            overtaken: boolean;
             /** Problem */
             problem: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference: string;
             /** Subject */
             subject: string;
             /** Way Out */
@@ -3623,12 +3636,15 @@ export interface components {
         };
         /**
          * SetView
-         * @description A set's page.
+         * @description A set's page. `edit` is the number of its newest edit, which changes carry; `undo` and `redo` are the asking person's own
+         *     steps, and `last` is the last step where it is somebody else's.
          */
         SetView: {
             build: components["schemas"]["BuildView"] | null;
             /** Code */
             code: string;
+            /** Edit */
+            edit: number;
             /** Files */
             files: components["schemas"]["FileView"][];
             /** Findings */
@@ -3636,6 +3652,8 @@ export interface components {
             /** Id */
             id: number;
             job: components["schemas"]["JobView"] | null;
+            /** Last */
+            last: string | null;
             /** Left Out */
             left_out: components["schemas"]["LeftOut"][];
             /** Lines */
@@ -4068,13 +4086,16 @@ export interface components {
         };
         /**
          * VariantView
-         * @description A variant's page. `ready` says whether the set is proved as it is now, so that its blocks can be shown.
+         * @description A variant's page: its own values, beside the parameters with the master's. `edit` is the number of its newest edit, and
+         *     `ready` says whether the set is proved as it is now, so that its blocks can be shown.
          */
         VariantView: {
             /** Bindings */
             bindings: {
                 [key: string]: string | null;
             };
+            /** Edit */
+            edit: number;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Id */
@@ -6588,7 +6609,9 @@ export interface operations {
     };
     change_set: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -6826,7 +6849,9 @@ export interface operations {
     };
     set_origin: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -6973,7 +6998,9 @@ export interface operations {
     };
     redo_set: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -7022,7 +7049,9 @@ export interface operations {
     };
     assign_row: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -7076,7 +7105,9 @@ export interface operations {
     };
     clear_row: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -7126,7 +7157,9 @@ export interface operations {
     };
     choose_storage: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -7180,7 +7213,9 @@ export interface operations {
     };
     reset_storage: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -7230,7 +7265,9 @@ export interface operations {
     };
     undo_set: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -7401,7 +7438,9 @@ export interface operations {
     };
     change_variant: {
         parameters: {
-            query?: never;
+            query?: {
+                seen?: number | null;
+            };
             header?: never;
             path: {
                 variant_id: number;

@@ -6,7 +6,7 @@ import type { Parameter, ProofView } from '@/api/client';
 import { hexOf, linearOf } from './colours';
 import { halfOf, readDds } from './dds';
 import { lostOf } from './proofs';
-import { grouped, useValues } from './variants';
+import { grouped, useValues, withDefaults } from './variants';
 
 /** A DDS file of a format, with as many bytes of levels as are given. */
 function dds(number: number, width: number, height: number, levels: number, bytes: number): ArrayBuffer {
@@ -79,6 +79,18 @@ describe('values of a variant', () => {
     history.set('tiling', 9);
     history.settle();
     expect(history.step('redo')).toBe(false);
+  });
+  it('are its own as they were set, over those of the master', () => {
+    const history = useValues({ tiling: 2 });
+    const parameters = [
+      { name: 'tiling', default: 1 },
+      { name: 'tint', default: [1, 1, 1] },
+    ] as unknown as Parameter[];
+    history.set('tint', [1, 1, 1]);
+    expect(history.values.value).toEqual({ tiling: 2, tint: [1, 1, 1] });
+    history.set('tiling', undefined);
+    expect(history.values.value).toEqual({ tint: [1, 1, 1] });
+    expect(withDefaults(parameters, history.values.value)).toEqual({ tiling: 1, tint: [1, 1, 1] });
   });
   it('stand in the groups of their master, in its order', () => {
     const parameters = [

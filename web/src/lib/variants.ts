@@ -1,4 +1,4 @@
-// A variant's values on the page: what differs from the master, and a history of them.
+// A variant's own values on the page, as they were set, and a history of them.
 import { ref } from 'vue';
 
 import type { Parameter, Value, Values } from '@/api/client';
@@ -21,6 +21,11 @@ export function grouped(parameters: readonly Parameter[]): { group: string; para
   return [...groups].map(([group, members]) => ({ group, parameters: members }));
 }
 
+/** Every parameter's value: its own where there is one, the master's otherwise. */
+export function withDefaults(parameters: readonly Parameter[], own: Values): Values {
+  return Object.fromEntries(parameters.map((entry) => [entry.name, own[entry.name] ?? entry.default]));
+}
+
 /** Whether two sets of values are alike. */
 export function sameValues(first: Values, second: Values): boolean {
   const names = new Set([...Object.keys(first), ...Object.keys(second)]);
@@ -37,8 +42,10 @@ export function useValues(start: Values) {
     values,
     past,
     future,
-    set(name: string, value: Value): void {
-      values.value = { ...values.value, [name]: value };
+    /** Set a value; undefined gives it back to the master. */
+    set(name: string, value: Value | undefined): void {
+      const others = Object.entries(values.value).filter(([other]) => other !== name);
+      values.value = Object.fromEntries(value === undefined ? others : [...others, [name, value]]);
     },
     /** Make what was changed since the last time one step. Says whether there was anything. */
     settle(): boolean {

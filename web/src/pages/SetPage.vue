@@ -179,6 +179,10 @@ function startBuild(): void {
   if (!view.value || building.value || blocked.value || !mayWork.value) return;
   build.mutate(view.value.target.name, { onError: say.wrong });
 }
+const undoTitle = computed(() => {
+  if (view.value?.undo) return `Undo: ${view.value.undo}`;
+  return view.value?.last ? `The last step is not yours to undo (${view.value.last}).` : 'Nothing to undo';
+});
 function step(kind: 'undo' | 'redo'): void {
   if (mayWork.value && view.value?.[kind]) change.mutate({ kind }, { onError: say.wrong });
 }
@@ -251,7 +255,7 @@ useKeys({
               severity="secondary"
               text
               :disabled="!view.undo"
-              :title="view.undo ? `Undo: ${view.undo}` : 'Nothing to undo'"
+              :title="undoTitle"
               @click="step('undo')"
             />
             <Button

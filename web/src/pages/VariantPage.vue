@@ -5,12 +5,13 @@ import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { api, take, type Schemas, type Values } from '@/api/client';
+import { api, take, type Schemas, type Values, type VariantView } from '@/api/client';
 import { isOpen, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
 import { useAsk } from '@/lib/ask';
 import { useKeys } from '@/lib/keys';
 import { useSay } from '@/lib/say';
-import { grouped, sameValue, useValues } from '@/lib/variants';
+import { useOvertaken } from '@/lib/overtaken';
+import { grouped, useValues, withDefaults } from '@/lib/variants';
 import FindingsList from '@/parts/FindingsList.vue';
 import Meter from '@/parts/Meter.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
@@ -35,6 +36,12 @@ const prove = useProve(
   slug,
 );
 const history = useValues({});
+const overtaken = useOvertaken();
+interface Change {
+  name?: string;
+  values?: Values;
+  version?: number;
+}
 const stage = ref<InstanceType<typeof StageView> | null>(null);
 const saving = ref(false);
 const begun = ref(0);
@@ -50,24 +57,28 @@ watch(
   { immediate: true },
 );
 const groups = computed(() => grouped(view.value?.parameters ?? []));
-const own = computed(
-  () =>
-    view.value?.parameters.filter((entry) => !sameValue(history.values.value[entry.name], entry.default))
-      .length ?? 0,
-);
+const own = computed(() => Object.keys(history.values.value).length);
+/** What the picture shows: the master's values, and its own over them. */
+const shown = computed(() => withDefaults(view.value?.parameters ?? [], history.values.value));
 
-async function send(change: { name?: string; values?: Values; version?: number }): Promise<void> {
+function patch(change: Change): Promise<VariantView> {
+  return take(
+    api.PATCH('/api/variants/{variant_id}', {
+      params: { path: { variant_id: id.value }, query: { seen: view.value?.edit } },
+      body: {
+        name: change.name ?? null,
+        values: (change.values ?? null) as Schemas['VariantChange']['values'],
+        version: change.version ?? null,
+      },
+    }),
+  );
+}
+async function send(change: Change): Promise<void> {
   saving.value = true;
   try {
-    const answer = await take(
-      api.PATCH('/api/variants/{variant_id}', {
-        params: { path: { variant_id: id.value } },
-        body: {
-          name: change.name ?? null,
-          values: (change.values ?? null) as Schemas['VariantChange']['values'],
-          version: change.version ?? null,
-        },
-      }),
+    const answer = await overtaken(
+      () => patch(change),
+      () => variant.refetch(),
     );
     cache.setQueryData(['variant', id.value], answer);
     if (!change.values) refresh();
@@ -78,10 +89,12 @@ async function send(change: { name?: string; values?: Values; version?: number }
   }
 }
 let queued: Promise<void> = Promise.resolve();
-/** One after the other, so that the last value is the one that stays. */
+/** One after the other, so that the last change is the one that stays, and each carries what the one before it answered. */
+function change(made: Change): void {
+  queued = queued.then(() => send(made));
+}
 function save(): void {
-  const values = { ...history.values.value };
-  queued = queued.then(() => send({ values }));
+  change({ values: { ...history.values.value } });
 }
 function settle(): void {
   if (history.settle()) save();
@@ -90,7 +103,7 @@ function step(direction: 'undo' | 'redo'): void {
   if (mayWork.value && history.step(direction)) save();
 }
 function rename(name: string): void {
-  void send({ name });
+  change({ name });
 }
 function remove(): void {
   ask(
@@ -137,12 +150,12 @@ useKeys({
             v-if="mayWork && view.version < view.latest"
             :label="`Move to v${view.latest}`"
             severity="secondary"
-            @click="send({ version: view.latest })"
+            @click="change({ version: view.latest })"
           />
           <a v-if="view.ready" class="link" :href="`/api/variants/${view.id}/gltf`" download>glTF</a>
         </div>
       </header>
-      <StageView v-if="view.ready && begun" ref="stage" :view="view" :values="history.values.value" />
+      <StageView v-if="view.ready && begun" ref="stage" :view="view" :values="shown" />
       <div v-else class="empty">
         <div v-if="view.job && isOpen(view.job)" class="work" role="status">
           <span>{{ view.job.title }}</span>
@@ -181,7 +194,7 @@ useKeys({
           :key="parameter.name"
           :parameter="parameter"
           :may-work="mayWork"
-          :model-value="history.values.value[parameter.name] ?? 0"
+          :model-value="history.values.value[parameter.name]"
           @update:model-value="history.set(parameter.name, $event)"
           @settle="settle"
         />

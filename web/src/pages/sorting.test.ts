@@ -91,8 +91,15 @@ const QUESTION = {
 const ASK = '/api/projects/{slug}/questions';
 
 function open(...questions: object[]): void {
-  answers[`GET ${ASK}`] = { total: questions.length, open: questions, settled: [] };
-  answers[`POST ${ASK}/{key}/answer`] = { total: 0, open: [], settled: [] };
+  answers[`GET ${ASK}`] = { stamp: 'now', total: questions.length, open: questions, settled: [] };
+  answers[`POST ${ASK}/{key}/answer`] = {
+    before: 'now',
+    after: 'then',
+    gone: ['k1'],
+    total: 0,
+    open: [],
+    settled: [],
+  };
   answers['GET /api/projects/{slug}/endings'] = { endings: [XS, DN], alone: 7, files: 46 };
 }
 const part = (inside: object, props: object) => ({

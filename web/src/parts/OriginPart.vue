@@ -1,16 +1,20 @@
 <script setup lang="ts">
 // Where a set came from and under what terms.
+import { useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import { computed, ref } from 'vue';
 
 import { api, take, type SetView } from '@/api/client';
 import type { Origin } from '@/api/arriving';
+import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 
 const props = defineProps<{ view: SetView; mayWork: boolean }>();
 const emit = defineEmits<{ changed: [] }>();
 const say = useSay();
+const cache = useQueryClient();
+const overtaken = useOvertaken();
 const editing = ref(false);
 const source = ref('');
 const name = ref('');
@@ -63,13 +67,19 @@ function save(): void {
         }
       : null,
   };
-  take(api.PUT('/api/sets/{set_id}/origin', { params: { path: { set_id: props.view.id } }, body })).then(
-    () => {
-      editing.value = false;
-      emit('changed');
-    },
-    say.wrong,
-  );
+  overtaken(
+    () =>
+      take(
+        api.PUT('/api/sets/{set_id}/origin', {
+          params: { path: { set_id: props.view.id }, query: { seen: props.view.edit } },
+          body,
+        }),
+      ),
+    () => cache.refetchQueries({ queryKey: ['set', props.view.id] }),
+  ).then(() => {
+    editing.value = false;
+    emit('changed');
+  }, say.wrong);
 }
 </script>
 

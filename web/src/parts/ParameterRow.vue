@@ -7,13 +7,17 @@ import { computed } from 'vue';
 
 import type { Parameter, Value } from '@/api/client';
 import { hexOf, linearOf, type Linear } from '@/lib/colours';
-import { sameValue } from '@/lib/variants';
 
 const props = defineProps<{ parameter: Parameter; mayWork: boolean }>();
-const value = defineModel<Value>({ required: true });
+/** Its own value; undefined where it follows the master. */
+const model = defineModel<Value | undefined>({ required: true });
 const emit = defineEmits<{ settle: [] }>();
 
-const own = computed(() => !sameValue(value.value, props.parameter.default));
+const own = computed(() => model.value !== undefined);
+const value = computed({
+  get: (): Value => model.value ?? props.parameter.default,
+  set: (to: Value) => (model.value = to),
+});
 const number = computed(() => (typeof value.value === 'number' ? value.value : 0));
 const colour = computed(() =>
   Array.isArray(value.value) ? (value.value as unknown as Linear) : ([0, 0, 0] as const),
@@ -30,7 +34,7 @@ function said(to: Value): string {
   return typeof to === 'boolean' ? (to ? 'on' : 'off') : `${to}${props.parameter.unit}`;
 }
 function reset(): void {
-  value.value = props.parameter.default;
+  model.value = undefined;
   emit('settle');
 }
 </script>

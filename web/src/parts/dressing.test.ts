@@ -32,15 +32,18 @@ describe('a parameter', () => {
     expect(row.emitted('update:modelValue')?.at(-1)).toEqual([[1, 0, 0]]);
     expect(row.emitted('settle')).toHaveLength(1);
   });
-  it('goes back to the default when it has a value of its own, and not otherwise', async () => {
+  it('follows the master again when it has a value of its own, and not otherwise', async () => {
     const row = mount(ParameterRow, {
       global,
       props: { parameter: tint, mayWork: true, modelValue: [1, 0, 0] },
     });
     expect(row.classes()).toContain('own');
     await row.get('[aria-label="Reset Tint"]').trigger('click');
-    expect(row.emitted('update:modelValue')?.at(-1)).toEqual([[1, 1, 1]]);
+    expect(row.emitted('update:modelValue')?.at(-1)).toEqual([undefined]);
+    // A value that was set is its own, also where the master has the same today.
     await row.setProps({ modelValue: [1, 1, 1] });
+    expect(row.classes()).toContain('own');
+    await row.setProps({ modelValue: undefined });
     expect(row.get('[aria-label="Reset Tint"]').attributes('disabled')).toBeDefined();
   });
 });

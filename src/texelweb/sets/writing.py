@@ -1,0 +1,67 @@
+"""One writer at a time: a set is locked for each change, and whoever changes it says what they have seen of it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from django.db import transaction
+
+from texelcore.pixels.errors import TexelError
+from texelweb.projects.models import Project
+from texelweb.refusals import Overtaken
+from texelweb.sets.models import SetEdit, TextureSet
+
+MOST_TOLD = 3
+
+
+def lock_project(project_id: int) -> Project:
+    """A project held until the transaction ends, by whoever gives names, codes or paths that no two may have. It is always held
+    before any set or file, so that two writers never wait for each other. Jobs and files may still be added to it."""
+    return Project.objects.select_for_update(no_key=True).get(pk=project_id)
+
+
+@contextmanager
+def writing(set_id: int, seen: int | None, user: Any, *, names: bool = False) -> Iterator[TextureSet]:
+    """A set held for one change, in one transaction. With `names` its project is held too: for changes of its name.
+
+    `seen` is the number of the newest edit that the person has seen; None asks for no such promise. Raises Overtaken when
+    somebody else has changed the set since, and TexelError when it is gone.
+    """
+    with transaction.atomic():
+        if names:
+            lock_project(TextureSet.objects.values_list("project", flat=True).get(pk=set_id))
+        current = TextureSet.objects.select_for_update(no_key=True).select_related("project").filter(pk=set_id).first()
+        if current is None:
+            raise TexelError("The set", "was removed meanwhile.", "Go back to the board.")
+        if seen is not None and seen < current.edit:
+            _refuse_if_overtaken(current, seen, user)
+        yield current
+
+
+def _refuse_if_overtaken(current: TextureSet, seen: int, user: Any) -> None:
+    others = current.edits.filter(number__gt=seen).exclude(by=user).select_related("by").order_by("-number")[:MOST_TOLD]
+    if others:
+        said = "; ".join(f"{name_of(edit.by)}: {edit.what}" for edit in others)
+        raise Overtaken(
+            current.name, f"was changed meanwhile. {said}.", "It is shown as it is now: make your change again if it still fits."
+        )
+
+
+def name_of(user: Any) -> str:
+    """What somebody is called in such an answer."""
+    return user.get_username() if user else "somebody"
+
+
+def note(texture_set: TextureSet, what: str, user: Any) -> None:
+    """Note a change of a set that is held; the caller saves the set."""
+    texture_set.edit += 1
+    SetEdit.objects.create(set=texture_set, number=texture_set.edit, what=what[:300], by=user)
+
+
+def note_all(sets: Collection[TextureSet], what: str, user: Any) -> None:
+    """As `note`, for many sets that are held."""
+    for entry in sets:
+        entry.edit += 1
+    SetEdit.objects.bulk_create([SetEdit(set=entry, number=entry.edit, what=what[:300], by=user) for entry in sets])
