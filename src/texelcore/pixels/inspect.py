@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import struct
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 
 from texelcore.pixels.errors import UnreadableImage
 from texelcore.pixels.image import CHANNEL_NAMES, Sample
+from texelcore.pixels.whole import damaged, hold_jpeg, hold_png, hold_webp, several
 
 Format = Literal["png", "jpeg", "webp", "tga", "tiff", "exr"]
 
@@ -21,6 +23,9 @@ PICTURE_SUFFIXES = frozenset({".png", ".tga", ".jpg", ".jpeg", ".tif", ".tiff", 
 NOT_YET = {b"DDS ": "DDS", b"\xabKTX 20\xbb": "KTX 2.0", b"\xabKTX 11\xbb": "KTX"}
 NOT_YET_SUFFIXES = frozenset({".dds", ".ktx", ".ktx2"})
 PLUGINS: dict[Format, str] = {"png": "png", "jpeg": "jpeg", "webp": "webp", "tga": "targa", "tiff": "tiff", "exr": "openexr"}
+
+
+_WHOLE: dict[Format, Callable[[Path, str], None]] = {"jpeg": hold_jpeg, "webp": hold_webp}
 
 
 @dataclass(frozen=True)
@@ -59,18 +64,17 @@ def open_input(path: Path, name: str, kind: Format) -> Any:
     # Without this hint the library multiplies colour by alpha while it reads.
     keep_alpha = oiio.ImageSpec()
     keep_alpha.attribute("oiio:UnassociatedAlpha", 1)
-    reader = oiio.ImageInput.open(str(path), keep_alpha)
+    try:
+        reader = oiio.ImageInput.open(str(path), keep_alpha)
+        reason = "" if reader else oiio.geterror()
+    except UnicodeDecodeError as error:
+        # The library repeats what the file says, which need not be text.
+        raise damaged(name, "its header holds bytes that are no text") from error
     if reader is None:
-        raise damaged(name, oiio.geterror().replace(str(path), name))
+        raise damaged(name, reason.replace(str(path), name))
     if reader.format_name() != PLUGINS[kind]:
         raise damaged(name, f"it begins like {kind} and goes on like {reader.format_name()}")
     return reader
-
-
-def damaged(name: str, reason: str) -> UnreadableImage:
-    """The error for a file that begins like a picture and does not go on like one."""
-    detail = " ".join(reason.split())[:160] or "its data end early or do not decode"
-    return UnreadableImage(name, f"is damaged or cut short ({detail}).", "Export or download it again.")
 
 
 def inspect(path: Path, name: str | None = None) -> Header:
@@ -96,22 +100,33 @@ def inspect(path: Path, name: str | None = None) -> Header:
             f"Export it as {READABLE}.",
         )
     if kind == "png":
-        return _png_header(first, name)
+        header = _png_header(first, name)
+        hold_png(path, name)
+        return header
+    if kind in _WHOLE:
+        _WHOLE[kind](path, name)
     reader = open_input(path, name, kind)
     spec = reader.spec()
+    more = kind in ("tiff", "exr") and reader.seek_subimage(1, 0)
+    # Asking for a second picture where there is none leaves an error behind.
+    reader.geterror()
     reader.close()
+    if more:
+        raise several(name, "several parts" if kind == "exr" else "several pages")
     channels = spec.nchannels
     if kind == "tga" and channels == 4 and first[17] & 0x0F == 0:
         # The fourth byte of a texel is alpha only where the descriptor counts bits for it (TGA 2.0, field 5.6).
         channels = 3
-    _hold_against_limits(spec.width, spec.height, name)
+    _hold_against_limits(max(spec.width, spec.full_width), max(spec.height, spec.full_height), name)
     if spec.width < 1 or spec.height < 1 or spec.depth > 1 or spec.nchannels not in CHANNEL_NAMES:
         raise UnreadableImage(
             name,
             f"has {spec.nchannels} channels at {spec.width} × {spec.height} × {spec.depth}; flat pictures of 1 to 4 are read.",
             "Export one picture with at most red, green, blue and alpha.",
         )
-    return Header(kind, spec.width, spec.height, CHANNEL_NAMES[channels], _sample(spec, name))
+    # Of an OpenEXR file the picture is its display window; the data may cover less of it, or more.
+    width, height = (spec.full_width, spec.full_height) if kind == "exr" else (spec.width, spec.height)
+    return Header(kind, width, height, CHANNEL_NAMES[channels], _sample(spec, name))
 
 
 def _hold_against_limits(width: int, height: int, name: str) -> None:

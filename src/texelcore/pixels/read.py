@@ -7,9 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from texelcore.pixels.errors import UnreadableImage
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
-from texelcore.pixels.inspect import Header, damaged, inspect, open_input
+from texelcore.pixels.inspect import Header, inspect, open_input
+from texelcore.pixels.whole import damaged
+
+# How the library says that coded data ended before the picture did.
+_EARLY = "remature end"
 
 
 def read(path: Path, name: str | None = None) -> Image:
@@ -23,10 +26,10 @@ def read(path: Path, name: str | None = None) -> Image:
     header = inspect(path, name)
     if header.format == "png":
         data = _read_png(path, name)
-    elif header.format == "tiff" or header.format == "exr" or header.format == "tga":
-        data = _read_openimageio(path, name, header)
+    elif header.format == "webp":
+        data = _read_webp(path, name)
     else:
-        data = _read_lossy(path, name, header)
+        data = _read_openimageio(path, name, header)
     image = Image.of(np.ascontiguousarray(data))
     if (image.width, image.height) != (header.width, header.height):
         raise damaged(name, f"{image.width} × {image.height} decoded, {header.width} × {header.height} promised")
@@ -43,14 +46,11 @@ def _read_png(path: Path, name: str) -> Pixels:
     return data
 
 
-def _read_lossy(path: Path, name: str, header: Header) -> Pixels:
-    from imagecodecs import jpeg8_decode, webp_decode
+def _read_webp(path: Path, name: str) -> Pixels:
+    from imagecodecs import webp_decode
 
-    decode: Any = jpeg8_decode if header.format == "jpeg" else webp_decode
-    if header.format == "jpeg" and len(header.channels) == 4:
-        raise UnreadableImage(name, "is a four-ink (CMYK) JPEG.", "Export it as RGB or grey.")
     try:
-        data: Pixels = decode(path.read_bytes())
+        data: Pixels = webp_decode(path.read_bytes())
     except (ValueError, RuntimeError) as error:
         raise damaged(name, str(error)) from error
     return data
@@ -62,15 +62,36 @@ def _read_openimageio(path: Path, name: str, header: Header) -> Pixels:
     # The number of reading threads is the caller's business, not the library's.
     reader = open_input(path, name, header.format)
     types: dict[str, Any] = {"u8": oiio.UINT8, "u16": oiio.UINT16, "f16": oiio.HALF, "f32": oiio.FLOAT}
-    order = _channel_order(reader.spec().channelnames, len(header.channels))
-    data = reader.read_image(types[header.sample])
-    reason = reader.geterror()
-    reader.close()
-    if data is None or reason:
+    spec = reader.spec()
+    order = _channel_order(spec.channelnames, len(header.channels))
+    try:
+        data = reader.read_image(types[header.sample])
+        reason = reader.geterror()
+    except UnicodeDecodeError as error:
+        raise damaged(name, "its data do not decode") from error
+    finally:
+        reader.close()
+    # A JPEG may hold stray bytes between its parts, which harms nothing; data that end early do.
+    if data is None or (reason and not (header.format == "jpeg" and _EARLY not in reason)):
         raise damaged(name, reason.replace(str(path), name))
     pixels: Pixels = np.asarray(data, dtype=SAMPLE_DTYPES[header.sample])
     pixels = pixels[:, :, : len(header.channels)]
-    return pixels[:, :, order] if order != list(range(len(order))) else pixels
+    pixels = pixels[:, :, order] if order != list(range(len(order))) else pixels
+    return _in_display_window(pixels, spec) if header.format == "exr" else pixels
+
+
+def _in_display_window(data: Pixels, spec: Any) -> Pixels:
+    """An OpenEXR file's data window placed in its display window: 0 where there are no data, and what lies outside is left out
+    (OpenEXR, technical introduction)."""
+    left, top = spec.x - spec.full_x, spec.y - spec.full_y
+    width, height = spec.full_width, spec.full_height
+    if (left, top, spec.width, spec.height) == (0, 0, width, height):
+        return data
+    whole = np.zeros((height, width, data.shape[2]), data.dtype)
+    x, y = slice(max(left, 0), min(left + spec.width, width)), slice(max(top, 0), min(top + spec.height, height))
+    if x.start < x.stop and y.start < y.stop:
+        whole[y, x] = data[y.start - top : y.stop - top, x.start - left : x.stop - left]
+    return whole
 
 
 def _channel_order(names: Any, count: int) -> list[int]:
