@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from importlib.metadata import version
 from pathlib import Path
@@ -76,14 +77,13 @@ def _sets(arrival: Arrival, sorting: Sorting, rules: HouseRules, plans: Mapping[
     for index, ledger in enumerate(sorting.ledgers):
         plan = plans.get(index)
         found = [*check_house(rules, ledger, arrival.files, project, plan), *_content(ledger, arrival, plan, rules)]
-        by_name: dict[str, list[Finding]] = {}
+        by_file: dict[str | None, list[Finding]] = defaultdict(list)
         for finding in found:
-            by_name.setdefault(finding.subject.partition(", channel ")[0], []).append(finding)
+            by_file[finding.file].append(finding)
         for file in ledger.files():
             facts = arrival.files[file]
-            mine = by_name.pop(facts.name, [])
-            yield Checked(name=facts.name, group=ledger.name, path=facts.path, findings=worst_first(mine))
-        rest = [finding for findings in by_name.values() for finding in findings]
+            yield Checked(name=facts.name, group=ledger.name, path=facts.path, findings=worst_first(by_file[file]))
+        rest = by_file[None]
         if rest:
             yield Checked(name=ledger.name, group=ledger.name, findings=worst_first(rest))
 

@@ -12,7 +12,7 @@ from texelcore.colour.delta_e import delta_e, linear_to_lab
 from texelcore.colour.srgb import to_linear
 from texelcore.normals.rebuild import angles_between, unit_vectors
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target
+from texelcore.targets.document import Target, TargetChannel
 from texeldock.blocks import Texture
 
 Floats = NDArray[np.float64]
@@ -43,27 +43,41 @@ def readings_of(key: str, stated: Reading) -> list[Reading]:
 def rebuild(
     key: str, target: Target, textures: Mapping[str, Texture], points: Points, reading: Reading | None = None
 ) -> Floats | None:
-    """A property's canonical values at points, (N, components), from the outputs of a target; None when no output holds it.
+    """A property's canonical values at points, (N, components), from the outputs of a target; None when they hold it not at all
+    or in part.
 
     `reading` overrides how values are taken; without it the file's flag and the target's document decide.
     """
+    places: dict[int, tuple[TargetChannel, Texture]] = {}
     for output in target.outputs:
-        entries = sorted((entry for entry in output.channels if entry.property == key), key=lambda entry: entry.component)
         texture = textures.get(output.key)
-        first = {entry.component: entry for entry in reversed(entries)}
-        if texture is None or not entries:
+        if texture is None:
             continue
-        taken = reading or stated_reading(key, target, textures)
-        names = ["R" if first[at].channel == "Y" else first[at].channel for at in sorted(first)]
-        if key == "normal" and "B" not in texture.channels:
-            names = names[:2]
-        columns = [_column(texture, name, points, taken) for name in names]
-        found = np.stack(columns, axis=-1)
-        if key == "normal":
-            vectors = unit_vectors(found)
-            return np.asarray(vectors * np.array([1.0, -1.0 if taken.down else 1.0, 1.0]))
-        return 1.0 - found if taken.inverted else found
-    return None
+        for entry in output.channels:
+            # The third component of a normal is taken where it is stored, and follows from the others elsewhere.
+            lost = key == "normal" and entry.component == 2 and _stored_as(entry) not in texture.channels
+            if entry.property == key and not lost:
+                places.setdefault(entry.component, (entry, texture))
+    needed = (0, 1) if key == "normal" else range(len(property_of(key).components))
+    if any(component not in places for component in needed):
+        return None
+    down = target.normal_y == "-Y"
+    columns = []
+    for component in sorted(places):
+        entry, texture = places[component]
+        taken = reading or Reading(texture.srgb, entry.inverted, key == "normal" and down)
+        values = _column(texture, _stored_as(entry), points, taken)
+        columns.append(1.0 - values if taken.inverted else values)
+    found = np.stack(columns, axis=-1)
+    if key == "normal":
+        turned = reading.down if reading else down
+        return np.asarray(unit_vectors(found) * np.array([1.0, -1.0 if turned else 1.0, 1.0]))
+    return found
+
+
+def _stored_as(entry: TargetChannel) -> str:
+    """Where a channel lies in a texture: a single grey one is the texture's red."""
+    return "R" if entry.channel == "Y" else entry.channel
 
 
 def stated_reading(key: str, target: Target, textures: Mapping[str, Texture]) -> Reading:

@@ -21,7 +21,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
 from texelcore.surface.storage import Storage
 
-COLOUR = ("srgb", "srgb", "srgb", "linear")
+COLOUR = ("srgb", "srgb", "srgb", "data")
 BLOCKS = ("bc1", "bc3", "bc4", "bc5", "bc7")
 
 
@@ -65,7 +65,7 @@ def test_header_numbers_are_those_of_the_published_list(tmp_path: Path) -> None:
     """Microsoft's DXGI_FORMAT: BC7_UNORM is 98, BC7_UNORM_SRGB 99, BC5_UNORM 83; the header is 4 + 124 + 20 bytes."""
     for key, srgb, number in (("bc7", True, 99), ("bc7", False, 98), ("bc5", False, 83), ("bc1", True, 72), ("r16", False, 56)):
         image = picture(8, 8) if key != "r16" else Image.of(np.zeros((8, 8), np.uint16))
-        kinds = COLOUR if key != "r16" else ("linear",)
+        kinds = COLOUR if key != "r16" else ("data",)
         data = write_dds(encode(image, Storage(format=key, srgb=srgb, mips=False), kinds))
         assert int.from_bytes(data[128:132], "little") == number and data[:4] == b"DDS " and data[84:88] == b"DX10"
         assert len(data) == 148 + FORMATS[key].level_bytes(8, 8)
@@ -87,7 +87,7 @@ def test_processes_give_the_bytes_of_one_call_and_data_is_not_weighed_as_colour(
     whole = etcpak.compress_bc7(image.data.tobytes(), 1024, 512, options)
     shares: list[float] = []
     with Workers(2) as workers:
-        texture = encode(image, Storage(format="bc7", mips=False), ("linear",) * 4, workers, shares.append)
+        texture = encode(image, Storage(format="bc7", mips=False), ("data",) * 4, workers, shares.append)
         colour = encode(image, Storage(format="bc7", mips=False, srgb=True), COLOUR, workers)
     assert texture.levels[0] == whole and colour.levels[0] != whole
     assert shares == sorted(shares) and shares[-1] == 1.0 and len(shares) > 1
@@ -106,6 +106,51 @@ def test_halving_keeps_the_mean_whatever_the_size(width: int, height: int, seed:
     assert halve(values).mean() == pytest.approx(values.mean(), abs=1e-5)
 
 
+NORMAL = ("normal x", "normal y", "normal z")
+
+
+@given(st.integers(0, 2**32 - 1), st.sampled_from((4, 8, 7, 12)))
+@settings(max_examples=30)
+def test_normals_are_averaged_alike_however_they_are_stored(seed: int, edge: int) -> None:
+    """Half floats store (n + 1) / 2 as integers do; two components say what three do."""
+    vectors = np.random.default_rng(seed).normal(size=(edge, edge, 3))
+    vectors[..., 2] = np.abs(vectors[..., 2]) + 0.2
+    stored = vectors / np.sqrt((vectors**2).sum(-1, keepdims=True)) * 0.5 + 0.5
+    whole = [level / 65535 for level in mip_levels(np.asarray(stored * 65535 + 0.5, np.uint16), NORMAL)]
+    halves = list(mip_levels(stored.astype(np.float16), NORMAL))
+    two = list(mip_levels(np.asarray(stored[..., :2] * 65535 + 0.5, np.uint16), NORMAL[:2]))
+    turned = list(mip_levels(np.asarray(stored[..., ::-1] * 65535 + 0.5, np.uint16), NORMAL[::-1]))
+    for first, half, pair, other in zip(whole, halves, two, turned, strict=True):
+        assert np.abs(first - half).max() < 0.004
+        assert np.abs(first[..., :2] - pair / 65535).max() < 0.001
+        assert np.abs(first - other[..., ::-1] / 65535).max() < 0.001
+
+
+def test_colour_counts_by_how_much_of_it_is_there() -> None:
+    # Black that nobody sees, around white leaves: the mips of the leaves stay white.
+    leaves = np.zeros((8, 8, 4), np.uint8)
+    leaves[::2, ::2] = 255
+    levels = list(mip_levels(leaves, ("srgb", "srgb", "srgb", "coverage")))
+    assert all((level[level[..., 3] > 0][:, :3] == 255).all() for level in levels)
+    # Where nothing is there at all, the plain average stands.
+    hidden = np.full((4, 4, 4), [90, 90, 90, 0], np.uint8)
+    assert all((level[..., 0] == 90).all() for level in mip_levels(hidden, ("srgb", "srgb", "srgb", "coverage")))
+
+
+@given(st.integers(0, 2**32 - 1), st.floats(0.05, 0.95))
+@settings(max_examples=30)
+def test_cut_outs_keep_their_coverage(seed: int, share: float) -> None:
+    """Castaño, Computing Alpha Mipmaps (2010): as large a share passes the cut in every level, to the nearest texel."""
+    noise = np.random.default_rng(seed).random((32, 32, 1))
+    for level in mip_levels(np.asarray(noise < share, np.uint8) * np.uint8(255), ("coverage",)):
+        solid = np.count_nonzero(level >= 128) / level.size
+        ties = np.count_nonzero(level == level[level >= 128].min()) / level.size if solid else 0
+        assert abs(solid - np.mean(noise < share)) <= 1 / level.size + ties
+    # What is see-through by degrees is no cut-out, and is averaged as it is.
+    *_, last = mip_levels(np.asarray(noise * 255, np.uint8), ("coverage",))
+    assert abs(int(last[0, 0, 0]) - noise.mean() * 255) < 2
+
+
 def test_mips_respect_meaning() -> None:
     board = np.zeros((64, 64, 4), np.uint8)
     board[(np.indices((64, 64)).sum(0) % 2) == 1] = 255
@@ -115,7 +160,7 @@ def test_mips_respect_meaning() -> None:
     # Slopes to both sides cancel out; a direction stays a direction.
     tilted = np.full((4, 4, 3), [218, 128, 218], np.uint8)
     tilted[:, ::2, 0] = 37
-    for level in mip_levels(tilted, ("normal",) * 3):
+    for level in mip_levels(tilted, NORMAL):
         vectors = level / 255 * 2 - 1
         assert np.abs(np.sqrt((vectors**2).sum(-1)) - 1).max() < 0.02
     assert level[0, 0].tolist() == [128, 128, 255]

@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import OpenEXR
+import OpenImageIO as oiio
 import pytest
 import tifffile
 from imagecodecs import jpeg8_encode, webp_encode
@@ -94,7 +95,49 @@ def cut(kind: str) -> Callable[[Path], None]:
     return make
 
 
+def jpeg(path: Path, keep: float = 1.0, end: bytes = b"", claims: int = 0) -> None:
+    """A JPEG of noise, of which a share is kept, with another end, or that claims to be larger than it is."""
+    rng = np.random.default_rng(5)
+    body = bytearray(jpeg8_encode(rng.integers(0, 255, (96, 96, 3), dtype=np.uint8), level=80))
+    if claims:
+        at = body.index(b"\xff\xc0") + 5
+        body[at : at + 4] = struct.pack(">HH", claims, claims)
+    path.write_bytes(bytes(body[: int(len(body) * keep)]) + end)
+
+
+def frames(path: Path) -> None:
+    """Two pictures in one file: pages of a TIFF, frames of a PNG or WebP."""
+    first, second = (Pillow.fromarray(RGBA[:, :, :3] + np.uint8(shift)) for shift in (0, 7))
+    first.save(path, save_all=True, append_images=[second])
+
+
+def parts(path: Path) -> None:
+    specs = [oiio.ImageSpec(4, 4, 3, oiio.HALF) for _ in range(2)]
+    writer = oiio.ImageOutput.create(str(path))
+    writer.open(str(path), tuple(specs))
+    for number, spec in enumerate(specs):
+        if number:
+            writer.open(str(path), spec, "AppendSubimage")
+        writer.write_image(np.ones((4, 4, 3), np.float16))
+    writer.close()
+
+
+def header_of_no_text(path: Path) -> None:
+    whole = save(RGBA.astype(np.float16), "exr", path).read_bytes()
+    path.write_bytes(whole.replace(b"box2i", b"b\xfex2i", 1))
+
+
 BAD = {
+    "most_of_it.jpg": (lambda path: jpeg(path, 0.73), "damaged or cut short"),
+    "ended_early.jpg": (lambda path: jpeg(path, 0.73, b"\xff\xd9"), "damaged or cut short"),
+    "claims.jpg": (lambda path: jpeg(path, claims=8000), "damaged or cut short"),
+    "inks.jpg": (lambda path: Pillow.fromarray(RGBA, "CMYK").save(path), "four-ink"),
+    "endless.png": (lambda path: path.write_bytes(save(RGBA, "png", path).read_bytes()[:-12]), "damaged or cut short"),
+    "pages.tif": (frames, "several pages"),
+    "frames.png": (frames, "an animation"),
+    "frames.webp": (frames, "an animation"),
+    "parts.exr": (parts, "several parts"),
+    "words.exr": (header_of_no_text, "damaged or cut short"),
     "empty.png": (lambda path: path.write_bytes(b""), "is empty"),
     "text.png": (lambda path: path.write_text("not a picture, only words"), "not a picture"),
     "noise.tga": (lambda path: path.write_bytes(bytes(range(256)) * 4), "damaged or cut short"),
@@ -105,6 +148,25 @@ BAD = {
     "cut.tif": (cut("tiff"), "damaged or cut short"),
     "cut.jpg": (lambda path: path.write_bytes(jpeg8_encode(RGBA[:, :, :3].copy())[:300]), "damaged or cut short"),
 }
+
+
+def test_of_a_windowed_exr_the_whole_picture_is_read(tmp_path: Path) -> None:
+    """The picture is the display window: data that cover less of it are placed in it, and what lies outside is left out."""
+    spec = oiio.ImageSpec(6, 5, 3, oiio.HALF)
+    spec.x, spec.y, spec.full_width, spec.full_height = -2, 3, 8, 6
+    data = np.random.default_rng(2).random((5, 6, 3)).astype(np.float16)
+    writer = oiio.ImageOutput.create(str(tmp_path / "w.exr"))
+    writer.open(str(tmp_path / "w.exr"), spec)
+    writer.write_image(data)
+    writer.close()
+    wanted = np.zeros((6, 8, 3), np.float16)
+    wanted[3:, :4] = data[:3, 2:]
+    np.testing.assert_array_equal(read(tmp_path / "w.exr").data, wanted)
+
+
+def test_stray_bytes_harm_no_jpeg(tmp_path: Path) -> None:
+    jpeg(tmp_path / "a.jpg", end=b"\0\0 some program's mark")
+    assert read(tmp_path / "a.jpg").width == 96
 
 
 @pytest.mark.parametrize("name", BAD)

@@ -16,12 +16,12 @@ from texelweb.storage.guard import Guard
 Maker = Callable[..., Path]
 
 
-def helper(monkeypatch: pytest.MonkeyPatch, code: str) -> None:
-    """Put another program in the helper's place, once; the next start is the real one again."""
+def helper(monkeypatch: pytest.MonkeyPatch, code: str, times: int = 1) -> None:
+    """Put another program in the helper's place, so many times; the next start is the real one again."""
     real, used = guarding.subprocess.Popen, []
 
     def start(command: list[str], **options: object) -> object:
-        chosen = command if used else [sys.executable, "-c", code]
+        chosen = command if len(used) >= times else [sys.executable, "-c", code]
         used.append(chosen)
         return real(chosen, **options)  # type: ignore[call-overload]
 
@@ -46,10 +46,17 @@ def test_good_files_pass_and_bad_ones_are_named(picture: Maker, tmp_path: Path) 
 )
 def test_a_helper_that_fails_costs_one_file(picture: Maker, monkeypatch: pytest.MonkeyPatch, code: str) -> None:
     path = picture("good.png")
-    helper(monkeypatch, code)
+    helper(monkeypatch, code, times=2)
     with Guard() as guard:
-        with pytest.raises(UnreadableImage, match="more time or memory"):
+        with pytest.raises(UnreadableImage, match="ended the helper that decodes it, twice"):
             guard.look(path, "hostile.png", 96)
+        assert guard.look(path, "good.png", 96)[0].height == 16
+
+
+def test_a_helper_that_was_ended_once_refuses_no_good_file(picture: Maker, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = picture("good.png")
+    helper(monkeypatch, "import os; os.kill(os.getpid(), 9)")
+    with Guard() as guard:
         assert guard.look(path, "good.png", 96)[0].height == 16
 
 

@@ -115,7 +115,10 @@ def _fill_channel(
     if isinstance(recipe, Take):
         return apply_steps(images[recipe.file].channel(recipe.channel)[start:stop], recipe.steps, sample)
     if isinstance(recipe, RebuiltBlue):
-        x, y = (as_float(images[take.file].channel(take.channel)[start:stop], ()) * 2 - 1 for take in (recipe.red, recipe.green))
+        x, y = (
+            as_float(images[take.file].channel(take.channel)[start:stop], take.steps) * 2 - 1
+            for take in (recipe.red, recipe.green)
+        )
         return quantise(rebuild_z(x, y) * 0.5 + 0.5, sample)
     # The channels of one output share one solution of the specular conversion.
     key = ",".join(files_of(recipe))

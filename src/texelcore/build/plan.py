@@ -19,6 +19,7 @@ class PlannedChannel(Document):
 
     channel: ChannelName
     property: str
+    component: int
     meaning: str
     recipe: Recipe
     fills: bool = False
@@ -96,7 +97,14 @@ def _plan_output(
             problem = problem or (f"{title} is missing and nothing can stand in for it.", "missing", f"Assign a file to {title}.")
             recipe = Constant(value=0.0)
         channels.append(
-            PlannedChannel(channel=entry.channel, property=entry.property, meaning=entry.meaning(), recipe=recipe, fills=fills)
+            PlannedChannel(
+                channel=entry.channel,
+                property=entry.property,
+                component=entry.component,
+                meaning=entry.meaning(),
+                recipe=recipe,
+                fills=fills,
+            )
         )
     lost = next((take for channel in channels for take in takes_of(channel.recipe) if _is_lost(take, files)), None)
     if lost:
@@ -177,9 +185,9 @@ def _recipe(ledger: Ledger, target: Target, entry: TargetChannel, encoding: Enco
         value = prop.default[entry.component]
         return Constant(value=1.0 - value if entry.inverted else value)
     if lacks_blue(row) and entry.component == 2:
-        red, green = (Take(file=row.file, channel=channel) for channel in row.channels)
+        red, green = (Take(file=row.file, channel=channel, steps=_read_as(row)) for channel in row.channels)
         return RebuiltBlue(red=red, green=green)
-    steps: tuple[Step, ...] = ("srgb_to_linear",) if row.encoding == "srgb" else ()
+    steps = _read_as(row)
     if row.inverted:
         steps += ("invert",)
     if entry.property == "normal" and entry.component == 1 and row.normal_y != target.normal_y:
@@ -195,9 +203,13 @@ def _encode(entry: TargetChannel, encoding: Encoding) -> tuple[Step, ...]:
     return (*inverted, "linear_to_srgb") if srgb else inverted
 
 
+def _read_as(row: Row) -> tuple[Step, ...]:
+    """From what a row's file stores to linear values."""
+    return ("srgb_to_linear",) if row.encoding == "srgb" else ()
+
+
 def _linear_takes(row: Row) -> tuple[Take, Take, Take]:
-    steps: tuple[Step, ...] = ("srgb_to_linear",) if row.encoding == "srgb" else ()
-    red, green, blue = (Take(file=row.file, channel=channel, steps=steps) for channel in row.channels)
+    red, green, blue = (Take(file=row.file, channel=channel, steps=_read_as(row)) for channel in row.channels)
     return red, green, blue
 
 

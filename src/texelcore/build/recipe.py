@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.derive.invert import invert
 from texelcore.normals.flip import flip_green
-from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample
+from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, defined
 from texelcore.surface.ledger import ChannelName, Document
 
 Step = Literal["srgb_to_linear", "linear_to_srgb", "invert", "flip_green"]
@@ -29,7 +29,7 @@ STEP_WORDS: dict[Step, str] = {
     "flip_green": "green flipped",
 }
 # Raised when an operation or a writer changes the bytes that it makes, so that content keys change with it.
-OPERATIONS_VERSION = 1
+OPERATIONS_VERSION = 2
 
 
 class Take(Document):
@@ -59,7 +59,8 @@ class FromSpecular(Document):
 
 
 class RebuiltBlue(Document):
-    """The third component of normals whose file stores two: from both takes, which carry no steps (a flip changes no length)."""
+    """The third component of normals whose file stores two: from both takes, whose steps say how values are read. A flip is none
+    of them: it changes no length."""
 
     kind: Literal["rebuilt_blue"] = "rebuilt_blue"
     red: Take
@@ -88,7 +89,7 @@ def apply_steps(values: Pixels, steps: tuple[Step, ...], sample: Sample) -> Pixe
     Integers are read as value / maximum; integer results are rounded to the nearest level and clipped to 0–1, halves up.
     Integer inputs go through a table over all their levels, so the result is exact for each level.
     """
-    if not steps and values.dtype == SAMPLE_DTYPES[sample]:
+    if not steps and values.dtype == SAMPLE_DTYPES[sample] and (values.dtype.kind == "u" or bool(np.isfinite(values).all())):
         return values
     if values.dtype.kind == "u":
         return np.take(_table(values.dtype.itemsize, steps, sample), values)
@@ -102,10 +103,11 @@ def as_float(values: Pixels, steps: tuple[Step, ...]) -> NDArray[np.float64]:
 
 
 def quantise(values: NDArray[np.float64], sample: Sample) -> Pixels:
-    """Floats (0–1 for integer results) to stored values: nearest level, halves up; floats are cast."""
+    """Floats (0–1 for integer results) to stored values: nearest level, halves up. What is no number becomes 0, and what is
+    larger than the type can hold its largest."""
     dtype: type[Any] = SAMPLE_DTYPES[sample]
     if sample in ("f16", "f32"):
-        return values.astype(dtype)
+        return defined(values, sample)
     top = np.iinfo(dtype).max
     # Values that are not numbers become 0: an engine would otherwise see black or white at random.
     clean = np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0)

@@ -34,7 +34,7 @@ def check_name(rules: HouseRules, facts: FileFacts, ledger: Ledger | None, proje
     subject = subject_of(ledger, facts, project) if ledger else None
     for broken in judge_name(rules, facts.path, subject):
         rule = f"name-{broken.rule.replace(' ', '-')}"
-        yield _finding(rule, facts.name, broken.message, "Rename it, or let the rename plan do it.", stage="named")
+        yield _finding(rule, facts, broken.message, "Rename it, or let the rename plan do it.", stage="named")
 
 
 def check_project_budget(rules: HouseRules, plans: Iterable[Plan], title: str) -> tuple[Finding, ...]:
@@ -60,16 +60,18 @@ def _sizes(rules: SizeRules, facts: FileFacts) -> Iterator[Finding]:
     said = f"{facts.width} × {facts.height}"
     long, short = max(facts.width, facts.height), min(facts.width, facts.height)
     if long > rules.largest:
-        yield _finding("size-too-large", facts.name, f"{said} is larger than {rules.largest}.", "Export it smaller.")
+        yield _finding("size-too-large", facts, f"{said} is larger than {rules.largest}.", "Export it smaller.")
     if short < rules.smallest:
-        yield _finding("size-too-small", facts.name, f"{said} is smaller than {rules.smallest}.", "Export it larger.")
+        yield _finding("size-too-small", facts, f"{said} is smaller than {rules.smallest}.", "Export it larger.")
     if rules.square and long != short:
-        yield _finding("size-not-square", facts.name, f"{said} is not square.", "Export it square.")
+        yield _finding("size-not-square", facts, f"{said} is not square.", "Export it square.")
     if rules.power_of_two and any(edge & (edge - 1) for edge in (long, short)):
-        yield _finding("size-power-of-two", facts.name, f"{said} is no power of two.", "Resize it to one.")
+        yield _finding("size-power-of-two", facts, f"{said} is no power of two.", "Resize it to one.")
 
 
 def _finding(
-    rule: str, subject: str, message: str, way_out: str, *, severity: Severity = "warning", stage: Stage = "sorted"
+    rule: str, about: FileFacts | str, message: str, way_out: str, *, severity: Severity = "warning", stage: Stage = "sorted"
 ) -> Finding:
-    return Finding(rule=rule, severity=severity, stage=stage, subject=subject, message=message, way_out=way_out)
+    """A finding about a file, or about what is named."""
+    subject, file = (about, None) if isinstance(about, str) else (about.name, about.id)
+    return Finding(rule=rule, severity=severity, stage=stage, subject=subject, file=file, message=message, way_out=way_out)

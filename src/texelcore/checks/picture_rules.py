@@ -51,6 +51,7 @@ class Used:
             severity=severity,
             stage="sorted",
             subject=self.facts.name,
+            file=self.facts.id,
             property=self.row.property,
             message=message,
             way_out=way_out,
@@ -81,6 +82,17 @@ def direction_still_holds(used: Used) -> Iterator[Finding]:
     by_hand = used.row.sure == "by hand"
     way_out = f"Set the row to {fits}, unless you know better." if by_hand else f"See what changed in it, then set it to {fits}."
     yield used.finding("direction-differs", "note" if by_hand else "warning", message, way_out, kind)
+
+
+def samples_are_numbers(used: Used) -> Iterator[Finding]:
+    """Floats that are NaN or infinite, or larger than a half can hold (IEEE 754): what becomes of them is said."""
+    total = used.facts.width * used.facts.height * len(used.facts.channels)
+    if used.seen.no_numbers:
+        message = f"{used.seen.no_numbers:,} of {total:,} samples are no numbers; outputs hold 0, or the largest value, there."
+        yield used.finding("samples-no-numbers", "warning", message, "Export it again, and see what made them.")
+    if used.seen.too_large:
+        message = f"{used.seen.too_large:,} of {total:,} samples lie beyond ±65,504; half-float outputs hold that instead."
+        yield used.finding("samples-too-large", "note", message, "Scale it down, or store the output as 32-bit float.")
 
 
 def metallic_is_two_valued(used: Used) -> Iterator[Finding]:
@@ -219,6 +231,7 @@ def edges_are_powers_of_two(used: Used) -> Iterator[Finding]:
 
 PICTURE_RULES: tuple[Callable[[Used], Iterator[Finding]], ...] = (
     names_and_pixels_disagree,
+    samples_are_numbers,
     direction_still_holds,
     metallic_is_two_valued,
     colour_in_range,

@@ -1,12 +1,14 @@
-"""Mip chains that respect meaning: colour is averaged as light, data as numbers, normals as directions.
+"""Mip chains that respect meaning: colour is averaged as light, weighted by its coverage where the texture has one; data as
+numbers; normals as directions. Of cut-outs the coverage is kept.
 
 Odd sizes are halved by the three-tap polyphase box of Guthe and Heckbert, "Non-Power-of-Two Mipmapping" (2005), so that
-every texel of a level has its fair share in the next.
+every texel of a level has its fair share in the next. Coverage: Castaño, "Computing Alpha Mipmaps" (2010).
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
@@ -14,35 +16,52 @@ from numpy.typing import NDArray
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.colour.srgb import from_linear, to_linear
-from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample
+from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, defined, sample_of
 from texelcore.pixels.strips import strip_ranges
 
-# What a channel holds, as far as averaging is concerned. The three of a normal stand together.
-MipKind = Literal["srgb", "linear", "normal"]
+# What a channel holds, as far as averaging is concerned: colour as sRGB or as light, data, coverage, a component of a normal.
+MipKind = Literal["srgb", "light", "data", "coverage", "normal x", "normal y", "normal z"]
+_COMPONENTS: tuple[MipKind, ...] = ("normal x", "normal y", "normal z")
 Floats = NDArray[np.float32]
+# Where a cut-out is cut (common practice), and how much of a coverage has to lie near 0 or 1 for it to be one (judgement).
+CUT = 0.5
+NEAR, MOSTLY = 0.05, 0.98
 
 
-def mip_levels(data: Pixels, kinds: tuple[MipKind, ...], mips: bool = True) -> Iterator[Pixels]:
+@dataclass(frozen=True)
+class _Layout:
+    """How a level lies in memory while it is averaged: the stored channels, then those that only averaging needs. `vector` are
+    the places of a normal's three components, and `weighted` those of each colour and of the same colour times its coverage."""
+
+    kinds: tuple[MipKind, ...]
+    vector: tuple[int, int, int] | None
+    weighted: tuple[tuple[int, int], ...]
+    coverage: int | None
+    planes: int
+
+
+def mip_levels(data: Pixels, kinds: Sequence[MipKind], mips: bool = True) -> Iterator[Pixels]:
     """The levels of (H, W, C) stored pixels, largest first and as it is, each of the same sample type.
 
-    `kinds` says what each channel holds; integer normals are stored as (n + 1) / 2. Raises ValueError when the kinds
-    do not match the channels, or when only some channels of a normal are there.
+    `kinds` says what each channel holds. Components of normals are stored as (n + 1) / 2 in whatever sample type; of a normal
+    without its third component that is rebuilt, and one without its first or second is averaged as numbers. Raises ValueError
+    when the kinds do not match the channels.
     """
     if len(kinds) != data.shape[2]:
         raise ValueError(f"{len(kinds)} kinds for {data.shape[2]} channels")
-    if "normal" in kinds and kinds.count("normal") != 3:
-        raise ValueError("a normal has three channels")
     yield data
     sizes = level_sizes(data.shape[1], data.shape[0], mips)
     if len(sizes) == 1:
         return
-    sample: Sample = {"uint8": "u8", "uint16": "u16", "float16": "f16", "float32": "f32"}[data.dtype.name]  # type: ignore[assignment]
-    level = _first_half(data, kinds)
+    sample = sample_of(data.dtype)
+    layout = _layout(tuple(kinds))
+    covered = _covered(data, layout)
+    level = _first_half(data, layout)
     for index in range(1, len(sizes)):
         if index > 1:
             level = halve(level)
-        _renormalise(level, kinds)
-        yield _store(level, kinds, sample)
+        _renormalise(level, layout)
+        yield _store(level, layout, sample, covered)
 
 
 def halve(values: Floats) -> Floats:
@@ -70,49 +89,107 @@ def _halve_axis(values: Floats, axis: int) -> Floats:
     return np.asarray(every(0) * before + every(1) * middle + every(2) * after, np.float32)
 
 
-def _first_half(data: Pixels, kinds: tuple[MipKind, ...]) -> Floats:
+def _layout(kinds: tuple[MipKind, ...]) -> _Layout:
+    planes = len(kinds)
+    vector = None
+    if "normal x" in kinds and "normal y" in kinds:
+        third = kinds.index("normal z") if "normal z" in kinds else planes
+        planes += third == planes
+        vector = (kinds.index("normal x"), kinds.index("normal y"), third)
+    coverage = kinds.index("coverage") if "coverage" in kinds else None
+    colours = [index for index, kind in enumerate(kinds) if kind in ("srgb", "light") and coverage is not None]
+    weighted = tuple((index, planes + place) for place, index in enumerate(colours))
+    return _Layout(kinds, vector, weighted, coverage, planes + len(weighted))
+
+
+def _first_half(data: Pixels, layout: _Layout) -> Floats:
     """The first halving, in strips where the height allows, so that no whole level is ever held as floats."""
     if data.shape[0] % 2:
-        return halve(_load(data, kinds))
+        return halve(_load(data, layout))
     parts = []
     for start, stop in strip_ranges(data.shape[1], data.shape[0] // 2):
-        parts.append(halve(_load(data[2 * start : 2 * stop], kinds)))
+        parts.append(halve(_load(data[2 * start : 2 * stop], layout)))
     return np.concatenate(parts)
 
 
-def _load(data: Pixels, kinds: tuple[MipKind, ...]) -> Floats:
-    out = np.empty(data.shape, np.float32)
-    for index, kind in enumerate(kinds):
+def _load(data: Pixels, layout: _Layout) -> Floats:
+    out = np.empty((*data.shape[:2], layout.planes), np.float32)
+    for index, kind in enumerate(layout.kinds):
         plane = data[:, :, index]
         if plane.dtype.kind == "u":
             levels = np.arange(np.iinfo(plane.dtype).max + 1) / np.iinfo(plane.dtype).max
-            table = to_linear(levels) if kind == "srgb" else 2 * levels - 1 if kind == "normal" else levels
-            out[:, :, index] = np.take(table.astype(np.float32), plane)
+            out[:, :, index] = np.take(_meant(levels, kind).astype(np.float32), plane)
         else:
-            out[:, :, index] = to_linear(plane.astype(np.float64)) if kind == "srgb" else plane
+            out[:, :, index] = _meant(plane.astype(np.float64), kind)
+    if layout.vector and layout.vector[2] >= len(layout.kinds):
+        x, y, z = layout.vector
+        out[:, :, z] = np.sqrt(np.maximum(0.0, 1.0 - out[:, :, x] ** 2 - out[:, :, y] ** 2))
+    for index, place in layout.weighted:
+        out[:, :, place] = out[:, :, index] * out[:, :, layout.coverage]
     return out
 
 
-def _renormalise(level: Floats, kinds: tuple[MipKind, ...]) -> None:
+def _meant(stored: NDArray[np.float64], kind: MipKind) -> NDArray[np.float64]:
+    """From stored values (integers as value / maximum) to what is averaged."""
+    if kind == "srgb":
+        return to_linear(stored)
+    return 2 * stored - 1 if kind in _COMPONENTS else stored
+
+
+def _renormalise(level: Floats, layout: _Layout) -> None:
     """Directions that were averaged have shortened; vectors that cancelled out point straight up."""
-    if "normal" not in kinds:
+    if layout.vector is None:
         return
-    at = [index for index, kind in enumerate(kinds) if kind == "normal"]
+    at = list(layout.vector)
     vectors = level[:, :, at]
     length = np.sqrt((vectors * vectors).sum(axis=2, keepdims=True))
     up = np.array([0.0, 0.0, 1.0], np.float32)
-    level[:, :, at] = np.where(length > 1e-6, vectors / np.maximum(length, 1e-6), up)
+    turned = np.where(length > 1e-6, vectors / np.maximum(length, 1e-6), up)
+    # A component that stands in two channels is the same in both.
+    for component, kind in enumerate(_COMPONENTS):
+        for index in {at[component], *(index for index, other in enumerate(layout.kinds) if other == kind)}:
+            level[:, :, index] = turned[:, :, component]
 
 
-def _store(level: Floats, kinds: tuple[MipKind, ...], sample: Sample) -> Pixels:
-    if sample in ("f16", "f32"):
-        return level.astype(SAMPLE_DTYPES[sample])
-    top = np.iinfo(SAMPLE_DTYPES[sample]).max
-    out = np.empty(level.shape, SAMPLE_DTYPES[sample])
-    for index, kind in enumerate(kinds):
+def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None) -> Pixels:
+    whole = sample in ("u8", "u16")
+    out = np.empty((*level.shape[:2], len(layout.kinds)), SAMPLE_DTYPES[sample])
+    weighted = dict(layout.weighted)
+    for index, kind in enumerate(layout.kinds):
         plane: NDArray[Any] = level[:, :, index]
-        shown = from_linear(np.clip(plane, 0, 1).astype(np.float64)) if kind == "srgb" else plane
-        if kind == "normal":
-            shown = plane * 0.5 + 0.5
-        out[:, :, index] = np.floor(np.clip(shown, 0, 1) * top + 0.5)
+        if index in weighted and layout.coverage is not None:
+            # The colour of what is there; where nothing is, the plain average.
+            share = level[:, :, layout.coverage]
+            plane = np.where(share > 1e-4, level[:, :, weighted[index]] / np.maximum(share, 1e-4), plane)
+        if kind == "coverage" and covered is not None:
+            plane = _kept(plane, covered)
+        shown = np.clip(plane, 0, 1).astype(np.float64) if whole and kind not in _COMPONENTS else plane.astype(np.float64)
+        if kind == "srgb":
+            shown = from_linear(shown)
+        elif kind in _COMPONENTS:
+            shown = shown * 0.5 + 0.5
+        if whole:
+            top = np.iinfo(SAMPLE_DTYPES[sample]).max
+            out[:, :, index] = np.floor(np.clip(shown, 0, 1) * top + 0.5)
+        else:
+            out[:, :, index] = defined(shown, sample)
     return out
+
+
+def _covered(data: Pixels, layout: _Layout) -> float | None:
+    """The share of a cut-out that is solid; None where there is no coverage, or one that is no cut-out."""
+    if layout.coverage is None:
+        return None
+    plane = data[:, :, layout.coverage]
+    top = float(np.iinfo(plane.dtype).max) if plane.dtype.kind == "u" else 1.0
+    between = np.count_nonzero((plane > NEAR * top) & (plane < (1 - NEAR) * top)) / plane.size
+    return None if between > 1 - MOSTLY else float(np.count_nonzero(plane >= CUT * top) / plane.size)
+
+
+def _kept(plane: Floats, covered: float) -> Floats:
+    """A coverage scaled so that as large a share as before passes the cut."""
+    ordered = np.sort(plane, axis=None)
+    solid = round(covered * ordered.size)
+    least = float(ordered[ordered.size - solid]) if 0 < solid < ordered.size else 0.0
+    # A hair more, so that rounding puts none of them below the cut.
+    return np.clip(plane * np.float32(CUT * (1 + 1e-5) / least), 0, 1) if least > 0 else plane

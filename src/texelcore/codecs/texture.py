@@ -19,7 +19,7 @@ from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
 from texelcore.surface.storage import Storage, TextureFormat
 
 # Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
-ENCODER_VERSION = 1
+ENCODER_VERSION = 2
 # Texels in a run that one process encodes at a time: about a tenth of a second of BC7.
 RUN_TEXELS = 1 << 17
 # Smaller levels are not worth the way to another process.
@@ -59,7 +59,7 @@ def encode(
     if image.sample != form.sample and not (form.edge > 1 and image.sample in ("u8", "u16")):
         raise ValueError(f"{form.title} stores {form.sample}, not {image.sample}")
     texels = sum(width * height for width, height in level_sizes(image.width, image.height, storage.mips))
-    colour = "srgb" in kinds
+    colour = "srgb" in kinds or "light" in kinds
     futures: list[Future[bytes]] = []
     try:
         # With helpers, all runs are under way before the first is waited for: they encode while mips are made here.

@@ -53,7 +53,8 @@ def take_probes(ledger: Ledger, files: Mapping[str, FileFacts], sources: Mapping
 
 
 def canonical_target() -> Target:
-    """The canonical surface as a target: every property by itself, as it is defined."""
+    """The canonical surface as a target: every property by itself, as it is defined. No engine stores its floats, so that it is
+    made without the rules for targets that are delivered."""
     outputs = []
     for key, prop in PROPERTIES.items():
         if key == "specular":
@@ -75,7 +76,7 @@ def canonical_target() -> Target:
                 storage=Storage(format="rgba16f"),
             )
         )
-    return Target(
+    return Target.model_construct(
         name="canonical",
         title="Canonical surface",
         summary="",

@@ -9,7 +9,7 @@ import numpy as np
 from texelcore.evidence.channels import Floats, holes, look_at_channels, middle, sample, share_of, squared_length
 from texelcore.evidence.direction import normal_direction
 from texelcore.evidence.structure import blotches, coarse_colour, even_gradient, octaves, parts, period, seams, shrunk
-from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.image import LARGEST_HALF, Image, Pixels
 from texelcore.surface.evidence import ChannelSeen, ColourSeen, DirectionSeen, Evidence, FieldSeen, PictureKind
 
 PRINT, TINT = 24, 8
@@ -26,7 +26,10 @@ VALUES_ALIKE = 0.8
 
 
 def look(image: Image, declared: str = "") -> Evidence:
-    """Measure a picture. `declared` is the file's own colour declaration (`pixels.declared`)."""
+    """Measure a picture. `declared` is the file's own colour declaration (`pixels.declared`). Of floats, what is no number is
+    measured as 0 and what no half can hold as the largest that it can; both are counted."""
+    odd, large = _odd_samples(image)
+    image = image.measurable()
     channels = look_at_channels(image)
     values = sample(image.data)
     direction = None
@@ -52,7 +55,18 @@ def look(image: Image, declared: str = "") -> Evidence:
         blotches=_short(blotches(small)),
         print=_print(small),
         tint=_tint(image),
+        no_numbers=odd,
+        too_large=large,
     )
+
+
+def _odd_samples(image: Image) -> tuple[int, int]:
+    """How many samples are no numbers (NaN or infinite), and how many are finite and too large for a half."""
+    if image.data.dtype.kind == "u":
+        return 0, 0
+    finite = np.isfinite(image.data)
+    large = finite & (np.abs(image.data, where=finite, out=np.zeros_like(image.data)) > LARGEST_HALF)
+    return int(image.data.size - np.count_nonzero(finite)), int(np.count_nonzero(large))
 
 
 def _kind(image: Image, channels: dict[str, ChannelSeen], values: Floats) -> PictureKind:

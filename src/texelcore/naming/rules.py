@@ -97,14 +97,18 @@ class HouseRules(BaseModel):
     @classmethod
     def _name_tokens(cls, template: str) -> str:
         _known_tokens(template, NAME_TOKENS)
-        if "{set}" not in template or "{property}" not in template:
-            raise ValueError("the name needs {set} and {property}, or files of one set could not be told apart")
+        _safe_signs(template)
+        if template.count("{set}") != 1 or template.count("{property}") != 1:
+            raise ValueError("the name needs {set} and {property}, each once, or files of one set could not be told apart")
+        if any(template.count(f"{{{token}}}") > 1 for token in NAME_TOKENS):
+            raise ValueError("a token stands in a name once")
         return template
 
     @field_validator("folder")
     @classmethod
     def _folder_tokens(cls, template: str) -> str:
         _known_tokens(template, FOLDER_TOKENS)
+        _safe_signs(template.replace("/", ""))
         parts = template.split("/")
         if template and any(part in ("", ".", "..") for part in parts):
             raise ValueError("the folder is a relative path without empty parts, “.” or “..”")
@@ -113,9 +117,7 @@ class HouseRules(BaseModel):
     @field_validator("extra")
     @classmethod
     def _safe(cls, extra: str) -> str:
-        unsafe = sorted(set(extra) & _UNSAFE | {sign for sign in extra if not sign.isprintable()})
-        if unsafe:
-            raise ValueError(f"{' '.join(unsafe)} cannot stand in file names on every system")
+        _safe_signs(extra)
         return "".join(dict.fromkeys(extra))
 
     @field_validator("words", "letters", "prefixes")
@@ -182,6 +184,12 @@ def parse_rules(text: str, name: str = "The document") -> HouseRules:
         raise TexelError(
             name, f"is no house rules document: {place}: {reason}.", "Correct it, or export one to start from."
         ) from error
+
+
+def _safe_signs(text: str) -> None:
+    unsafe = sorted(set(text) & _UNSAFE | {sign for sign in text if not sign.isprintable()})
+    if unsafe:
+        raise ValueError(f"{' '.join(unsafe)} cannot stand in file names on every system")
 
 
 def _known_tokens(template: str, known: tuple[str, ...]) -> None:

@@ -8,12 +8,10 @@ import unicodedata
 
 from texelcore.naming.tokens import words_of
 from texelcore.pixels.errors import TexelError
+from texelcore.surface.templates import FIELD, LONGEST_STEM, PLAIN, TOKENS
 
-TOKENS = ("project", "set", "suffix")
-LONGEST_STEM = 96
 # Names that a common desktop file system keeps for devices, with any extension.
 RESERVED = frozenset({"con", "prn", "aux", "nul"} | {f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10)})
-_FIELD = re.compile(r"{(\w+)}")
 
 
 def code_of(title: str) -> str:
@@ -36,11 +34,13 @@ def fill(template: str, values: dict[str, str]) -> str:
 
     Raises TexelError for an unknown token, a reserved name, or a result over 96 characters.
     """
-    unknown = [field for field in _FIELD.findall(template) if field not in TOKENS]
+    unknown = [field for field in FIELD.findall(template) if field not in TOKENS]
     if unknown:
         raise TexelError(template, f"uses the unknown token {{{unknown[0]}}}.", f"Known tokens: {', '.join(TOKENS)}.")
-    name = _FIELD.sub(lambda match: values.get(match.group(1), ""), template)
+    name = FIELD.sub(lambda match: values.get(match.group(1), ""), template)
     name = re.sub(r"_{2,}", "_", name).strip("_")
+    if not PLAIN.fullmatch(name):
+        raise TexelError(name, "holds signs that mean something in a path.", "Use letters from a to z, digits, “_” and “-”.")
     if name.lower() in RESERVED:
         raise TexelError(name, "is a name that some systems keep for devices.", "Add the project or a word to the template.")
     if not name or len(name) > LONGEST_STEM:

@@ -20,6 +20,17 @@ def sample_of(dtype: np.dtype[Any]) -> Sample:
     return {"uint8": "u8", "uint16": "u16", "float16": "f16", "float32": "f32"}[dtype.name]  # type: ignore[return-value]
 
 
+# The largest value that a half can hold (IEEE 754 binary16).
+LARGEST_HALF = 65504.0
+
+
+def defined(values: Pixels, sample: Sample) -> Pixels:
+    """Floats as a float sample type may store them: what is no number becomes 0, and what is too large the type's largest."""
+    largest = LARGEST_HALF if sample == "f16" else float(np.finfo(np.float32).max)
+    clean = np.nan_to_num(values, nan=0.0, posinf=largest, neginf=-largest)
+    return np.asarray(np.clip(clean, -largest, largest), SAMPLE_DTYPES[sample])
+
+
 @dataclass(frozen=True)
 class Image:
     """Pixels as stored: `data` is (height, width, channels) of uint8, uint16, float16 or float32.
@@ -45,6 +56,12 @@ class Image:
     def width(self) -> int:
         """Texels in a row."""
         return int(self.data.shape[1])
+
+    def measurable(self) -> Image:
+        """The image itself, or for floats one whose values are all numbers that a half can hold, so that measures are numbers."""
+        if self.data.dtype.kind == "u" or bool(np.all(np.abs(self.data) <= LARGEST_HALF)):
+            return self
+        return Image(np.clip(np.nan_to_num(self.data, nan=0.0), -LARGEST_HALF, LARGEST_HALF), self.channels)
 
     @property
     def sample(self) -> Sample:

@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 from texelcore.pixels.errors import UnreadableImage
 from texelcore.pixels.image import CHANNEL_NAMES, Sample
-from texelcore.pixels.whole import damaged, hold_jpeg, hold_png, hold_webp, several
+from texelcore.pixels.whole import damaged, decoding, hold_jpeg, hold_png, hold_webp, several
 
 Format = Literal["png", "jpeg", "webp", "tga", "tiff", "exr"]
 
@@ -64,14 +64,9 @@ def open_input(path: Path, name: str, kind: Format) -> Any:
     # Without this hint the library multiplies colour by alpha while it reads.
     keep_alpha = oiio.ImageSpec()
     keep_alpha.attribute("oiio:UnassociatedAlpha", 1)
-    try:
-        reader = oiio.ImageInput.open(str(path), keep_alpha)
-        reason = "" if reader else oiio.geterror()
-    except UnicodeDecodeError as error:
-        # The library repeats what the file says, which need not be text.
-        raise damaged(name, "its header holds bytes that are no text") from error
+    reader = oiio.ImageInput.open(str(path), keep_alpha)
     if reader is None:
-        raise damaged(name, reason.replace(str(path), name))
+        raise damaged(name, oiio.geterror().replace(str(path), name))
     if reader.format_name() != PLUGINS[kind]:
         raise damaged(name, f"it begins like {kind} and goes on like {reader.format_name()}")
     return reader
@@ -105,12 +100,11 @@ def inspect(path: Path, name: str | None = None) -> Header:
         return header
     if kind in _WHOLE:
         _WHOLE[kind](path, name)
-    reader = open_input(path, name, kind)
-    spec = reader.spec()
-    more = kind in ("tiff", "exr") and reader.seek_subimage(1, 0)
-    # Asking for a second picture where there is none leaves an error behind.
-    reader.geterror()
-    reader.close()
+    with decoding(name):
+        reader = open_input(path, name, kind)
+        spec = reader.spec()
+        more = kind in ("tiff", "exr") and reader.seek_subimage(1, 0)
+        reader.close()
     if more:
         raise several(name, "several parts" if kind == "exr" else "several pages")
     channels = spec.nchannels

@@ -80,8 +80,9 @@ def write_png(
 
 
 def png_bytes(pixels: Pixels) -> bytes:
-    """A small picture (H, W, C) for a screen as PNG bytes. Below a strip's size a plain library is as quick and simpler."""
-    if pixels.size <= SMALL_PICTURE:
+    """A small picture (H, W, C) for a screen as PNG bytes. Below a strip's size a plain library is as quick and simpler, but it
+    takes a picture of one texel for a line."""
+    if pixels.size <= SMALL_PICTURE and max(pixels.shape[:2]) > 1:
         from imagecodecs import png_encode
 
         plain = pixels[:, :, 0] if pixels.shape[2] == 1 else pixels

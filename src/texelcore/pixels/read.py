@@ -9,7 +9,7 @@ import numpy as np
 
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
 from texelcore.pixels.inspect import Header, inspect, open_input
-from texelcore.pixels.whole import damaged
+from texelcore.pixels.whole import damaged, decoding
 
 # How the library says that coded data ended before the picture did.
 _EARLY = "remature end"
@@ -39,20 +39,16 @@ def read(path: Path, name: str | None = None) -> Image:
 def _read_png(path: Path, name: str) -> Pixels:
     from imagecodecs import png_decode
 
-    try:
+    with decoding(name):
         data: Pixels = png_decode(path.read_bytes())
-    except (ValueError, RuntimeError) as error:
-        raise damaged(name, str(error)) from error
     return data
 
 
 def _read_webp(path: Path, name: str) -> Pixels:
     from imagecodecs import webp_decode
 
-    try:
+    with decoding(name):
         data: Pixels = webp_decode(path.read_bytes())
-    except (ValueError, RuntimeError) as error:
-        raise damaged(name, str(error)) from error
     return data
 
 
@@ -60,16 +56,13 @@ def _read_openimageio(path: Path, name: str, header: Header) -> Pixels:
     import OpenImageIO as oiio
 
     # The number of reading threads is the caller's business, not the library's.
-    reader = open_input(path, name, header.format)
     types: dict[str, Any] = {"u8": oiio.UINT8, "u16": oiio.UINT16, "f16": oiio.HALF, "f32": oiio.FLOAT}
-    spec = reader.spec()
-    order = _channel_order(spec.channelnames, len(header.channels))
-    try:
+    with decoding(name):
+        reader = open_input(path, name, header.format)
+        spec = reader.spec()
+        order = _channel_order(spec.channelnames, len(header.channels))
         data = reader.read_image(types[header.sample])
         reason = reader.geterror()
-    except UnicodeDecodeError as error:
-        raise damaged(name, "its data do not decode") from error
-    finally:
         reader.close()
     # A JPEG may hold stray bytes between its parts, which harms nothing; data that end early do.
     if data is None or (reason and not (header.format == "jpeg" and _EARLY not in reason)):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
@@ -25,6 +26,18 @@ def damaged(name: str, reason: str) -> UnreadableImage:
     """The error for a file that begins like a picture and does not go on like one."""
     detail = " ".join(reason.split())[:160] or "its data end early or do not decode"
     return UnreadableImage(name, f"is damaged or cut short ({detail}).", "Export or download it again.")
+
+
+@contextmanager
+def decoding(name: str) -> Iterator[None]:
+    """Around all that a reader library is asked: what it raises on a broken file is a damaged file. (It repeats what a header
+    says, which need not be text.)"""
+    try:
+        yield
+    except UnicodeDecodeError as error:
+        raise damaged(name, "it holds bytes that are no text where words should be") from error
+    except (ValueError, RuntimeError) as error:
+        raise damaged(name, str(error)) from error
 
 
 def several(name: str, what: str) -> UnreadableImage:

@@ -44,8 +44,10 @@ def read_back(planned: PlannedOutput, texture: Texture, before: Image) -> Pair:
         absent = top if name == "A" else 0
         planes.append(stored[:, :, kept.index(name)] if name in kept else np.full(stored.shape[:2], absent, stored.dtype))
     after = Image(np.stack(planes, axis=-1), before.channels)
-    if "B" in before.channels and "B" not in kept and _normal_channels(planned) == "RGB":
-        after.data[:, :, 2] = _rebuilt_blue(after.data[:, :, :2])
+    normal = _normal_channels(planned)
+    if len(normal) == 3 and normal[2] not in map(texture_channel, kept) and set(map(texture_channel, normal[:2])) <= set(kept):
+        first, second, third = (before.channels.index(channel) for channel in normal)
+        after.data[:, :, third] = _rebuilt_blue(after.data[:, :, [first, second]])
     return Pair(planned, before, after)
 
 
@@ -77,15 +79,23 @@ def colour_groups(planned: PlannedOutput) -> list[tuple[str, str]]:
 
 
 def _normal_channels(planned: PlannedOutput) -> str:
-    return "".join(entry.channel for entry in planned.channels if entry.property == "normal")
+    """The channels of a normal's first and second component, and of the third where it is stored; "" where one of the first two
+    is not there, and so no direction."""
+    held: dict[int, str] = {}
+    for entry in planned.channels:
+        if entry.property == "normal":
+            held.setdefault(entry.component, entry.channel)
+    return "".join(held[component] for component in sorted(held)) if {0, 1} <= held.keys() else ""
 
 
 def _rebuilt_blue(stored: Pixels) -> Pixels:
-    top = float(np.iinfo(stored.dtype).max)
+    whole = stored.dtype.kind == "u"
+    top = float(np.iinfo(stored.dtype).max) if whole else 1.0
     out = np.empty(stored.shape[:2], stored.dtype)
     for start, stop in strip_ranges(stored.shape[1], stored.shape[0]):
         vectors = unit_vectors(stored[start:stop].astype(np.float64) / top)
-        out[start:stop] = np.floor((vectors[..., 2] + 1) / 2 * top + 0.5)
+        blue = (vectors[..., 2] + 1) / 2 * top
+        out[start:stop] = np.floor(blue + 0.5) if whole else blue
     return out
 
 
@@ -110,7 +120,7 @@ def _angles(pair: Pair, rows: slice) -> Floats:
     channels = _normal_channels(pair.planned)
     # Blue counts where it was stored; where the format drops it, the receiving side rebuilds it from the other two.
     kept = FORMATS[pair.planned.storage.format].channels
-    after = channels if set(channels) <= set(kept) else channels[:2]
+    after = channels if set(map(texture_channel, channels)) <= set(kept) else channels[:2]
     return angles_between(unit_vectors(_picked(pair.before, channels, rows)), unit_vectors(_picked(pair.after, after, rows)))
 
 
@@ -122,7 +132,7 @@ def _deltas(pair: Pair, channels: str, rows: slice) -> Floats:
 
 def _compare_normal(pair: Pair, threads: int) -> AngleError | None:
     channels = _normal_channels(pair.planned)
-    if len(channels) != 3:
+    if not channels:
         return None
     turned = np.concatenate([part.ravel() for part in _strips(pair, threads, lambda rows: _angles(pair, rows))])
     return AngleError(channels=channels, mean=_mean(turned), p95=_p95(turned), worst=float(turned.max()))
@@ -148,8 +158,9 @@ def _compare_colour(pair: Pair, key: str, channels: str, threads: int) -> Colour
 
 
 def _compare_data(pair: Pair) -> Iterator[LevelError]:
+    whole = {channel for _, channels in colour_groups(pair.planned) for channel in channels} | set(_normal_channels(pair.planned))
     for entry in pair.planned.channels:
-        if entry.property == "normal" or property_of(entry.property).colour:
+        if entry.channel in whole:
             continue
         before, after = (_levels(image.channel(entry.channel)) for image in (pair.before, pair.after))
         moved = np.abs(before - after)

@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from texelcore.build.plan import PlannedOutput
+from texelcore.build.plan import PlannedChannel, PlannedOutput
 from texelcore.codecs.dds import write_dds
 from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.mips import MipKind
@@ -17,6 +17,7 @@ from texelcore.pixels.image import Image
 from texelcore.proof.compare import compare, read_back
 from texelcore.proof.figures import Figures
 from texelcore.surface.properties import property_of
+from texelcore.surface.storage import takes
 
 # Raised when the measuring changes, so that old figures are not taken for new ones.
 MEASURE_VERSION = 1
@@ -70,19 +71,24 @@ def proof_key(planned: PlannedOutput) -> str:
 
 def storage_problem(planned: PlannedOutput) -> str | None:
     """Why a format cannot store an output at all: its sample type. None when it can."""
-    form, sample = FORMATS[planned.storage.format], planned.output.sample
-    if form.sample == sample or (form.edge > 1 and sample == "u16"):
+    sample = planned.output.sample
+    if takes(planned.storage.format, sample):
         return None
     words = {"u8": "8-bit", "u16": "16-bit", "f16": "half-float", "f32": "float"}
-    return f"has {words[sample]} samples, which {form.title} cannot store."
+    return f"has {words[sample]} samples, which {FORMATS[planned.storage.format].title} cannot store."
 
 
 def mip_kinds(planned: PlannedOutput) -> tuple[MipKind, ...]:
     """How each channel of an output is averaged: by its meaning, whatever flag the texture carries."""
-    return tuple(_mip_kind(entry.property, planned.output.encoding) for entry in planned.channels)
+    return tuple(_mip_kind(entry, planned.output.encoding) for entry in planned.channels)
 
 
-def _mip_kind(key: str, encoding: str) -> MipKind:
-    if key == "normal":
-        return "normal"
-    return "srgb" if property_of(key).colour and encoding == "srgb" else "linear"
+def _mip_kind(entry: PlannedChannel, encoding: str) -> MipKind:
+    if entry.property == "normal":
+        kinds: tuple[MipKind, ...] = ("normal x", "normal y", "normal z")
+        return kinds[entry.component]
+    if entry.property == "opacity":
+        return "coverage"
+    if property_of(entry.property).colour:
+        return "srgb" if encoding == "srgb" else "light"
+    return "data"

@@ -12,7 +12,7 @@ from texelcore.evidence.look import look
 from texelcore.evidence.ranges import channel_ranges
 from texelcore.pixels.declared import declared_colour
 from texelcore.pixels.display import VIEWS, display, is_light, shrink
-from texelcore.pixels.errors import TexelError
+from texelcore.pixels.errors import TexelError, UnreadableImage
 from texelcore.pixels.image import Image
 from texelcore.pixels.inspect import inspect
 from texelcore.pixels.png import png_bytes
@@ -29,6 +29,18 @@ def facts_of(path: Path, shown_path: str, file_id: str | None = None) -> FileFac
 
 
 def _looked_at(path: Path, shown_path: str, file_id: str | None) -> tuple[FileFacts, Image]:
+    try:
+        return _measured(path, shown_path, file_id)
+    except (TexelError, MemoryError, OSError):
+        raise
+    except Exception as error:
+        # Whatever is wrong with one file stops one file.
+        name, reason = shown_path.rsplit("/", 1)[-1], " ".join(f"{type(error).__name__} {error}".split())[:120]
+        problem = f"could not be measured ({reason})."
+        raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from error
+
+
+def _measured(path: Path, shown_path: str, file_id: str | None) -> tuple[FileFacts, Image]:
     name = shown_path.rsplit("/", 1)[-1]
     header = inspect(path, name)
     image = read(path, name)

@@ -54,6 +54,16 @@ CHECKS: tuple[Check, ...] = (
         "Roughness is missing, and a middle value is used.",
         older="note",
     ),
+    Check(
+        "samples-no-numbers",
+        "Samples that are no numbers",
+        "NaN or infinite samples become 0 or the largest value in outputs.",
+    ),
+    Check(
+        "samples-too-large",
+        "Samples too large for a half",
+        "They lie beyond 65,504; half-float outputs hold that instead.",
+    ),
     Check("occlusion-carries-nothing", "Occlusion that is white", "The occlusion channel is as good as white everywhere."),
     Check("alpha-unused", "Alpha that nothing reads", "Alpha carries a picture, and no row reads it.", older="note"),
     Check(

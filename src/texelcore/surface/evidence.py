@@ -15,7 +15,8 @@ _ORDER = "YRGBA"
 
 
 class _Seen(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    # Evidence is kept as JSON, which has no word for what is no number.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class DirectionSeen(_Seen):
@@ -74,7 +75,7 @@ class Evidence(_Seen):
     larger the step across the left and right, and the upper and lower edge is than steps inside. `period` is a repetition
     inside the picture as a share of its width and height, with its strength. `blotches` is the share of the variance in
     features larger than an eighth of the picture. `print` is 24 × 24 lumas in base 64, and `tint` 8 × 8 colours of three bytes,
-    for comparing files.
+    for comparing files. `no_numbers` counts samples that are NaN or infinite, and `too_large` those that no half can hold.
     """
 
     picture: PictureKind
@@ -90,6 +91,8 @@ class Evidence(_Seen):
     blotches: float = 0.0
     print: str = ""
     tint: str = ""
+    no_numbers: int = 0
+    too_large: int = 0
 
     @field_validator("channels")
     @classmethod

@@ -21,7 +21,8 @@ ChannelName = Literal["R", "G", "B", "A", "Y"]
 class Document(BaseModel):
     """A frozen document: the same in the core, on disk and in the API."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    # JSON has no word for what is no number.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class ChannelRange(Document):
@@ -175,7 +176,8 @@ class Shown(Document):
 
 
 class Finding(Document):
-    """One thing that a check saw. `subject` names a file, a property or the set; `shown` is the picture that it was seen in."""
+    """One thing that a check saw. `subject` names a file, a property or the set, and `file` is the file's id where it is about
+    one: names may be the same in two folders. `shown` is the picture that it was seen in."""
 
     rule: str
     severity: Severity
@@ -184,6 +186,7 @@ class Finding(Document):
     message: str
     way_out: str
     property: str | None = None
+    file: str | None = None
     shown: Shown | None = None
 
 

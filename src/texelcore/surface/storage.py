@@ -8,6 +8,14 @@ from pydantic import BaseModel, ConfigDict, model_validator
 
 TextureFormat = Literal["bc1", "bc3", "bc4", "bc5", "bc7", "r8", "rgba8", "r16", "rgba16f"]
 WITH_SRGB: tuple[TextureFormat, ...] = ("bc1", "bc3", "bc7", "rgba8")
+# What samples each format takes: blocks round 16 bits to 8, plain formats hold just their own.
+BLOCKS: tuple[TextureFormat, ...] = ("bc1", "bc3", "bc4", "bc5", "bc7")
+PLAIN: dict[TextureFormat, str] = {"r8": "u8", "rgba8": "u8", "r16": "u16", "rgba16f": "f16"}
+
+
+def takes(key: TextureFormat, sample: str) -> bool:
+    """Whether a format can store samples of this type ("u8", "u16", "f16" or "f32")."""
+    return sample in ("u8", "u16") if key in BLOCKS else PLAIN[key] == sample
 
 
 class Storage(BaseModel):

@@ -5,14 +5,16 @@ from __future__ import annotations
 from functools import cache
 from importlib import resources
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import ValidationError, model_validator
+from pydantic import Field, StringConstraints, ValidationError, model_validator
 
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.write import SAMPLES
 from texelcore.surface.ledger import ChannelName, Document
 from texelcore.surface.properties import Encoding, NormalY, property_of
-from texelcore.surface.storage import Storage, TextureFormat
+from texelcore.surface.storage import WITH_SRGB, Storage, TextureFormat, takes
+from texelcore.surface.templates import LONGEST_STEM, template_problem
 
 
 class TargetChannel(Document):
@@ -20,10 +22,22 @@ class TargetChannel(Document):
 
     channel: ChannelName
     property: str
-    component: int = 0
+    component: int = Field(default=0, ge=0)
     inverted: bool = False
     label: str = ""
     drop_when_absent: bool = False
+
+    @model_validator(mode="after")
+    def _means_something(self) -> TargetChannel:
+        try:
+            prop = property_of(self.property)
+        except KeyError:
+            raise ValueError(f"{self.property} is no surface property") from None
+        if self.component >= len(prop.components):
+            raise ValueError(f"{self.property} has no component {self.component}")
+        if self.inverted and self.property == "normal":
+            raise ValueError("a normal is not inverted; the target says which way green points")
+        return self
 
     def meaning(self) -> str:
         """The channel's meaning in words, for ledgers and manifests."""
@@ -39,9 +53,9 @@ class TargetOutput(Document):
     `storage` is how the engine stores it; `format_with_alpha` takes the place of its format when there is an alpha channel.
     """
 
-    key: str
-    title: str
-    suffix: str
+    key: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
+    title: Annotated[str, StringConstraints(min_length=1, max_length=80)]
+    suffix: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,31}$")]
     file_format: Literal["png", "tga", "tiff", "exr"]
     sample: Literal["u8", "u16", "f16", "f32"]
     encoding: Encoding
@@ -49,6 +63,20 @@ class TargetOutput(Document):
     only_with: tuple[str, ...] = ()
     storage: Storage
     format_with_alpha: TextureFormat | None = None
+
+    @model_validator(mode="after")
+    def _can_be_written(self) -> TargetOutput:
+        names = "".join(entry.channel for entry in self.channels)
+        if names not in ("Y", "YA", "RGB", "RGBA"):
+            raise ValueError(f"{self.key}: channels {names} make no texture")
+        if any(entry.drop_when_absent and entry.channel != "A" for entry in self.channels):
+            raise ValueError(f"{self.key}: only alpha can be left out")
+        if self.sample not in SAMPLES[self.file_format]:
+            held = ", ".join(SAMPLES[self.file_format])
+            raise ValueError(f"{self.key}: {self.file_format} files hold {held}, not {self.sample}")
+        if self.encoding == "srgb" and self.sample in ("f16", "f32"):
+            raise ValueError(f"{self.key}: floats are stored as linear values")
+        return self
 
     def stored(self, alpha: bool) -> Storage:
         """The storage of this output, with or without an alpha channel."""
@@ -59,25 +87,29 @@ class TargetOutput(Document):
 class Target(Document):
     """The conventions of one receiving engine: its outputs, channel layouts, normal direction and names."""
 
-    name: str
-    title: str
-    summary: str
-    version: int
+    # It stands in paths of deliveries.
+    name: Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=48)]
+    title: Annotated[str, StringConstraints(min_length=1, max_length=80)]
+    summary: Annotated[str, StringConstraints(max_length=400)]
+    version: int = Field(ge=1)
     normal_y: NormalY
-    name_template: str
-    outputs: tuple[TargetOutput, ...]
+    name_template: Annotated[str, StringConstraints(max_length=LONGEST_STEM)]
+    outputs: tuple[TargetOutput, ...] = Field(min_length=1, max_length=64)
 
     @model_validator(mode="after")
     def _holds_together(self) -> Target:
         if len({output.suffix.lower() for output in self.outputs}) != len(self.outputs):
             raise ValueError("two outputs share one suffix")
+        if len({output.key for output in self.outputs}) != len(self.outputs):
+            raise ValueError("two outputs share one key")
         for output in self.outputs:
-            names = "".join(entry.channel for entry in output.channels)
-            if names not in ("Y", "YA", "RGB", "RGBA"):
-                raise ValueError(f"{output.key}: channels {names} make no texture")
-            for entry in output.channels:
-                if entry.component >= len(property_of(entry.property).components):
-                    raise ValueError(f"{output.key}: {entry.property} has no component {entry.component}")
+            for key in {output.storage.format, output.format_with_alpha or output.storage.format}:
+                if not takes(key, output.sample):
+                    raise ValueError(f"{output.key}: {key.upper()} cannot store {output.sample}")
+                if output.storage.srgb and key not in WITH_SRGB:
+                    raise ValueError(f"{output.key}: {key.upper()} has no sRGB variant")
+        if problem := template_problem(self.name_template):
+            raise ValueError(problem)
         return self
 
 

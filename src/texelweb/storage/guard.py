@@ -19,6 +19,8 @@ from texelcore.surface.ledger import FileFacts
 # An 8192² picture of four floats takes 1 GiB; a reader may hold it twice, and the libraries map half a gigabyte.
 MEMORY_LIMIT = 5 * 1024**3
 SECONDS_PER_FILE = 120
+# A helper may be ended by something else than its file.
+TRIES = 2
 
 
 class Guard:
@@ -39,20 +41,30 @@ class Guard:
     def look(self, path: Path, shown_path: str, edge: int) -> tuple[FileFacts, dict[str, bytes]]:
         """What `facts_of` says of a file, and its small pictures by view, at most `edge` texels on an edge.
 
-        Raises UnreadableImage, also when the helper dies or takes too long.
+        Raises UnreadableImage, also when the helper takes too long, or dies over the file twice: once it may have been something
+        else that ended it.
         """
-        process = self._running()
         name = shown_path.rsplit("/", 1)[-1]
-        try:
-            answer = self._ask(process, {"path": str(path), "shown": shown_path, "edge": edge})
-            if "facts" in answer:
-                small = {view: base64.b64decode(body) for view, body in answer["small"].items()}
-                return FileFacts.model_validate(answer["facts"]), small
-        except (BrokenPipeError, TimeoutError, ValueError, KeyError) as error:
-            self._stop()
-            problem = "took more time or memory to decode than one picture may."
-            raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from error
-        raise UnreadableImage(name, answer["error"]["problem"], answer["error"]["way_out"])
+        request = {"path": str(path), "shown": shown_path, "edge": edge}
+        for _ in range(TRIES):
+            try:
+                return self._answer(request, name)
+            except TimeoutError as error:
+                self._stop()
+                problem = f"took more than {SECONDS_PER_FILE} s to decode."
+                raise UnreadableImage(name, problem, "Export it smaller, or open it in a painting program first.") from error
+            except (BrokenPipeError, EOFError, ValueError, KeyError) as error:
+                self._stop()
+                failure = error
+        problem = "ended the helper that decodes it, twice: it is damaged, or takes more memory than one picture may."
+        raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from failure
+
+    def _answer(self, request: dict[str, Any], name: str) -> tuple[FileFacts, dict[str, bytes]]:
+        answer = self._ask(self._running(), request)
+        if "error" in answer:
+            raise UnreadableImage(name, answer["error"]["problem"], answer["error"]["way_out"])
+        small = {view: base64.b64decode(body) for view, body in answer["small"].items()}
+        return FileFacts.model_validate(answer["facts"]), small
 
     def _ask(self, process: subprocess.Popen[str], request: dict[str, Any]) -> dict[str, Any]:
         if process.stdin is None or process.stdout is None:
@@ -63,7 +75,10 @@ class Guard:
             waiting.register(process.stdout, selectors.EVENT_READ)
             if not waiting.select(SECONDS_PER_FILE):
                 raise TimeoutError
-        answer: dict[str, Any] = json.loads(process.stdout.readline())
+        line = process.stdout.readline()
+        if not line.endswith("\n"):
+            raise EOFError
+        answer: dict[str, Any] = json.loads(line)
         return answer
 
     def _running(self) -> subprocess.Popen[str]:

@@ -124,6 +124,16 @@ def _copy(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, place: Path) -> Path
     try:
         with archive.open(entry) as source, place.open("wb") as file:
             shutil.copyfileobj(source, file, _CHUNK)
-    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError) as error:
-        return TexelError(entry.filename, f"is damaged inside its zip ({error}).", "Pack it again, or drop the file itself.")
+    except OSError as error:
+        # A disk that is full says so by number; a damaged stream of one packing raises the same without one.
+        if error.errno is not None:
+            raise
+        return _damaged(entry, error)
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
+        return _damaged(entry, error)
     return place
+
+
+def _damaged(entry: zipfile.ZipInfo, error: Exception) -> TexelError:
+    reason = str(error) or type(error).__name__
+    return TexelError(entry.filename, f"is damaged inside its zip ({reason}).", "Pack it again, or drop the file itself.")

@@ -1,0 +1,175 @@
+"""Targets of any layout: whatever document validates is planned, built, encoded, proved, delivered and read back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from texelcore.build.execute import SourcePath, make_outputs
+from texelcore.build.plan import plan_build
+from texelcore.codecs.dds import read_dds
+from texelcore.delivery.package import Encoded, Parcel, write_delivery
+from texelcore.delivery.probes import take_probes
+from texelcore.pixels.image import Image
+from texelcore.pixels.read import read
+from texelcore.pixels.strips import of_image
+from texelcore.pixels.write import write
+from texelcore.proof.prove import prove
+from texelcore.sorting.facts import facts_of
+from texelcore.surface.ledger import Ledger, Row
+from texelcore.surface.properties import PROPERTIES
+from texelcore.targets.document import Target, shipped
+from texeldock.receive import receive
+
+EDGE = 12
+LAYOUTS = ("Y", "YA", "RGB", "RGBA")
+FORMATS = ("bc1", "bc3", "bc4", "bc5", "bc7", "r8", "rgba8", "r16", "rgba16f")
+
+
+def row(key: str, file: str, channels: str, **options: Any) -> Row:
+    said = {"encoding": "linear", "sure": "by hand", "why": ""} | options
+    return Row(property=key, file=file, channels=tuple(channels), **said)  # type: ignore[arg-type]
+
+
+@pytest.fixture(scope="module")
+def surface(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ledger, dict[str, Any], dict[str, SourcePath]]:
+    """A small set with a map for everything: colour with a cut-out, normals of two channels, a 16-bit height, bright emission."""
+    folder = tmp_path_factory.mktemp("surface")
+    rng = np.random.default_rng(7)
+    noise = rng.random((EDGE, EDGE, 4))
+    noise[..., 3] = noise[..., 3] > 0.4
+    maps = {
+        "base.png": (noise * 255).astype(np.uint8),
+        "normal.png": (noise[..., :3] * 60 + 100).astype(np.uint8),
+        "packed.png": (rng.random((EDGE, EDGE, 3)) * 255).astype(np.uint8),
+        "height.png": (rng.random((EDGE, EDGE, 1)) * 65535).astype(np.uint16),
+        "glow.exr": (rng.random((EDGE, EDGE, 3)) * 9).astype(np.float16),
+    }
+    for name, pixels in maps.items():
+        write(of_image(Image.of(pixels)), "exr" if name.endswith("exr") else "png", "linear", folder / name)
+    facts = {name: facts_of(folder / name, name) for name in maps}
+    rows = (
+        row("base_colour", "base.png", "RGB", encoding="srgb"),
+        row("opacity", "base.png", "A"),
+        row("normal", "normal.png", "RG", normal_y="-Y"),
+        row("occlusion", "packed.png", "R"),
+        row("roughness", "packed.png", "G"),
+        row("metallic", "packed.png", "B"),
+        row("height", "height.png", "Y"),
+        row("emissive", "glow.exr", "RGB"),
+    )
+    return Ledger(name="wall", rows=rows), facts, {name: SourcePath(folder / name, name) for name in maps}
+
+
+def outputs(draw: st.DrawFn, number: int) -> dict[str, Any]:
+    layout = draw(st.sampled_from(LAYOUTS))
+    entries = []
+    for channel in layout:
+        key = draw(st.sampled_from([key for key in PROPERTIES if key != "specular"]))
+        component = draw(st.integers(0, len(PROPERTIES[key].components) - 1))
+        inverted = key != "normal" and draw(st.booleans())
+        drops = channel == "A" and draw(st.booleans())
+        entries.append(
+            {"channel": channel, "property": key, "component": component, "inverted": inverted, "drop_when_absent": drops}
+        )
+    return {
+        "key": f"out{number}",
+        "title": f"Output {number}",
+        "suffix": f"o{number}",
+        "file_format": draw(st.sampled_from(("png", "tga", "tiff", "exr"))),
+        "sample": draw(st.sampled_from(("u8", "u16", "f16"))),
+        "encoding": draw(st.sampled_from(("srgb", "linear"))),
+        "channels": entries,
+        "storage": {"format": draw(st.sampled_from(FORMATS)), "srgb": False, "mips": draw(st.booleans())},
+    }
+
+
+@st.composite
+def targets(draw: st.DrawFn) -> Target | None:
+    """A target document that validates; None for one that is refused."""
+    count = draw(st.integers(1, 2))
+    body = {
+        "name": "any-engine",
+        "title": "Any engine",
+        "summary": "",
+        "version": 1,
+        "normal_y": draw(st.sampled_from(("+Y", "-Y"))),
+        "name_template": draw(st.sampled_from(("{set}_{suffix}", "{suffix}-{set}", "x{project}{set}_{suffix}"))),
+        "outputs": [outputs(draw, number) for number in range(count)],
+    }
+    try:
+        return Target.model_validate(body)
+    except ValidationError:
+        return None
+
+
+@given(target=targets().filter(lambda target: target is not None))
+@settings(max_examples=60)
+def test_whatever_validates_goes_the_whole_way(surface: Any, target: Target, tmp_path_factory: pytest.TempPathFactory) -> None:
+    ledger, facts, sources = surface
+    out = tmp_path_factory.mktemp("any")
+    plan = plan_build(ledger, target, facts, "tw", "wall")
+    assert [planned.problem for planned in plan.outputs] == [None] * len(target.outputs)
+    encoded = []
+    for made in make_outputs(plan, sources, out / "built"):
+        proved = prove(made.planned, read(made.path))
+        texture = read_dds(proved.dds, "x")
+        assert len(texture.levels) == (4 if made.planned.storage.mips else 1)
+        place = out / f"{made.planned.key}.dds"
+        place.write_bytes(proved.dds)
+        encoded.append(Encoded(made.planned, place, proved.figures))
+    probes = take_probes(ledger, facts, sources)
+    parcel = Parcel("wall", "wall", plan, facts, encoded, probes)
+    write_delivery(out / "delivered", "tw", target, [parcel], [], lambda share, doing: None)
+    receipt = receive(out / "delivered", target)
+    # What blocks lose of noise is the receipt's to say; nothing else may be wrong.
+    assert {entry.output for entry in receipt.read} == {output.key for output in target.outputs}
+    assert all("away from what was meant" in finding.message or finding.severity == "note" for finding in receipt.findings)
+
+
+WRONG: dict[str, dict[str, Any]] = {
+    "a name that climbs": {"name_template": "../{set}_{suffix}"},
+    "a name with a folder": {"name_template": "a/{set}_{suffix}"},
+    "a name with a stream": {"name_template": "{set}:{suffix}"},
+    "a name that ends early": {"name_template": "{set}\x00{suffix}"},
+    "two files of one name": {"name_template": "{set}"},
+    "one name for all sets": {"name_template": "{suffix}"},
+    "a token twice": {"name_template": "{set}{set}_{suffix}"},
+    "an unknown token": {"name_template": "{set}_{suffix}_{user}"},
+    "a dotted target": {"name": "orbit.desktop"},
+    "a target that climbs": {"name": "../orbit"},
+    "no outputs": {"outputs": []},
+}
+
+
+@pytest.mark.parametrize("change", WRONG.values(), ids=WRONG.keys())
+def test_documents_that_would_leave_their_folder_are_refused(change: dict[str, Any]) -> None:
+    body = shipped()["orbit-desktop"].model_dump(mode="json")
+    with pytest.raises(ValidationError):
+        Target.model_validate(body | change)
+
+
+BAD_OUTPUTS: dict[str, dict[str, Any]] = {
+    "a property that is none": {"channels": [{"channel": "Y", "property": "shine"}]},
+    "a component that is none": {"channels": [{"channel": "Y", "property": "roughness", "component": 1}]},
+    "a component before the first": {"channels": [{"channel": "Y", "property": "normal", "component": -1}]},
+    "green of a normal inverted": {"channels": [{"channel": "Y", "property": "normal", "component": 1, "inverted": True}]},
+    "grey that may be left out": {"channels": [{"channel": "Y", "property": "height", "drop_when_absent": True}]},
+    "floats in a PNG": {"sample": "f16"},
+    "floats in blocks": {"file_format": "exr", "sample": "f16", "encoding": "linear"},
+    "sRGB in blocks for data": {"format_with_alpha": "bc5"},
+    "a suffix that climbs": {"suffix": "../c"},
+}
+
+
+@pytest.mark.parametrize("change", BAD_OUTPUTS.values(), ids=BAD_OUTPUTS.keys())
+def test_outputs_that_could_not_be_made_are_refused(change: dict[str, Any]) -> None:
+    body = shipped()["orbit-desktop"].model_dump(mode="json")
+    body["outputs"][0] |= change
+    with pytest.raises(ValidationError):
+        Target.model_validate(body)
