@@ -139,7 +139,7 @@ def _depot(port: int) -> list[str]:
 
 
 def _worker() -> list[str]:
-    return [PYTHON, "-m", "texelweb", "procrastinate", "worker", "--concurrency", "2", "--shutdown-graceful-timeout", "3"]
+    return [PYTHON, "-m", "texelweb", "work", "--concurrency", "2"]
 
 
 def _child(command: list[str], environment: dict[str, str], name: str) -> subprocess.Popen[bytes]:
@@ -190,7 +190,6 @@ def _watch(children: dict[str, subprocess.Popen[bytes]], environment: dict[str, 
             children["depot"] = _child(_depot(port), environment, "depot")
         if children["worker"].poll() is not None:
             print("The worker died; starting it again.", file=sys.stderr)
-            subprocess.run([PYTHON, "-m", "texelweb", "recover_jobs"], env=environment, check=False)
             children["worker"] = _child(_worker(), environment, "worker")
 
 

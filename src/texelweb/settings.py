@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "texelweb.demo",
 ]
 MIDDLEWARE = [
+    "texelweb.api.parsing.PlainAddress",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -83,6 +84,8 @@ STORAGES = {
     "default": _STORE,
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+# A running job whose worker was not heard of for so many seconds is taken up by another worker.
+JOB_STALLED_SECONDS = float(os.environ.get("FAIRTEXEL_JOB_STALLED_SECONDS", "20"))
 # Delivered folders, where engines and people find them.
 DELIVERIES = Path(os.environ.get("FAIRTEXEL_DELIVERIES", DATA / "deliveries"))
 # The material library that pages may search and fetch from.
@@ -96,6 +99,7 @@ AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contri
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
 AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = timedelta(minutes=10)
@@ -114,6 +118,10 @@ SECURE_REFERRER_POLICY = "same-origin"
 if os.environ.get("FAIRTEXEL_HTTPS") == "1":
     SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_HSTS_SECONDS = 365 * 24 * 3600
+    SECURE_SSL_REDIRECT = True
+    # Asked from inside, where nobody speaks HTTPS.
+    SECURE_REDIRECT_EXEMPT = [r"^healthz$", r"^readyz$"]
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [NONE],

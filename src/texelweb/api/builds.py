@@ -16,9 +16,11 @@ from texelweb.api.schemas import ErrorBody, JobView, NewBuild
 from texelweb.api.sets import enter_set
 from texelweb.builds.models import Build, Output
 from texelweb.jobs.control import enqueue
+from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
+from texelweb.sets.models import TextureSet
 
 router = Router(tags=["builds"])
 # Zip entries carry a fixed date, so that the same build gives the same bytes.
@@ -41,10 +43,11 @@ def start(request: HttpRequest, set_id: int, target_name: str, kind: Job.Kind, d
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     target = find_target(target_name)
     same = Job.objects.filter(build__set=texture_set, build__target=target.name, kind=kind)
-    running = same.filter(state__in=[Job.State.QUEUED, Job.State.RUNNING]).first()
-    if running:
-        return running
     with transaction.atomic():
+        # Two who ask at the same moment get one job.
+        TextureSet.objects.select_for_update(no_key=True).get(pk=texture_set.pk)
+        if running := same.filter(is_alive()).first():
+            return running
         build = Build.objects.create(set=texture_set, target=target.name, by=access.user)
         title = f"{doing} {texture_set.name} for {target.title}"
         build.job = enqueue(access.project, kind, title, str(build.pk), access.user)

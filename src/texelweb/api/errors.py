@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import errno
+import logging
+import sys
+import uuid
 from typing import Any
 
+from django.db import DataError, IntegrityError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -11,14 +16,17 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from texelcore.pixels.errors import TexelError
 from texelweb.refusals import Overtaken, Refused
 
+log = logging.getLogger(__name__)
+# PostgreSQL: a deadlock, or two transactions that cannot both be.
+AT_ONCE = ("40P01", "40001")
+FULL = (errno.ENOSPC, errno.EDQUOT)
 STALE_PAGE = ("This page", "is out of step with the server (its security token is missing or wrong).", "Reload it and try again.")
 
 
 def install(api: NinjaAPI) -> None:
     """Give every error of the API the same shape."""
 
-    def answer(status: int, subject: str, problem: str, way_out: str) -> HttpResponse:
-        return JsonResponse({"subject": subject, "problem": problem, "way_out": way_out}, status=status)
+    answer = _answer
 
     @api.exception_handler(Refused)
     def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
@@ -45,11 +53,50 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(HttpError)
     def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+        if isinstance(error.__cause__, Refused):
+            return JsonResponse(error.__cause__.body, status=error.__cause__.status)
         if error.status_code == 403:
             return answer(403, *STALE_PAGE)
         return answer(error.status_code, "The request", f"was refused: {error.message}.", "Reload the page and try again.")
 
+    @api.exception_handler(Exception)
+    def _fault(request: HttpRequest, error: Exception) -> HttpResponse:
+        return _unforeseen(request, error)
+
+
+def _unforeseen(request: HttpRequest, error: BaseException | None) -> HttpResponse:
+    """What nobody foresaw: said as such, with a number under which the log tells more."""
+    if isinstance(error, DataError):
+        return _answer(422, "The request", "holds a text that is too long, or a number that is too large.", "Shorten it.")
+    if isinstance(error, IntegrityError) or getattr(getattr(error, "__cause__", None), "sqlstate", "") in AT_ONCE:
+        return _answer(409, "The request", "met another one at the same moment; nothing was changed.", "Try again.")
+    if isinstance(error, OSError) and error.errno in FULL:
+        return _answer(507, "The server's disk", "is full; nothing was changed.", "Free some space on it, then try again.")
+    reference = uuid.uuid4().hex[:10]
+    log.error("fault %s at %s %s", reference, request.method, request.path, exc_info=error)
+    problem = f"met a fault of the application ({reference}); nothing was changed."
+    return _answer(500, "The server", problem, "Try again; if it fails again, report this number.", reference=reference)
+
+
+def _answer(status: int, subject: str, problem: str, way_out: str, **more: str) -> HttpResponse:
+    return JsonResponse({"subject": subject, "problem": problem, "way_out": way_out} | more, status=status)
+
 
 def csrf_failure(request: HttpRequest, reason: str = "", **_: Any) -> HttpResponse:
     """Django's own CSRF failure, in the same shape."""
-    return JsonResponse(dict(zip(("subject", "problem", "way_out"), STALE_PAGE, strict=True)), status=403)
+    return _answer(403, *STALE_PAGE)
+
+
+def no_such_address(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """Django's own 404, in the same shape."""
+    return _answer(404, "The address", "is none of this application's.", "Go back to your projects.")
+
+
+def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """Django's own 400, in the same shape."""
+    return _answer(400, "The request", "does not hold together, or is too large.", "Reload the page and try again.")
+
+
+def fault(request: HttpRequest) -> HttpResponse:
+    """Django's own 500, in the same shape."""
+    return _unforeseen(request, sys.exc_info()[1])

@@ -16,6 +16,7 @@ from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.masters import router as masters
 from texelweb.api.meshes import router as meshes
+from texelweb.api.parsing import StrictParser
 from texelweb.api.pictures import router as pictures
 from texelweb.api.projects import router as projects
 from texelweb.api.proofs import router as proofs
@@ -25,7 +26,7 @@ from texelweb.api.session import router as session
 from texelweb.api.sets import router as sets
 from texelweb.api.variants import router as variants
 
-api = NinjaAPI(title="Fair Texel", version="0.1.0", auth=django_auth, docs_url=None, urls_namespace="api")
+api = NinjaAPI(title="Fair Texel", version="0.1.0", auth=django_auth, docs_url=None, parser=StrictParser(), urls_namespace="api")
 errors.install(api)
 ROUTERS = (
     *(session, account, projects, arrivals, depot, questions, rules, files, sets, meshes, builds, proofs),

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
-from ninja import Schema
+from ninja import Field, Schema
 from pydantic import BaseModel
 
 from texelcore.proof.figures import Figures
@@ -32,10 +32,10 @@ class ErrorBody(Schema):
 
 
 class SignIn(Schema):
-    """A name and a password."""
+    """A name and a password, no longer than any that were ever made."""
 
-    name: str
-    password: str
+    name: str = Field(max_length=150)
+    password: str = Field(max_length=4096)
 
 
 class Session(Schema):
@@ -328,14 +328,14 @@ class Assignment(Schema):
 class SetChange(Schema):
     """A new name or target for a set; null leaves it."""
 
-    name: str | None = None
-    target: str | None = None
+    name: str | None = Field(default=None, max_length=1000)
+    target: str | None = Field(default=None, max_length=100)
 
 
 class NewSet(Schema):
     """A set made by hand."""
 
-    name: str
+    name: str = Field(max_length=1000)
 
 
 class NewBuild(Schema):

@@ -341,5 +341,5 @@ class AccountView(Schema):
 class PasswordChange(Schema):
     """The old password and a new one."""
 
-    old: str
-    new: str
+    old: str = Field(max_length=4096)
+    new: str = Field(max_length=4096)

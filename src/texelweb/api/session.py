@@ -34,6 +34,8 @@ def sign_in(request: HttpRequest, body: SignIn) -> Session:
         if not AxesProxyHandler.is_allowed(request, credentials):
             raise Refused(429, body.name, "has failed to sign in too often.", "Wait ten minutes, then try again.")
         raise Refused(401, "Name or password", "is wrong.", "Check both and try again.")
+    # Whatever session there was, a known one above all, ends here.
+    request.session.flush()
     login(request, user)
     return Session(user=user.get_username())
 

@@ -6,6 +6,7 @@ import uuid
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from texelweb.projects.models import Project
 
@@ -41,6 +42,10 @@ class Job(models.Model):
     way_out = models.TextField(blank=True)
     attempt = models.IntegerField(default=0)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    # Whose it is while it runs, and when that worker was last heard of (jobs.leases).
+    lease = models.UUIDField(null=True)
+    beat = models.DateTimeField(null=True)
+    queued = models.DateTimeField(default=timezone.now)
     created = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)
     ended = models.DateTimeField(null=True)

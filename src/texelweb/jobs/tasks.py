@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 import time
 from collections.abc import Callable
 from importlib import import_module
 
-from django.db import DatabaseError, close_old_connections, connection
+from django.db import DatabaseError, InterfaceError, OperationalError, close_old_connections, connection
 from django.db.models import F
+from django.db.models.functions import Now
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from texelcore.pixels.errors import Cancelled, TexelError
+from texelweb.jobs.leases import Lease, Lost
 from texelweb.jobs.models import Job
 
 log = logging.getLogger(__name__)
@@ -36,15 +39,17 @@ class Reporter:
     Inside a transaction of the work nobody would see what it tells before the end, so it tells over a connection of its own.
     """
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, lease: Lease | None = None) -> None:
         self._id = job.id
+        self._lease = lease
         self._looked = 0.0
         self._share = 0.0
         self._stop = False
         self._began_inside = connection.in_atomic_block
 
     def progress(self, share: float, doing: str) -> None:
-        """Say how far the work is (0–1) and what it is doing. Raises Cancelled when somebody asked to stop."""
+        """Say how far the work is (0–1) and what it is doing. Raises Cancelled when somebody asked to stop, and Lost when another
+        worker has taken the job up."""
         if time.monotonic() - self._looked >= SECONDS_BETWEEN_REPORTS:
             self.phase(share, doing)
         elif self._stop:
@@ -53,11 +58,19 @@ class Reporter:
     def phase(self, share: float, doing: str) -> None:
         """The same, said at once: a new phase has begun. The share never goes back."""
         self._looked = time.monotonic()
+        if self._lease and self._lease.lost:
+            raise Lost
         self._share = share = max(self._share, share)
         inside = connection.in_atomic_block and not self._began_inside
         self._stop = self._tell_beside(share, doing) if inside else self._tell(share, doing)
         if self._stop:
             raise Cancelled
+
+    def hold(self) -> None:
+        """Make sure that the job is this worker's still, until the transaction ends: called last in it, since nobody can beat for
+        the job from then on. Raises Lost when it is not."""
+        if self._lease and not Job.objects.select_for_update(no_key=True).filter(self._lease.mine()).exists():
+            raise Lost
 
     def _tell(self, share: float, doing: str) -> bool:
         mine = Job.objects.filter(id=self._id)
@@ -82,27 +95,52 @@ class Reporter:
 
 @app.task(name="run_job", queue="texel")
 def run_job(job_id: str) -> None:
-    """Run a queued job to its end and record how it ended. A job that is not queued any more is left alone."""
+    """Run a queued job to its end and record how it ended. A job that is not queued any more is left alone.
+
+    Where the database is lost on the way the job is left as it is: nobody beats for it any more, and any worker takes it up.
+    """
     _refresh_connections()
+    lease = Lease(job_id)
     taken = Job.objects.filter(id=job_id, state=Job.State.QUEUED).update(
-        state=Job.State.RUNNING, started=timezone.now(), attempt=F("attempt") + 1
+        state=Job.State.RUNNING, started=timezone.now(), beat=Now(), lease=lease.key, attempt=F("attempt") + 1
     )
     if not taken:
         return
     job = Job.objects.get(id=job_id)
+    with lease:
+        try:
+            _run(job, lease)
+        except (OperationalError, InterfaceError):
+            log.exception("job %s lost the database; it will be taken up again", job_id)
+            if connection.in_atomic_block:
+                raise
+            connection.close()
+        except Lost:
+            log.warning("job %s was taken up by another worker", job_id)
+    _refresh_connections()
+
+
+def _run(job: Job, lease: Lease) -> None:
     try:
-        _work_of(job)(job, Reporter(job))
-        _end(job, Job.State.DONE, progress=1.0)
+        _work_of(job)(job, Reporter(job, lease))
+        _end(lease, Job.State.DONE, progress=1.0)
     except Cancelled:
-        _end(job, Job.State.CANCELLED)
+        _end(lease, Job.State.CANCELLED)
     except TexelError as error:
-        _end(job, Job.State.FAILED, problem=f"{error.subject}: {error.problem}", way_out=error.way_out)
-    except Exception:
-        log.exception("job %s failed", job_id)
-        problem = "stopped on a fault of the application; the server's log has the details."
-        _end(job, Job.State.FAILED, problem=problem, way_out="Try again; if it fails again, report the job's number.")
-    finally:
-        _refresh_connections()
+        _end(lease, Job.State.FAILED, problem=f"{error.subject}: {error.problem}", way_out=error.way_out)
+    except (OperationalError, InterfaceError, Lost):
+        raise
+    except Exception as error:
+        log.exception("job %s failed", job.id)
+        _end(lease, Job.State.FAILED, **_reason(error))
+
+
+def _reason(error: Exception) -> dict[str, str]:
+    """A fault in words for whoever waits for the job; what it was is for the log alone."""
+    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return {"problem": "the server's disk is full.", "way_out": "Free some space on it, then try again."}
+    problem = "stopped on a fault of the application; the server's log has the details."
+    return {"problem": problem, "way_out": "Try again; if it fails again, report the job's number."}
 
 
 def _refresh_connections() -> None:
@@ -117,5 +155,5 @@ def _work_of(job: Job) -> Callable[[Job, Reporter], None]:
     return work
 
 
-def _end(job: Job, state: Job.State, **values: object) -> None:
-    Job.objects.filter(id=job.id).update(state=state, ended=timezone.now(), doing="", **values)
+def _end(lease: Lease, state: Job.State, **values: object) -> None:
+    Job.objects.filter(lease.mine()).update(state=state, ended=timezone.now(), doing="", lease=None, **values)

@@ -103,6 +103,9 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
     reporter.phase(LOOKED, f"taking in {len(looked):,} files")
     with transaction.atomic():
         project = lock_project(arrival.project_id)
+        if Arrival.objects.get(pk=arrival.pk).state == Arrival.State.DONE:
+            # Another worker was quicker, after this one had not been heard of.
+            return
         taken = take_all(project, looked, arrival.by)
         # What a zip held is only listed now: a run that is cut off leaves the arrival as it came.
         ArrivalItem.objects.bulk_create(listed)
@@ -111,6 +114,7 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
         sort_into_sets(project, taken, arrival.by, arrival.origin_json, renewed, lambda name: reporter.phase(*PHASES[name]))
         arrival.state = Arrival.State.DONE
         arrival.save()
+        reporter.hold()
     for item in items:
         if item.staged:
             default_storage.delete(item.staged)

@@ -2156,8 +2156,8 @@ export interface components {
         };
         /**
          * ErrorBody
-         * @description What is wrong, with what, and the way out. `overtaken` says that somebody else has changed the thing since it was looked at;
-         *     `reference` is the number under which the server's log tells more.
+         * @description What is wrong, with what, and the way out. `overtaken` says that somebody else has changed the thing since it was looked
+         *     at; `reference` is the number under which the server's log tells more.
          */
         ErrorBody: {
             /**
@@ -2186,7 +2186,7 @@ export interface components {
          *     larger the step across the left and right, and the upper and lower edge is than steps inside. `period` is a repetition
          *     inside the picture as a share of its width and height, with its strength. `blotches` is the share of the variance in
          *     features larger than an eighth of the picture. `print` is 24 × 24 lumas in base 64, and `tint` 8 × 8 colours of three bytes,
-         *     for comparing files.
+         *     for comparing files. `no_numbers` counts samples that are NaN or infinite, and `too_large` those that no half can hold.
          */
         Evidence: {
             /**
@@ -2211,6 +2211,11 @@ export interface components {
              * @default 1
              */
             finest: number;
+            /**
+             * No Numbers
+             * @default 0
+             */
+            no_numbers: number;
             /** Period */
             period?: [
                 number,
@@ -2248,6 +2253,11 @@ export interface components {
              * @default
              */
             tint: string;
+            /**
+             * Too Large
+             * @default 0
+             */
+            too_large: number;
         };
         /**
          * FieldSeen
@@ -2431,9 +2441,12 @@ export interface components {
         };
         /**
          * Finding
-         * @description One thing that a check saw. `subject` names a file, a property or the set; `shown` is the picture that it was seen in.
+         * @description One thing that a check saw. `subject` names a file, a property or the set, and `file` is the file's id where it is about
+         *     one: names may be the same in two folders. `shown` is the picture that it was seen in.
          */
         Finding: {
+            /** File */
+            file?: string | null;
             /** Message */
             message: string;
             /** Property */
@@ -3747,7 +3760,7 @@ export interface components {
         };
         /**
          * SignIn
-         * @description A name and a password.
+         * @description A name and a password, no longer than any that were ever made.
          */
         SignIn: {
             /** Name */

@@ -7,13 +7,12 @@ from django.core.management.base import BaseCommand
 
 
 class Command(BaseCommand):
-    """Migrate, pick up what a killed worker left, sweep up what nobody needs, load the demo world."""
+    """Migrate, sweep up what nobody needs, load the demo world."""
 
     help = "Make the database ready to be served."
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Prepare; each step does nothing when it is done already."""
         call_command("migrate", verbosity=0)
-        call_command("recover_jobs")
         call_command("tidy_storage")
         call_command("load_demo")

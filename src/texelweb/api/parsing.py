@@ -1,0 +1,84 @@
+"""What a request says, held against what can be kept: text that a database can hold, and numbers that are numbers."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from ninja.parser import Parser
+
+from texelweb.refusals import Refused
+
+_WAY_OUT = "Correct it and try again."
+
+
+def _bad_text(where: str) -> Refused:
+    return Refused(422, where, "holds characters that are no text (a NUL, or half of a pair).", _WAY_OUT)
+
+
+def is_text(value: str) -> bool:
+    """Whether a database can hold some text: no NUL in it, and no half of a surrogate pair."""
+    return "\0" not in value and not any("\ud800" <= sign <= "\udfff" for sign in value)
+
+
+class StrictParser(Parser):
+    """Reads bodies and forms. Raises Refused 422 for text or numbers that nothing could keep."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        """A body's JSON."""
+        try:
+            body = json.loads(request.body, parse_constant=_no_number, parse_float=_finite)
+        except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as error:
+            raise Refused(422, "The request", "is no JSON.", _WAY_OUT) from error
+        _hold(body, "The request")
+        return body
+
+    def parse_querydict(self, data: Any, list_fields: list[str], request: HttpRequest) -> Any:
+        """A query or form as a dictionary."""
+        for key, values in data.lists():
+            if not is_text(key) or not all(is_text(value) for value in values if isinstance(value, str)):
+                raise _bad_text(key if is_text(key) else "The request")
+        return super().parse_querydict(data, list_fields, request)
+
+
+def _no_number(said: str) -> float:
+    raise Refused(422, said, "is no number.", _WAY_OUT)
+
+
+def _finite(said: str) -> float:
+    value = float(said)
+    if value in (float("inf"), float("-inf")):
+        raise Refused(422, said[:40], "is larger than any number that is kept here.", _WAY_OUT)
+    return value
+
+
+def _hold(value: Any, where: str) -> None:
+    """Walk a document without recursion: it is a stranger's, and may be deep."""
+    waiting: list[tuple[Any, str]] = [(value, where)]
+    while waiting:
+        part, place = waiting.pop()
+        if isinstance(part, str) and not is_text(part):
+            raise _bad_text(place)
+        if isinstance(part, dict):
+            for key, inner in part.items():
+                if not is_text(key):
+                    raise _bad_text(place)
+                waiting.append((inner, key))
+        elif isinstance(part, list):
+            waiting.extend((inner, place) for inner in part)
+
+
+class PlainAddress:
+    """Middleware: an address with a NUL or a line break in it is none of ours."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self._get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """The answer of what comes after, or the refusal."""
+        if any(sign in request.path_info for sign in "\0\r\n"):
+            refused = Refused(422, "The address", "holds signs that stand in none.", "Go back to your projects.")
+            return JsonResponse(refused.body, status=refused.status)
+        return self._get_response(request)
