@@ -10,7 +10,7 @@ from pathlib import Path
 
 from texelcli.folders import GLYPHS, Arrival, codes_of, read_folder, target_of
 from texelcli.main import DONE, FOUND, UNUSABLE
-from texelcore.build.plan import Plan, plan_build
+from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.house_rules import check_house, check_name, check_project_budget
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.picture_rules import check_pictures

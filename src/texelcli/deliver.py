@@ -9,8 +9,8 @@ from typing import Any
 
 from texelcli.folders import GLYPHS, Arrival, Progress, codes_of, print_rest, read_folder, refuse_overlap, target_of
 from texelcli.main import DONE, FOUND, UNUSABLE
-from texelcore.build.execute import SourcePath, make_outputs
-from texelcore.build.plan import plan_build
+from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.plan import plan_build
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.codecs.workers import Workers
 from texelcore.delivery.dock import ask_dock

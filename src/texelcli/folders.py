@@ -12,9 +12,9 @@ from typing import Any
 
 from texelcli.main import DONE, FOUND, UNUSABLE
 from texelcli.memory import Memory
-from texelcore.build.execute import SourcePath, make_outputs
-from texelcore.build.manifest import make_manifest
-from texelcore.build.plan import Plan, plan_build
+from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.manifest import make_manifest
+from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.ledger_rules import check_set
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError

@@ -10,8 +10,8 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from texelcore.build.execute import Made
-from texelcore.build.plan import PlannedOutput
+from texelcore.building.execute import Made
+from texelcore.building.plan import PlannedOutput
 from texelcore.pixels.write import write_whole
 from texelcore.surface.ledger import Document, FileFacts
 

@@ -11,10 +11,10 @@ import numpy as np
 import pytest
 from PIL import Image as Pillow
 
-from texelcore.build.execute import SourcePath, make_outputs
-from texelcore.build.explain import explain_property
-from texelcore.build.manifest import make_manifest
-from texelcore.build.plan import Plan, plan_build
+from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.explain import explain_property
+from texelcore.building.manifest import make_manifest
+from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.ledger_rules import check_set
 from texelcore.pixels.errors import Cancelled
 from texelcore.sorting.facts import facts_of

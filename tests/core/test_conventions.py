@@ -12,8 +12,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from texelcore.build.execute import SourcePath, file_sha256, make_outputs
-from texelcore.build.plan import plan_build
+from texelcore.building.execute import SourcePath, file_sha256, make_outputs
+from texelcore.building.plan import plan_build
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write

@@ -11,8 +11,8 @@ from PIL import ImageCms, PngImagePlugin
 from scipy import ndimage
 
 from tests.core.test_direction import height, normal_map
-from texelcore.build.execute import SourcePath, make_outputs
-from texelcore.build.plan import plan_build
+from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.plan import plan_build
 from texelcore.checks.figures import figures_of
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.evidence.look import look

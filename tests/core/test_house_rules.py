@@ -18,7 +18,7 @@ from pydantic import ValidationError
 from tests.core.test_evidence import COLOUR, GREY, stored
 from tests.core.test_sort import facts
 from texelcli.main import run
-from texelcore.build.plan import plan_build
+from texelcore.building.plan import plan_build
 from texelcore.checks.house_rules import check_house, check_project_budget
 from texelcore.naming.house import subject_by_name
 from texelcore.naming.judge import judge_name, subject_of

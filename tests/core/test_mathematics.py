@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from texelcore.build.recipe import apply_steps, simplify
+from texelcore.building.recipe import apply_steps, simplify
 from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.derive.from_specular import from_specular
 

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 from skimage.metrics import peak_signal_noise_ratio
 
-from texelcore.build.execute import SourcePath, make_outputs
-from texelcore.build.plan import Plan, PlannedOutput, plan_build
+from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.plan import Plan, PlannedOutput, plan_build
 from texelcore.checks.ledger_rules import check_set
 from texelcore.codecs.dds import read_dds
 from texelcore.codecs.texture import decode

@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from texelcore.build.execute import SourcePath, make_outputs
-from texelcore.build.plan import plan_build
+from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.plan import plan_build
 from texelcore.codecs.dds import read_dds
 from texelcore.delivery.package import Encoded, Parcel, write_delivery
 from texelcore.delivery.probes import take_probes

@@ -16,6 +16,7 @@ from tests.web.conftest import Caller, run_queued, zip_of
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
+from texelweb.sets import arrive
 from texelweb.sets.models import Arrival, ArrivalItem, SourceFile, TextureSet
 
 Body = Callable[..., bytes]
@@ -232,6 +233,33 @@ def test_a_cancelled_sort_takes_nothing_and_can_be_tried_again(artist: Caller, b
     assert artist("POST", f"/jobs/{job}/retry").status_code == 409
 
 
+def test_an_arrival_that_failed_is_trimmed_tried_again_or_given_up(
+    artist: Caller, body: Body, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
+    for name in ("oak_albedo.png", "oak_rough.png"):
+        artist.client.post(f"/api/arrivals/{arrival}/files", {"path": name, "file": io.BytesIO(body())})
+    job = artist.ask("POST", f"/arrivals/{arrival}/sort")["job"]["id"]
+    assert artist("DELETE", f"/arrivals/{arrival}").status_code == 409, "it is being sorted"
+    with monkeypatch.context() as patch:
+        patch.setattr(arrive, "take_all", lambda *_: 1 / 0)
+        run_queued()
+    report = artist.get(f"/arrivals/{arrival}")
+    assert report["job"]["state"] == "failed" and {item["outcome"] for item in report["items"]} == {"waiting"}
+    item = next(item for item in report["items"] if item["path"] == "oak_rough.png")
+    assert len(artist.ask("DELETE", f"/arrivals/{arrival}/items/{item['id']}")["items"]) == 1
+    assert artist("DELETE", f"/arrivals/{arrival}/items/{item['id']}").status_code == 404
+    artist.ask("POST", f"/jobs/{job}/retry")
+    run_queued()
+    assert [file.path for file in SourceFile.objects.all()] == ["oak_albedo.png"]
+    assert artist("DELETE", f"/arrivals/{arrival}").status_code == 409, "it was sorted"
+    other = artist.ask("POST", "/projects/weir/arrivals")["id"]
+    artist.client.post(f"/api/arrivals/{other}/files", {"path": "elm_albedo.png", "file": io.BytesIO(body(seed=3))})
+    job = artist.ask("POST", f"/arrivals/{other}/sort")["job"]["id"]
+    artist.ask("POST", f"/jobs/{job}/cancel")
+    assert artist("DELETE", f"/arrivals/{other}").status_code == 204
+
+
 def test_a_worker_that_died_in_the_middle_is_made_good(artist: Caller, body: Body) -> None:
     arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
     artist.client.post(f"/api/arrivals/{arrival}/files", {"path": "oak.zip", "file": io.BytesIO(zip_of({"oak_bc.png": body()}))})
@@ -243,7 +271,7 @@ def test_a_worker_that_died_in_the_middle_is_made_good(artist: Caller, body: Bod
     run_queued()
     report = artist.get(f"/arrivals/{arrival}")
     assert outcome(report) == {"oak.zip": "passed over", "oak_bc.png": "accepted"}
-    Job.objects.filter(pk=job).update(state=Job.State.RUNNING, attempt=3)
+    Job.objects.filter(pk=job).update(state=Job.State.RUNNING, attempt=3, beat=None)
     control.recover()
     assert artist.get(f"/jobs/{job}")["state"] == "failed"
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 
-from texelcore.build.plan import Plan
+from texelcore.building.plan import Plan
 from texelcore.codecs.formats import memory_of
 from texelcore.naming.judge import judge_name, subject_of
 from texelcore.naming.rules import HouseRules, SizeRules

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from texelcore.build.plan import Plan
+from texelcore.building.plan import Plan
 from texelcore.checks.picture_rules import as_loud, check_pictures
 from texelcore.checks.storage_rules import check_storage
 from texelcore.evidence.pictures import shown

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from texelcore.build.plan import Plan, PlannedOutput
+from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.proof.prove import storage_problem
 from texelcore.surface.ledger import Finding, Severity

@@ -11,8 +11,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from texelcore.build.manifest import describe_channel
-from texelcore.build.plan import Plan, PlannedOutput
+from texelcore.building.manifest import describe_channel
+from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.codecs.formats import FORMATS
 from texelcore.delivery.documents import (
     MANIFEST_NAME,

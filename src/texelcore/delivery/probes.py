@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from texelcore.build.execute import SourcePath, assemble
-from texelcore.build.plan import plan_build
+from texelcore.building.execute import SourcePath, assemble
+from texelcore.building.plan import plan_build
 from texelcore.delivery.documents import Probes
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image

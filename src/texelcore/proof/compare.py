@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.build.plan import PlannedOutput
+from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.codecs.texture import Texture, decode
 from texelcore.colour.delta_e import delta_e, linear_to_lab, srgb_to_lab

@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from texelcore.build.plan import PlannedChannel, PlannedOutput
+from texelcore.building.plan import PlannedChannel, PlannedOutput
 from texelcore.codecs.dds import write_dds
 from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.mips import MipKind

@@ -19,6 +19,7 @@ from texelweb.api import views
 from texelweb.api.schemas import ArrivalItemView, ArrivalView, ErrorBody
 from texelweb.api.schemas_arrivals import Hashes, KnownFile
 from texelweb.jobs.control import enqueue
+from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project, Role
 from texelweb.refusals import Refused, not_found
@@ -40,7 +41,7 @@ def list_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
     """The latest arrivals of a project, newest first; those still open for upload are left out."""
     access = enter(request, slug)
     found = access.project.arrivals.exclude(state=Arrival.State.OPEN).select_related("job", "by").order_by("-created")
-    return [views.arrival_view(arrival) for arrival in found[:10]]
+    return views.arrival_views(found[:10])
 
 
 @router.post("/projects/{slug}/arrivals", response={200: ArrivalView, 403: ErrorBody}, operation_id="open_arrival")
@@ -140,11 +141,40 @@ def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
 
 @router.delete("/arrivals/{arrival_id}", response={204: None, 409: ErrorBody}, operation_id="drop_arrival")
 def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> Status[None]:
-    """Forget an arrival whose upload was cancelled."""
+    """Forget an arrival whose upload was cancelled, or whose sorting failed or was stopped."""
     arrival, _ = _enter(request, arrival_id, Role.ARTIST)
-    if arrival.state != Arrival.State.OPEN:
-        raise Refused(409, "The arrival", "was already sorted.", "Change the sets instead.")
-    for staged in arrival.items.exclude(staged="").values_list("staged", flat=True):
-        default_storage.delete(staged)
-    arrival.delete()
+    with transaction.atomic():
+        _hold_stopped(arrival)
+        staged = list(arrival.items.exclude(staged="").values_list("staged", flat=True))
+        arrival.delete()
+    for place in staged:
+        default_storage.delete(place)
     return Status(204, None)
+
+
+@router.delete(
+    "/arrivals/{arrival_id}/items/{item_id}",
+    response={200: ArrivalView, 404: ErrorBody, 409: ErrorBody},
+    operation_id="leave_out_item",
+)
+def leave_out_item(request: HttpRequest, arrival_id: uuid.UUID, item_id: int) -> ArrivalView:
+    """Take one file out of an arrival that was not sorted, so that the rest can be."""
+    arrival, _ = _enter(request, arrival_id, Role.ARTIST)
+    with transaction.atomic():
+        _hold_stopped(arrival)
+        item = arrival.items.filter(pk=item_id).first()
+        if item is None:
+            raise not_found("The file")
+        item.delete()
+    if item.staged:
+        default_storage.delete(item.staged)
+    return views.arrival_view(arrival)
+
+
+def _hold_stopped(arrival: Arrival) -> None:
+    """Hold an arrival on which nothing works. Raises Refused for one that is being sorted, or was."""
+    state = Arrival.objects.select_for_update().values_list("state", flat=True).get(pk=arrival.pk)
+    if state == Arrival.State.DONE:
+        raise Refused(409, "The arrival", "was already sorted.", "Change the sets instead.")
+    if Job.objects.filter(is_alive(), pk=arrival.job_id).exists():
+        raise Refused(409, "The arrival", "is being sorted.", "Cancel that first, or wait for it to end.")

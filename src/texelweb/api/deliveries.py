@@ -28,7 +28,7 @@ MOST_LISTED = 30
 def list_deliveries(request: HttpRequest, slug: str) -> list[DeliveryLine]:
     """The latest deliveries of a project, newest first, each with its receipt."""
     found = enter(request, slug).project.deliveries.select_related("job", "by", "project").order_by("-created")
-    return [_line(delivery) for delivery in found[:MOST_LISTED]]
+    return [_line(delivery) for delivery in found.prefetch_related("sets__set")[:MOST_LISTED]]
 
 
 @router.post("/projects/{slug}/deliveries", response=ANSWERS, operation_id="start_delivery")
@@ -93,9 +93,7 @@ def _enter(request: HttpRequest, delivery_id: uuid.UUID, least: Role = Role.GUES
 def _line(delivery: Delivery) -> DeliveryLine:
     manifest = delivery.manifest
     files = manifest.files() if manifest else ()
-    names = (
-        [entry.name for entry in manifest.sets] if manifest else [entry.set.name for entry in delivery.sets.select_related("set")]
-    )
+    names = [entry.name for entry in manifest.sets] if manifest else [entry.set.name for entry in delivery.sets.all()]
     return DeliveryLine(
         id=delivery.pk,
         target=delivery.target,

@@ -100,7 +100,7 @@ def _seen(request: HttpRequest, master: StudioMaster) -> Any:
 def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) -> dressing.MasterView:
     document = version.document
     checked = check_master(document)
-    seen = _seen(request, master).select_related("version__master", "set__project").order_by("set__project__title", "name")
+    seen = _seen(request, master).as_lines().order_by("set__project__title", "name")
     targets = list(shipped().values())
     bound = {target.name: bind(document, target, {output.key: output.storage for output in target.outputs}) for target in targets}
     return dressing.MasterView(

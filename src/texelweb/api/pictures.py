@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from pathlib import Path
 from typing import Literal, NamedTuple
@@ -9,7 +10,7 @@ from typing import Literal, NamedTuple
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 from ninja import Field, Query, Router, Schema
 
-from texelcore.build.explain import rows_of_output, texel_words
+from texelcore.building.explain import rows_of_output, texel_words
 from texelcore.evidence.pictures import Kind
 from texelcore.surface.ledger import ChannelName, Row
 from texelcore.targets.document import find_target
@@ -116,7 +117,8 @@ def _texel(stored: Stored, x: int, y: int, sample: str, rows: list[Row]) -> Texe
         values = stored_texel(*stored, x, y)
     except KeyError:
         raise not_found("The texel") from None
-    return Texel(x=x, y=y, stored=values, means=texel_words(values, sample, rows))
+    numbers = {name: value for name, value in values.items() if math.isfinite(value)}
+    return Texel(x=x, y=y, stored={name: numbers.get(name) for name in values}, means=texel_words(numbers, sample, rows))
 
 
 def _tile(request: HttpRequest, stored: Stored, tile: Tile) -> HttpResponse:

@@ -8,7 +8,7 @@ from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router
 
-from texelcore.build.plan import PlannedOutput
+from texelcore.building.plan import PlannedOutput
 from texelcore.proof.tolerances import Tolerances
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import enter

@@ -286,11 +286,12 @@ class MapLine(BaseModel):
 
 
 class Texel(Schema):
-    """One texel: its stored values by channel, and what they mean in the canonical surface, where that is known."""
+    """One texel: its stored values by channel (null for what is no number), and what they mean in the canonical surface, where
+    that is known."""
 
     x: int
     y: int
-    stored: dict[str, float]
+    stored: dict[str, float | None]
     means: str
 
 

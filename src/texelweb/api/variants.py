@@ -38,8 +38,7 @@ ANSWERS = {200: dressing.VariantView, 403: schemas.ErrorBody, 404: schemas.Error
 )
 def list_variants(request: HttpRequest, slug: str) -> list[schemas.VariantLine]:
     """A project's variants."""
-    found = enter(request, slug).project.variants.select_related("version__master", "set__project").order_by("name")
-    return [views.variant_line(variant) for variant in found]
+    return [views.variant_line(variant) for variant in enter(request, slug).project.variants.as_lines()]
 
 
 @router.post("/sets/{set_id}/variants", response=ANSWERS, operation_id="create_variant")

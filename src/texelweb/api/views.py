@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from django.db.models import Count
+from collections.abc import Iterable
 
-from texelcore.build.explain import explain_property
-from texelcore.build.plan import PlannedOutput
+from django.db.models import Count, Prefetch, prefetch_related_objects
+
+from texelcore.building.explain import explain_property
+from texelcore.building.plan import PlannedOutput
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.codecs.formats import FORMATS
 from texelcore.naming.tokens import key_of_stem
@@ -26,7 +28,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets import questions
 from texelweb.sets.ledgers import is_own, step_done
-from texelweb.sets.models import Arrival, SourceFile, TextureSet
+from texelweb.sets.models import Arrival, ArrivalItem, SourceFile, TextureSet
 from texelweb.sets.writing import name_of
 
 STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered")
@@ -95,7 +97,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
     files = {str(file.pk): file for file in SourceFile.objects.filter(pk__in=state.ledger.files())}
     open_files = SourceFile.objects.filter(project=access.project, set__isnull=True).order_by("path")
     job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
-    variants = texture_set.variants.select_related("version__master", "set__project").order_by("name")
+    variants = texture_set.variants.as_lines()
     return schemas.SetView(
         id=texture_set.pk,
         name=texture_set.name,
@@ -126,7 +128,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
 
 
 def variant_line(variant: SetVariant) -> schemas.VariantLine:
-    """A variant in one line."""
+    """A variant in one line. It was asked for `as_lines`."""
     return schemas.VariantLine(
         id=variant.pk,
         name=variant.name,
@@ -137,7 +139,7 @@ def variant_line(variant: SetVariant) -> schemas.VariantLine:
         master=variant.version.master.name,
         master_title=variant.version.master.title,
         version=variant.version.number,
-        latest=variant.version.master.latest.number,
+        latest=variant.latest,  # type: ignore[attr-defined]
         changed_values=len(variant.values_json),
     )
 
@@ -235,8 +237,8 @@ def board(access: Access) -> schemas.Board:
     sets, findings, names, plans = [], [], 0, []
     asked = access.project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
     waiting = dict(asked)
-    found = access.project.sets.select_related("project").prefetch_related("variants__version__master").order_by("name")
-    wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found]
+    found = access.project.sets.select_related("project").prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()))
+    wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found.order_by("name")]
     delivered = _last_deliveries(access.project)
     for (texture_set, target), state in zip(wanted, states_of(access.project, wanted), strict=True):
         first = state.ledger.row("base_colour") or next(iter(state.ledger.rows), None)
@@ -373,8 +375,21 @@ def _cell(findings: list[Finding]) -> schemas.Cell:
     return schemas.Cell(state=worst, count=len(findings), first=f"{findings[0].subject}: {findings[0].message}")
 
 
+def arrival_views(arrivals: Iterable[Arrival]) -> list[schemas.ArrivalView]:
+    """Drops of files and what became of each."""
+    found = list(arrivals)
+    items = ArrivalItem.objects.select_related("file__set").order_by("path", "pk")
+    prefetch_related_objects(found, Prefetch("items", items))
+    return [_arrival_view(arrival) for arrival in found]
+
+
 def arrival_view(arrival: Arrival) -> schemas.ArrivalView:
     """A drop of files and what became of each."""
+    (view,) = arrival_views([arrival])
+    return view
+
+
+def _arrival_view(arrival: Arrival) -> schemas.ArrivalView:
     items = [
         schemas.ArrivalItemView(
             id=item.pk,
@@ -386,7 +401,7 @@ def arrival_view(arrival: Arrival) -> schemas.ArrivalView:
             set_id=item.file.set_id if item.file else None,
             set_name=item.file.set.name if item.file and item.file.set else None,
         )
-        for item in arrival.items.select_related("file__set").order_by("path", "pk")
+        for item in arrival.items.all()
     ]
     by = arrival.by.get_username() if arrival.by else ""
     return schemas.ArrivalView(

@@ -6,7 +6,7 @@ from typing import Literal
 
 from django.core.files.storage import default_storage
 
-from texelcore.build.plan import PlannedOutput
+from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.dds import read_dds
 from texelcore.pixels.display import display, shrink
 from texelcore.pixels.image import Pixels

@@ -12,7 +12,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from texelcore.build.plan import Plan, PlannedOutput, plan_build
+from texelcore.building.plan import Plan, PlannedOutput, plan_build
 from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.origin_rules import check_origin
@@ -104,6 +104,12 @@ def _judge_all(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) ->
         while len(_judged) > MOST_JUDGED:
             _judged.popitem(last=False)
     return [found[key] for key in keys]
+
+
+def forget_judged() -> None:
+    """Judge everything anew the next time."""
+    with _lock:
+        _judged.clear()
 
 
 def _judge_one(

@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from texelcore.build.plan import PlannedOutput
+from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.workers import Workers
 from texelcore.pixels.read import read
 from texelcore.proof.prove import proof_key, prove

@@ -9,9 +9,9 @@ from pathlib import Path
 
 from django.db import transaction
 
-from texelcore.build.execute import Made, Progress, SourcePath, make_outputs
-from texelcore.build.manifest import make_manifest
-from texelcore.build.plan import Plan, PlannedOutput
+from texelcore.building.execute import Made, Progress, SourcePath, make_outputs
+from texelcore.building.manifest import make_manifest
+from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.ledger import FileFacts
 from texelcore.targets.document import Target, find_target

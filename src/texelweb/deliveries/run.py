@@ -9,7 +9,7 @@ from contextlib import ExitStack
 
 from django.db import transaction
 
-from texelcore.build.execute import SourcePath
+from texelcore.building.execute import SourcePath
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
@@ -87,7 +87,9 @@ def fingerprint(state: State, variants: Iterable[SetVariant]) -> str:
 
 
 def variants_of(texture_set: TextureSet) -> list[SetVariant]:
-    """A set's variants, with the masters that they belong to."""
+    """A set's variants, with the masters that they belong to; those that were fetched with it, where they were."""
+    if "variants" in getattr(texture_set, "_prefetched_objects_cache", {}):
+        return list(texture_set.variants.all())
     return list(texture_set.variants.select_related("version__master", "set").order_by("name"))
 
 

@@ -41,6 +41,15 @@ class MasterVersion(models.Model):
         return Master.model_validate(self.document_json)
 
 
+class VariantQuerySet(models.QuerySet["SetVariant"]):
+    """Variants, as pages ask for them."""
+
+    def as_lines(self) -> VariantQuerySet:
+        """With all that a line says of each: its master, its set, and the newest version of its master as `latest`."""
+        asked = self.select_related("version__master", "set__project")
+        return asked.annotate(latest=models.Max("version__master__versions__number")).order_by("name")
+
+
 class SetVariant(models.Model):
     """A master at one version with a set bound to it, and the values that differ from the master's."""
 
@@ -56,6 +65,8 @@ class SetVariant(models.Model):
     # The number of its newest edit, and whose that was.
     edit = models.IntegerField(default=0)
     changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    objects = VariantQuerySet.as_manager()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["project", "name"], name="one_variant_per_name")]

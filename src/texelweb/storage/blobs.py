@@ -13,7 +13,7 @@ from django.core.files import File
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
-from texelcore.build.execute import file_sha256
+from texelcore.building.execute import file_sha256
 from texelweb.storage.models import Blob, place_of
 
 # Names of files that are still being written; what a killed process left of them is swept away at the next start.

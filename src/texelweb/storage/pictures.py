@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections import OrderedDict
 from collections.abc import Mapping
-from threading import Lock
 
 from django.core.files.storage import default_storage
 
@@ -13,18 +11,13 @@ from texelcore.evidence.pictures import Kind, paint
 from texelcore.pixels.display import channel_histograms, display, is_light, mean_blocks, shrink
 from texelcore.pixels.image import Image
 from texelcore.pixels.png import png_bytes
-from texelcore.pixels.read import read
-from texelweb.storage.blobs import local_file, put
-from texelweb.storage.models import place_of
+from texelweb.storage.blobs import put
+from texelweb.storage.decoded import decoded
 
 TILE = 512
 # The longest edge of a picture by the name that the API gives the size.
 EDGES = {"small": 96, "whole": 1024}
 EVIDENCE_EDGE = 512
-# Decoded pictures that one server process keeps at hand, for tiles: one 8192² picture, or a dozen of 2048².
-MOST_BYTES_KEPT = 256 * 1024**2
-_recent: OrderedDict[str, Image] = OrderedDict()
-_lock = Lock()
 
 
 def whole_picture(sha256: str, suffix: str, view: str, size: str) -> bytes:
@@ -33,7 +26,8 @@ def whole_picture(sha256: str, suffix: str, view: str, size: str) -> bytes:
     if default_storage.exists(place):
         with default_storage.open(place) as file:
             return bytes(file.read())
-    body = _small(_decoded(sha256, suffix), view, size)
+    with decoded(sha256, suffix) as image:
+        body = _small(image, view, size)
     put(place, body)
     return body
 
@@ -50,16 +44,16 @@ def tile_picture(sha256: str, suffix: str, view: str, column: int, row: int, lev
     if kept and default_storage.exists(place):
         with default_storage.open(place) as file:
             return bytes(file.read())
-    image = _decoded(sha256, suffix)
-    if not 0 <= level <= top_level(image.width, image.height):
-        raise KeyError("level")
-    size = TILE << level
-    top, left = row * size, column * size
-    if not (0 <= top < image.height and 0 <= left < image.width):
-        raise KeyError("tile")
-    part = Image(image.data[top : top + size, left : left + size], image.channels)
-    shown = display(part, view, is_light(image), stops)
-    body = png_bytes(mean_blocks(shown, 1 << level) if level else shown)
+    with decoded(sha256, suffix) as image:
+        if not 0 <= level <= top_level(image.width, image.height):
+            raise KeyError("level")
+        size = TILE << level
+        top, left = row * size, column * size
+        if not (0 <= top < image.height and 0 <= left < image.width):
+            raise KeyError("tile")
+        part = Image(image.data[top : top + size, left : left + size], image.channels)
+        shown = display(part, view, is_light(image), stops)
+        body = png_bytes(mean_blocks(shown, 1 << level) if level else shown)
     if kept:
         # Coarse tiles are dear to make and few; those at 100 % are quick, and there are many.
         put(place, body)
@@ -76,17 +70,18 @@ def top_level(width: int, height: int) -> int:
 
 def stored_texel(sha256: str, suffix: str, x: int, y: int) -> dict[str, float]:
     """The stored values of one texel by channel, integers as they are. Raises KeyError outside of the picture."""
-    image = _decoded(sha256, suffix)
-    if not (0 <= x < image.width and 0 <= y < image.height):
-        raise KeyError("texel")
-    return {name: float(image.data[y, x, index]) for index, name in enumerate(image.channels)}
+    with decoded(sha256, suffix) as image:
+        if not (0 <= x < image.width and 0 <= y < image.height):
+            raise KeyError("texel")
+        return {name: float(image.data[y, x, index]) for index, name in enumerate(image.channels)}
 
 
 def histogram(sha256: str, suffix: str) -> dict[str, list[int]]:
     """How many texels lie in each of 256 even steps from 0 to the top (1 for floats), by channel; every texel counts."""
     place = f"pictures/{sha256[:2]}/{sha256}-histogram.json"
     if not default_storage.exists(place):
-        put(place, json.dumps(channel_histograms(_decoded(sha256, suffix))).encode())
+        with decoded(sha256, suffix) as image:
+            put(place, json.dumps(channel_histograms(image)).encode())
     with default_storage.open(place) as file:
         counts: dict[str, list[int]] = json.loads(file.read())
         return counts
@@ -97,7 +92,9 @@ def evidence_picture(sha256: str, suffix: str, kind: Kind, channel: str | None =
     place = f"pictures/{sha256[:2]}/{sha256}-evidence-{kind}{f'-{channel}' if channel else ''}.png"
     if not default_storage.exists(place):
         try:
-            put(place, png_bytes(paint(_decoded(sha256, suffix), kind, EVIDENCE_EDGE, channel)))
+            with decoded(sha256, suffix) as image:
+                body = png_bytes(paint(image, kind, EVIDENCE_EDGE, channel))
+            put(place, body)
         except ValueError as error:
             raise KeyError(kind) from error
     with default_storage.open(place) as file:
@@ -116,21 +113,3 @@ def _small(image: Image, view: str, size: str) -> bytes:
 
 def _place(sha256: str, view: str, size: str) -> str:
     return f"pictures/{sha256[:2]}/{sha256}-{view}-{size}.png"
-
-
-def _decoded(sha256: str, suffix: str) -> Image:
-    """A stored picture, from the last few looked at where it is among them.
-
-    Every stored file has been decoded under guard before, by the same reader.
-    """
-    with _lock:
-        if sha256 in _recent:
-            _recent.move_to_end(sha256)
-            return _recent[sha256]
-    with local_file(place_of(sha256)) as path:
-        image = read(path, f"picture{suffix}")
-    with _lock:
-        _recent[sha256] = image
-        while len(_recent) > 1 and sum(kept.data.nbytes for kept in _recent.values()) > MOST_BYTES_KEPT:
-            _recent.popitem(last=False)
-    return image

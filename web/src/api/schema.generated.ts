@@ -124,7 +124,7 @@ export interface paths {
         post?: never;
         /**
          * Drop Arrival
-         * @description Forget an arrival whose upload was cancelled.
+         * @description Forget an arrival whose upload was cancelled, or whose sorting failed or was stopped.
          */
         delete: operations["drop_arrival"];
         options?: never;
@@ -147,6 +147,26 @@ export interface paths {
          */
         post: operations["put_file"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/{arrival_id}/items/{item_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Leave Out Item
+         * @description Take one file out of an arrival that was not sorted, so that the rest can be.
+         */
+        delete: operations["leave_out_item"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3901,14 +3921,15 @@ export interface components {
         };
         /**
          * Texel
-         * @description One texel: its stored values by channel, and what they mean in the canonical surface, where that is known.
+         * @description One texel: its stored values by channel (null for what is no number), and what they mean in the canonical surface, where
+         *     that is known.
          */
         Texel: {
             /** Means */
             means: string;
             /** Stored */
             stored: {
-                [key: string]: number;
+                [key: string]: number | null;
             };
             /** X */
             x: number;
@@ -4415,6 +4436,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrivalItemView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    leave_out_item: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: string;
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
                 };
             };
             /** @description Conflict */

@@ -85,6 +85,8 @@ export class Stage {
   private readonly controls: OrbitControls;
   private material: THREE.RawShaderMaterial | null = null;
   private mesh: THREE.Mesh | null = null;
+  /** What lies on the GPU for the set that is dressed now. */
+  private held: WebGLTexture[] = [];
   private frame = 0;
   private last = 0;
   /** Radians a second by which the light turns by itself. */
@@ -120,8 +122,12 @@ export class Stage {
       turn: { value: 0 },
       spread: { value: new THREE.Vector2(1, 1) },
     };
+    const before = this.held;
+    this.held = [];
     for (const [key, source] of textures) {
-      const texture = new THREE.ExternalTexture(upload(gl, source));
+      const held = upload(gl, source);
+      this.held.push(held);
+      const texture = new THREE.ExternalTexture(held);
       const sampler = view.shader.samplers.find((entry) => entry.output === key);
       if (sampler) uniforms[sampler.name] = { value: texture };
     }
@@ -131,6 +137,8 @@ export class Stage {
     const transforms =
       'uniform mat4 modelMatrix, viewMatrix, projectionMatrix;\nin vec3 position, normal;\nin vec2 uv;\n';
     this.material?.dispose();
+    // They are ours and not the library's: nobody else frees them.
+    for (const old of before) gl.deleteTexture(old);
     this.material = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader: declared + transforms + VERTEX,

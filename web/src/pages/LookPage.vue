@@ -129,16 +129,20 @@ watch(
 );
 
 /** The texel that is asked about: a moment after the pointer rests on it. */
-const asked = ref<{ kind: string; id: number; x: number; y: number } | null>(null);
+const asked = ref<{ kind: string; id: number; stamp: string; x: number; y: number } | null>(null);
 let waiting = 0;
 watch([texel, onTable], ([at, subject]) => {
   window.clearTimeout(waiting);
   if (!at || !subject) return;
-  waiting = window.setTimeout(() => (asked.value = { kind: subject.kind, id: subject.id, ...at }), PAUSE);
+  waiting = window.setTimeout(
+    () => (asked.value = { kind: subject.kind, id: subject.id, stamp: subject.stamp, ...at }),
+    PAUSE,
+  );
 });
 onBeforeUnmount(() => window.clearTimeout(waiting));
 const readout = useQuery({
-  queryKey: ['texel', asked],
+  // What a texel means follows from the file's bytes and from the ledger.
+  queryKey: ['texel', asked, computed(() => set.data.value?.edit)],
   enabled: () => asked.value !== null,
   staleTime: Infinity,
   placeholderData: (before: unknown) => before as never,
@@ -151,6 +155,10 @@ const readout = useQuery({
         );
   },
 });
+function stored(value: number | null): string {
+  if (value === null) return 'no number';
+  return Number.isInteger(value) ? String(value) : value.toFixed(4);
+}
 const histogram = useQuery({
   queryKey: ['histogram', onTable],
   enabled: () => onTable.value !== null,
@@ -338,7 +346,7 @@ useKeys({
         <template v-if="readout.data.value && texel">
           <div class="values mono">
             <span v-for="(value, name) in readout.data.value.stored" :key="name"
-              ><b>{{ name }}</b> {{ Number.isInteger(value) ? value : Number(value).toFixed(4) }}</span
+              ><b>{{ name }}</b> {{ stored(value) }}</span
             >
           </div>
           <p class="soft means">{{ readout.data.value.means || 'no row of the ledger reads it' }}</p>

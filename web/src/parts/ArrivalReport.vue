@@ -2,8 +2,9 @@
 // One drop and what became of each file: what was refused stands first.
 import { computed, toRef } from 'vue';
 
-import type { ArrivalView } from '@/api/client';
-import { isOpen, useJobControl } from '@/api/queries';
+import { api, take, type ArrivalView } from '@/api/client';
+import { isOpen, useJobControl, useRefresh } from '@/api/queries';
+import { useAsk } from '@/lib/ask';
 import { useSay } from '@/lib/say';
 
 import Meter from './Meter.vue';
@@ -11,6 +12,8 @@ import StateGlyph from './StateGlyph.vue';
 
 const props = defineProps<{ arrival: ArrivalView; slug: string; mayWork: boolean }>();
 const { cancel, retry } = useJobControl(toRef(props, 'slug'));
+const refresh = useRefresh(toRef(props, 'slug'));
+const ask = useAsk();
 const say = useSay();
 
 const refused = computed(() => props.arrival.items.filter((item) => item.outcome === 'refused'));
@@ -30,6 +33,25 @@ const sets = computed(() => {
   }
   return [...found];
 });
+/** Neither sorted nor being sorted: it can be tried again, trimmed, or given up. */
+const stopped = computed(() => ['failed', 'cancelled'].includes(props.arrival.job?.state ?? ''));
+const waiting = computed(() => props.arrival.items.filter((item) => item.outcome === 'waiting'));
+const MOST_SHOWN = 200;
+
+function drop(): void {
+  ask('Give this drop up?', 'Its files go; nothing of them was taken.', 'Give it up', () => {
+    take(
+      api.DELETE('/api/arrivals/{arrival_id}', { params: { path: { arrival_id: props.arrival.id } } }),
+    ).then(refresh, say.wrong);
+  });
+}
+function leaveOut(item: number): void {
+  take(
+    api.DELETE('/api/arrivals/{arrival_id}/items/{item_id}', {
+      params: { path: { arrival_id: props.arrival.id, item_id: item } },
+    }),
+  ).then(refresh, say.wrong);
+}
 const when = computed(() =>
   new Date(props.arrival.created).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }),
 );
@@ -58,6 +80,7 @@ const when = computed(() =>
         >
           Try again
         </button>
+        <button v-if="stopped" class="plain link soft" @click="drop">Give it up</button>
       </template>
     </header>
     <div v-if="arrival.job && isOpen(arrival.job)" class="work">
@@ -68,6 +91,17 @@ const when = computed(() =>
       ✕ {{ arrival.job.problem }} {{ arrival.job.way_out }}
     </p>
     <p v-else-if="arrival.job?.state === 'cancelled'" class="soft">Cancelled before anything was taken.</p>
+    <template v-if="stopped && mayWork && waiting.length">
+      <p class="soft">
+        Nothing of it was taken. Leave out what may be at fault, then try again:
+        {{ waiting.length.toLocaleString('en') }} {{ waiting.length === 1 ? 'file' : 'files' }}.
+      </p>
+      <div v-for="item in waiting.slice(0, MOST_SHOWN)" :key="item.id" class="item">
+        <StateGlyph state="none" />
+        <span class="mono path">{{ item.path }}</span>
+        <button class="plain link soft leave" @click="leaveOut(item.id)">Leave it out</button>
+      </div>
+    </template>
     <div v-for="item in refused" :key="item.id" class="item">
       <StateGlyph state="wrong" />
       <span class="mono path">{{ item.path }}</span>
@@ -115,6 +149,9 @@ const when = computed(() =>
   gap: 8px;
   padding: 4px 0;
   align-items: baseline;
+}
+.leave {
+  justify-self: start;
 }
 .path {
   overflow-wrap: anywhere;

@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.build.plan import Plan, PlannedChannel, PlannedOutput, files_of
-from texelcore.build.recipe import Constant, FromSpecular, RebuiltBlue, Take, apply_steps, as_float, quantise
+from texelcore.building.plan import Plan, PlannedChannel, PlannedOutput, files_of
+from texelcore.building.recipe import Constant, FromSpecular, RebuiltBlue, Take, apply_steps, as_float, quantise
 from texelcore.derive.from_specular import from_specular
 from texelcore.normals.rebuild import rebuild_z
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Literal
 
-from texelcore.build.execute import Made
-from texelcore.build.plan import Plan, PlannedChannel, files_of
-from texelcore.build.recipe import STEP_WORDS, Constant, FromSpecular, RebuiltBlue, Take
+from texelcore.building.execute import Made
+from texelcore.building.plan import Plan, PlannedChannel, files_of
+from texelcore.building.recipe import STEP_WORDS, Constant, FromSpecular, RebuiltBlue, Take
 from texelcore.surface.ledger import Document, FileFacts
 from texelcore.surface.properties import Encoding
 from texelcore.targets.document import Target

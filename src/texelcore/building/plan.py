@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 
-from texelcore.build.recipe import OPERATIONS_VERSION, Constant, FromSpecular, RebuiltBlue, Recipe, Step, Take, simplify
+from texelcore.building.recipe import OPERATIONS_VERSION, Constant, FromSpecular, RebuiltBlue, Recipe, Step, Take, simplify
 from texelcore.naming.templates import code_of, fill
 from texelcore.pixels.write import SUFFIXES
 from texelcore.surface.ledger import ChannelName, Document, FileFacts, Ledger, Row, lacks_blue

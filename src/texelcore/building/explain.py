@@ -6,8 +6,8 @@ from collections.abc import Iterable, Mapping
 
 import numpy as np
 
-from texelcore.build.plan import Plan, PlannedChannel
-from texelcore.build.recipe import FromSpecular, Take
+from texelcore.building.plan import Plan, PlannedChannel
+from texelcore.building.recipe import FromSpecular, Take
 from texelcore.colour.srgb import to_linear
 from texelcore.normals.flip import flip_green
 from texelcore.normals.rebuild import unit_vectors
