@@ -93,7 +93,7 @@ const when = computed(() =>
     <p v-else-if="arrival.job?.state === 'cancelled'" class="soft">Cancelled before anything was taken.</p>
     <template v-if="stopped && mayWork && waiting.length">
       <p class="soft">
-        Nothing of it was taken. Leave out what may be at fault, then try again:
+        Leave out what may be at fault, then try again:
         {{ waiting.length.toLocaleString('en') }} {{ waiting.length === 1 ? 'file' : 'files' }}.
       </p>
       <div v-for="item in waiting.slice(0, MOST_SHOWN)" :key="item.id" class="item">
