@@ -53,7 +53,7 @@ def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     _make_database()
     subprocess.run([sys.executable, "-m", "texelweb", "prepare"], env=environment, check=True, stdout=subprocess.DEVNULL)
     serve = ["gunicorn", "texelweb.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "6", "--log-level", "error"]
-    work = ["texelweb", "procrastinate", "worker", "--concurrency", "1"]
+    work = ["texelweb", "work", "--concurrency", "1"]
     depot = ["gunicorn", "texeldepot.server:app()", "--bind", f"127.0.0.1:{depot_port}", "--threads", "4"]
     processes = [
         subprocess.Popen([sys.executable, "-m", *command], env=environment, stderr=subprocess.DEVNULL)

@@ -100,7 +100,7 @@ def kill(*numbers: int) -> None:
 
 def pull_the_plug(running: Running, place: Path) -> None:
     """Everything at once: starter, server, worker and database."""
-    kill(running.process.pid, *pids(running, "gunicorn", "procrastinate"), database_pid(place))
+    kill(running.process.pid, *pids(running, "gunicorn", "texelweb work"), database_pid(place))
     running.process.wait(timeout=30)
 
 
@@ -169,7 +169,7 @@ def test_a_sort_goes_on_after_its_worker_or_everything_was_killed(start: Any, da
 
     # The worker alone: the starter brings up another, which begins the sort anew.
     visitor.until(under_way, f"/arrivals/{arrival}")
-    kill(*pids(running, "procrastinate"))
+    kill(*pids(running, "texelweb work"))
     visitor.until(lambda answer: attempts(data) == 2 and under_way(answer), f"/arrivals/{arrival}")
     with connect(data) as connection:
         # Nothing of it is there before all of it is.

@@ -155,11 +155,18 @@ def turn_over(delivery: Path, name: str) -> None:
     (delivery / "delivery.json").write_text(json.dumps(manifest))
 
 
+def open_master(page: Page) -> None:
+    """From any page of a project: other pages have links to variants of the master too."""
+    page.get_by_role("link", name="Masters").click()
+    main = page.get_by_role("main")
+    expect(main.get_by_role("heading", name="Masters")).to_be_visible()
+    main.get_by_role("link", name=re.compile("Solid surface")).first.click()
+
+
 def test_a_lead_publishes_a_version_and_a_guest_only_looks(enter: Callable[[str], Page]) -> None:
     page = enter("lead")
     page.get_by_text("Tidewheel").click()
-    page.get_by_role("link", name="Masters").click()
-    page.get_by_role("link", name=re.compile("Solid surface")).first.click()
+    open_master(page)
     row = page.locator("[data-strand=tinted]")
     expect(row).to_contain_text("multiply")
     row.get_by_text("picked colour").hover()
@@ -181,8 +188,7 @@ def test_a_lead_publishes_a_version_and_a_guest_only_looks(enter: Callable[[str]
     page.wait_for_url("**/sign-in**")
     guest = enter("guest")
     guest.get_by_text("Glasshouse Nine").click()
-    guest.get_by_role("link", name="Masters").click()
-    guest.get_by_role("link", name=re.compile("Solid surface")).first.click()
+    open_master(guest)
     expect(guest.get_by_label("Tiling, default")).to_be_disabled()
     guest.get_by_role("link", name="Tolerances").click()
     expect(guest.get_by_text("A lead may change them.")).to_be_visible()

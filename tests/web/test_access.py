@@ -22,7 +22,7 @@ from texelweb.depot.client import DepotFound
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
-from texelweb.sets.models import Arrival, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
+from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
 
 OPEN_TO_ALL = {("GET", "/api/session"), ("POST", "/api/session")}
 # A user's own things, whatever the project.
@@ -123,6 +123,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
         "act": settled.act,
         "rename_id": RenameAct.objects.get().pk,
         "token_id": token.pk,
+        "item_id": ArrivalItem.objects.first().pk,
         "material": "slate-roof",
         "kind": "clipping",
     }

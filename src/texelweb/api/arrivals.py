@@ -15,7 +15,7 @@ from ninja.security import django_auth
 from texelcore.surface.origin import Origin
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.tokens import TokenAuth
-from texelweb.api import views
+from texelweb.api.arrival_views import arrival_view, arrival_views
 from texelweb.api.schemas import ArrivalItemView, ArrivalView, ErrorBody
 from texelweb.api.schemas_arrivals import Hashes, KnownFile
 from texelweb.jobs.control import enqueue
@@ -41,7 +41,7 @@ def list_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
     """The latest arrivals of a project, newest first; those still open for upload are left out."""
     access = enter(request, slug)
     found = access.project.arrivals.exclude(state=Arrival.State.OPEN).select_related("job", "by").order_by("-created")
-    return views.arrival_views(found[:10])
+    return arrival_views(found[:10])
 
 
 @router.post("/projects/{slug}/arrivals", response={200: ArrivalView, 403: ErrorBody}, operation_id="open_arrival")
@@ -53,7 +53,7 @@ def open_arrival(request: HttpRequest, slug: str) -> ArrivalView:
         way="watched" if by_program else "dropped", source=f"by {access.user.get_username()}", came=timezone.now().date()
     )
     made = Arrival.objects.create(project=access.project, by=access.user, origin_json=origin.model_dump(mode="json"))
-    return views.arrival_view(made)
+    return arrival_view(made)
 
 
 @router.get("/projects/{slug}/arrivals/open", response={200: list[ArrivalView], 404: ErrorBody}, operation_id="cut_off_arrivals")
@@ -61,7 +61,7 @@ def cut_off_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
     """The asking user's uploads that were begun and neither sorted nor given up, newest first: they can go on."""
     access = enter(request, slug)
     begun = access.project.arrivals.filter(state=Arrival.State.OPEN, by=access.user, items__isnull=False).distinct()
-    return [views.arrival_view(arrival) for arrival in begun.order_by("-created")[:3]]
+    return [arrival_view(arrival) for arrival in begun.order_by("-created")[:3]]
 
 
 @router.post("/projects/{slug}/known", response={200: list[str], 403: ErrorBody}, operation_id="known_hashes")
@@ -89,7 +89,7 @@ def _known(project: Project, hashes: list[str]) -> set[str]:
 @router.get("/arrivals/{arrival_id}", response={200: ArrivalView, 404: ErrorBody}, operation_id="get_arrival")
 def get_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
     """An arrival and what became of each file."""
-    return views.arrival_view(_enter(request, arrival_id)[0])
+    return arrival_view(_enter(request, arrival_id)[0])
 
 
 @router.post("/arrivals/{arrival_id}/files", response={200: ArrivalItemView, 409: ErrorBody}, operation_id="put_file")
@@ -136,7 +136,7 @@ def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
         arrival.job = enqueue(access.project, Job.Kind.SORT, title, str(arrival.pk), access.user)
         arrival.state = Arrival.State.SORTING
         arrival.save()
-    return views.arrival_view(arrival)
+    return arrival_view(arrival)
 
 
 @router.delete("/arrivals/{arrival_id}", response={204: None, 409: ErrorBody}, operation_id="drop_arrival")
@@ -168,7 +168,7 @@ def leave_out_item(request: HttpRequest, arrival_id: uuid.UUID, item_id: int) ->
         item.delete()
     if item.staged:
         default_storage.delete(item.staged)
-    return views.arrival_view(arrival)
+    return arrival_view(arrival)
 
 
 def _hold_stopped(arrival: Arrival) -> None:

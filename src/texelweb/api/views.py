@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
-from django.db.models import Count, Prefetch, prefetch_related_objects
+from django.db.models import Count, Prefetch
 
 from texelcore.building.explain import explain_property
 from texelcore.building.plan import PlannedOutput
@@ -28,7 +26,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets import questions
 from texelweb.sets.ledgers import is_own, step_done
-from texelweb.sets.models import Arrival, ArrivalItem, SourceFile, TextureSet
+from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.writing import name_of
 
 STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered")
@@ -373,40 +371,6 @@ def _cell(findings: list[Finding]) -> schemas.Cell:
         return schemas.Cell(state="holds", count=0, first="")
     worst = "wrong" if findings[0].severity == "error" else "look"
     return schemas.Cell(state=worst, count=len(findings), first=f"{findings[0].subject}: {findings[0].message}")
-
-
-def arrival_views(arrivals: Iterable[Arrival]) -> list[schemas.ArrivalView]:
-    """Drops of files and what became of each."""
-    found = list(arrivals)
-    items = ArrivalItem.objects.select_related("file__set").order_by("path", "pk")
-    prefetch_related_objects(found, Prefetch("items", items))
-    return [_arrival_view(arrival) for arrival in found]
-
-
-def arrival_view(arrival: Arrival) -> schemas.ArrivalView:
-    """A drop of files and what became of each."""
-    (view,) = arrival_views([arrival])
-    return view
-
-
-def _arrival_view(arrival: Arrival) -> schemas.ArrivalView:
-    items = [
-        schemas.ArrivalItemView(
-            id=item.pk,
-            path=item.path,
-            bytes=item.bytes,
-            outcome=item.outcome,
-            problem=item.problem,
-            way_out=item.way_out,
-            set_id=item.file.set_id if item.file else None,
-            set_name=item.file.set.name if item.file and item.file.set else None,
-        )
-        for item in arrival.items.all()
-    ]
-    by = arrival.by.get_username() if arrival.by else ""
-    return schemas.ArrivalView(
-        id=arrival.pk, state=arrival.state, created=arrival.created, by=by, job=job_view(arrival.job), items=items
-    )
 
 
 def open_files(project: Project) -> list[schemas.FileView]:
