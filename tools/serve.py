@@ -34,7 +34,7 @@ class Stop(Exception):
 def main() -> int:
     """Start everything, wait, stop everything in the reverse order."""
     options = _options()
-    VAR.mkdir(exist_ok=True)
+    _close_to_others()
     lock = (VAR / "start.lock").open("a+")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -96,6 +96,14 @@ def main() -> int:
     return 1
 
 
+def _close_to_others() -> None:
+    """Secrets, logs and files are for their owner alone. Where root serves, the database's own user passes through."""
+    VAR.mkdir(exist_ok=True)
+    VAR.chmod(0o711 if os.geteuid() == 0 else 0o700)
+    (VAR / "storage").mkdir(exist_ok=True)
+    (VAR / "storage").chmod(0o700)
+
+
 def _options() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="./start", description="Serve Fair Texel on this machine until Ctrl-C.")
     parser.add_argument("--fresh", action="store_true", help="delete all data of this checkout and begin with a new demo world")
@@ -129,7 +137,8 @@ def _prepare(environment: dict[str, str]) -> None:
 
 def _gunicorn(port: int) -> list[str]:
     bind = ["--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "6", "--timeout", "300"]
-    return [PYTHON, "-m", "gunicorn", "texelweb.wsgi", *bind, "--graceful-timeout", "5", "--log-level", "warning"]
+    logs = ["--log-level", "warning", "--access-logfile", str(VAR / "access.log")]
+    return [PYTHON, "-m", "gunicorn", "texelweb.wsgi", *bind, "--graceful-timeout", "5", *logs]
 
 
 def _depot(port: int) -> list[str]:

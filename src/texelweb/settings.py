@@ -105,6 +105,11 @@ AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = timedelta(minutes=10)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
+AXES_CLIENT_IP_CALLABLE = "texelweb.accounts.addresses.client_address"
+# Over all names: whoever guesses one password for many names is stopped too.
+MOST_FAILURES_OF_AN_ADDRESS = 30
+# How many proxies of ours stand in front of the server.
+PROXIES = int(os.environ.get("FAIRTEXEL_PROXIES", "0"))
 AXES_VERBOSE = False
 
 SESSION_COOKIE_HTTPONLY = True
@@ -146,7 +151,16 @@ DATA_UPLOAD_MAX_NUMBER_FILES = 1
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
-    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}, "bare": {"format": "%(message)s"}},
+    "handlers": {
+        "stderr": {"class": "logging.StreamHandler", "formatter": "plain"},
+        "security": {
+            "class": "logging.handlers.WatchedFileHandler",
+            "filename": os.environ.get("FAIRTEXEL_SECURITY_LOG", str(DATA / "security.log")),
+            "formatter": "bare",
+            "delay": True,
+        },
+    },
+    "loggers": {"texelweb.security": {"handlers": ["security"], "level": "INFO", "propagate": False}},
     "root": {"handlers": ["stderr"], "level": os.environ.get("FAIRTEXEL_LOG", "WARNING")},
 }

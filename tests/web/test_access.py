@@ -64,7 +64,7 @@ BODIES: dict[str, Any] = {
     "/api/projects/{slug}/questions/{key}/answer": {"answer": None},
     "/api/arrivals/{arrival_id}/known-files": {"path": "a.png", "sha256": "0" * 64},
     "/api/sets/{set_id}/origin": {"way": "by hand", "source": "a friend", "came": "2026-11-01"},
-    "/api/account/tokens": {"name": "watcher"},
+    "/api/account/tokens": {"name": "watcher", "project": "weir"},
     "/api/account/password": {"old": "x", "new": "y"},
     "/api/account/depot-key": {"key": "x"},
     "/api/projects/{slug}/depot/orders": {"material": "slate-roof", "size": "1K", "file_format": "png"},
@@ -98,7 +98,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     RenameAct.objects.create(project=project, lines_json=[])
     undo: dict[str, list[Any]] = {"sets": [], "files": []}
     settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", members_json=["s"], undo_json=undo)
-    token, _ = AccessToken.make(get_user_model().objects.get(username="lead"), "watcher")
+    token, _ = AccessToken.make(get_user_model().objects.get(username="lead"), "watcher", project)
     texture_set = TextureSet.objects.get()
     asked(artist, "POST", "/api/sets/{set_id}/mesh", {"set_id": texture_set.pk})
     artist.ask("POST", f"/sets/{texture_set.pk}/proofs", {"target": "orbit-desktop"})

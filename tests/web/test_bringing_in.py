@@ -31,7 +31,7 @@ def sha256(body: bytes) -> str:
 
 @pytest.fixture
 def token(artist: Caller) -> str:
-    return str(artist.ask("POST", "/account/tokens", {"name": "export folder"})["secret"])
+    return str(artist.ask("POST", "/account/tokens", {"name": "export folder", "project": "weir"})["secret"])
 
 
 def test_a_token_is_shown_once_kept_hashed_and_revoked(artist: Caller, guest: Caller, token: str) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.http import HttpRequest
 
+from texelweb.accounts.events import note
 from texelweb.projects.models import RANK, Membership, Project, Role
 from texelweb.refusals import Refused, not_found
 
@@ -28,10 +29,14 @@ def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST
     found = Membership.objects.filter(user=request.user).select_related("project")
     found = found.filter(project__slug=project) if isinstance(project, str) else found.filter(project=project)
     membership = found.first()
-    if membership is None:
+    token = getattr(request, "access_token", None)
+    if membership is None or (token and token.project_id not in (None, membership.project_id)):
         raise not_found("The project")
     role = Role(membership.role)
+    if token and not token.writes and RANK[least] > RANK[Role.GUEST]:
+        raise Refused(403, f"The access token “{token.name}”", "may only read.", "Make one that may write, on the account page.")
     if RANK[role] < RANK[least]:
+        note("role refused", request, project=membership.project.slug, role=role.value, needed=least.value)
         problem = f"may look at {membership.project.title} but not change it: that takes the role {least.value}."
         raise Refused(403, f"You ({role.value})", problem, "Ask a lead of the project.")
     return Access(request.user, membership.project, role)

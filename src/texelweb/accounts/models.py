@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from datetime import datetime
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
+
+from texelweb.projects.models import Project
 
 PREFIX = "fxt_"
 SHOWN = 10
@@ -23,14 +27,26 @@ class AccessToken(models.Model):
     digest = models.CharField(max_length=64, unique=True)
     # The first signs, so that a person can tell tokens apart.
     begins = models.CharField(max_length=SHOWN)
+    # The one project that it opens; tokens from before there was such a choice open all of their user's.
+    project = models.ForeignKey(Project, null=True, on_delete=models.CASCADE, related_name="access_tokens")
+    writes = models.BooleanField(default=True)
+    expires = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     used = models.DateTimeField(null=True)
 
     @classmethod
-    def make(cls, user: object, name: str) -> tuple[AccessToken, str]:
-        """A new token, and its secret, which is not kept and cannot be shown again."""
+    def make(
+        cls, user: object, name: str, project: Project, *, writes: bool = True, expires: datetime | None = None
+    ) -> tuple[AccessToken, str]:
+        """A new token for one project, and its secret, which is not kept and cannot be shown again."""
         secret = PREFIX + secrets.token_urlsafe(32)
-        return cls.objects.create(user=user, name=name, digest=digest_of(secret), begins=secret[:SHOWN]), secret
+        kept = {"digest": digest_of(secret), "begins": secret[:SHOWN]}
+        return cls.objects.create(user=user, name=name, project=project, writes=writes, expires=expires, **kept), secret
+
+    @property
+    def is_over(self) -> bool:
+        """Whether its time is over."""
+        return self.expires is not None and self.expires <= timezone.now()
 
 
 class DepotKey(models.Model):

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
-from django.contrib.auth import update_session_auth_hash
+from datetime import timedelta
+
+from axes.handlers.proxy import AxesProxyHandler
+from django.contrib.auth import authenticate, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Router, Status
 
+from texelweb.accounts.access import enter
+from texelweb.accounts.events import note
 from texelweb.accounts.models import AccessToken, DepotKey
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import AccountView, NewToken, PasswordChange, TokenMade, TokenView
@@ -20,7 +26,7 @@ MOST_TOKENS = 50
 @router.get("/account", response=AccountView, operation_id="get_account")
 def get_account(request: HttpRequest) -> AccountView:
     """The asking user's tokens, newest first."""
-    tokens = AccessToken.objects.filter(user=request.user).order_by("-pk")
+    tokens = AccessToken.objects.filter(user=request.user).select_related("project").order_by("-pk")
     return AccountView(
         name=request.user.get_username(),
         tokens=[_token(token) for token in tokens],
@@ -28,12 +34,16 @@ def get_account(request: HttpRequest) -> AccountView:
     )
 
 
-@router.post("/account/tokens", response={200: TokenMade, 409: ErrorBody}, operation_id="make_token")
+@router.post("/account/tokens", response={200: TokenMade, 404: ErrorBody, 409: ErrorBody}, operation_id="make_token")
 def make_token(request: HttpRequest, body: NewToken) -> TokenMade:
     """Make a token. Its secret is in this answer and nowhere else."""
     if AccessToken.objects.filter(user=request.user).count() >= MOST_TOKENS:
         raise Refused(409, body.name, f"would be one token too many: {MOST_TOKENS} are kept.", "Revoke one first.")
-    token, secret = AccessToken.make(request.user, body.name.strip() or "token")
+    project = enter(request, body.project).project
+    expires = timezone.now() + timedelta(days=body.days) if body.days else None
+    name = body.name.strip() or "token"
+    token, secret = AccessToken.make(request.user, name, project, writes=body.writes, expires=expires)
+    note("token made", request, token=token.pk, project=project.slug, writes=body.writes)
     return TokenMade(token=_token(token), secret=secret)
 
 
@@ -43,14 +53,20 @@ def revoke_token(request: HttpRequest, token_id: int) -> Status[None]:
     gone, _ = AccessToken.objects.filter(user=request.user, pk=token_id).delete()
     if not gone:
         raise not_found("The token")
+    note("token revoked", request, token=token_id)
     return Status(204, None)
 
 
-@router.put("/account/password", response={204: None, 409: ErrorBody}, operation_id="change_password")
+@router.put("/account/password", response={204: None, 409: ErrorBody, 429: ErrorBody}, operation_id="change_password")
 def change_password(request: HttpRequest, body: PasswordChange) -> Status[None]:
-    """Change the password; other sessions end, this one goes on."""
+    """Change the password; other sessions and all access tokens end, this session goes on. Wrong old passwords are counted as
+    wrong sign-ins are."""
     user = request.user
-    if not user.check_password(body.old):
+    credentials = {"username": user.get_username()}
+    if authenticate(request, password=body.old, **credentials) is None:
+        note("wrong old password", request)
+        if not AxesProxyHandler.is_allowed(request, credentials):
+            raise Refused(429, "The old password", "was wrong too often.", "Wait ten minutes, then try again.")
         raise Refused(409, "The old password", "is wrong.", "Type it again.")
     try:
         validate_password(body.new, user)
@@ -58,9 +74,21 @@ def change_password(request: HttpRequest, body: PasswordChange) -> Status[None]:
         raise Refused(409, "The new password", f"will not do: {error.messages[0]}", "Choose another.") from error
     user.set_password(body.new)
     user.save()
+    AccessToken.objects.filter(user=user).delete()
+    note("password changed", request)
     update_session_auth_hash(request, user)
     return Status(204, None)
 
 
 def _token(token: AccessToken) -> TokenView:
-    return TokenView(id=token.pk, name=token.name, begins=token.begins, created=token.created, used=token.used)
+    return TokenView(
+        id=token.pk,
+        name=token.name,
+        begins=token.begins,
+        project=token.project.title if token.project else None,
+        writes=token.writes,
+        expires=token.expires,
+        over=token.is_over,
+        created=token.created,
+        used=token.used,
+    )

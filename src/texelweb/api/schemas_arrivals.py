@@ -314,14 +314,22 @@ class TokenView(Schema):
     id: int
     name: str
     begins: str
+    project: str | None
+    writes: bool
+    expires: datetime | None
+    over: bool
     created: datetime
     used: datetime | None
 
 
 class NewToken(Schema):
-    """A name for a token, so that it can be told apart later."""
+    """A name for a token, so that it can be told apart later, and what it opens: one project, to read or to write, for so many
+    days (null is for good)."""
 
     name: str = Field(min_length=1, max_length=80)
+    project: str = Field(max_length=50)
+    writes: bool = True
+    days: int | None = Field(default=90, ge=1, le=3660)
 
 
 class TokenMade(Schema):

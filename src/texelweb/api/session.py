@@ -9,6 +9,8 @@ from django.middleware.csrf import get_token
 from ninja import Router
 from ninja.utils import check_csrf
 
+from texelweb.accounts.addresses import is_closed
+from texelweb.accounts.events import note
 from texelweb.api.errors import STALE_PAGE
 from texelweb.api.schemas import ErrorBody, Session, SignIn
 from texelweb.refusals import Refused
@@ -28,20 +30,26 @@ def sign_in(request: HttpRequest, body: SignIn) -> Session:
     """Sign in. Six wrong passwords for a name from one address close the door for ten minutes."""
     if check_csrf(request):
         raise Refused(403, *STALE_PAGE)
+    if is_closed(request):
+        note("sign-in refused", request, name=body.name, why="address")
+        raise Refused(429, "This address", "has failed to sign in too often.", "Wait ten minutes, then try again.")
     credentials = {"username": body.name}
     user = authenticate(request, username=body.name, password=body.password)
     if user is None:
+        note("sign-in refused", request, name=body.name)
         if not AxesProxyHandler.is_allowed(request, credentials):
             raise Refused(429, body.name, "has failed to sign in too often.", "Wait ten minutes, then try again.")
         raise Refused(401, "Name or password", "is wrong.", "Check both and try again.")
     # Whatever session there was, a known one above all, ends here.
     request.session.flush()
     login(request, user)
+    note("signed in", request)
     return Session(user=user.get_username())
 
 
 @router.delete("/session", response=Session, operation_id="sign_out")
 def sign_out(request: HttpRequest) -> Session:
     """Sign out."""
+    note("signed out", request)
     logout(request)
     return Session(user=None)

@@ -58,7 +58,8 @@ export interface paths {
         get?: never;
         /**
          * Change Password
-         * @description Change the password; other sessions end, this one goes on.
+         * @description Change the password; other sessions and all access tokens end, this session goes on. Wrong old passwords are counted as
+         *     wrong sign-ins are.
          */
         put: operations["change_password"];
         post?: never;
@@ -3048,11 +3049,24 @@ export interface components {
         };
         /**
          * NewToken
-         * @description A name for a token, so that it can be told apart later.
+         * @description A name for a token, so that it can be told apart later, and what it opens: one project, to read or to write, for so many
+         *     days (null is for good).
          */
         NewToken: {
+            /**
+             * Days
+             * @default 90
+             */
+            days: number | null;
             /** Name */
             name: string;
+            /** Project */
+            project: string;
+            /**
+             * Writes
+             * @default true
+             */
+            writes: boolean;
         };
         /**
          * NewVariant
@@ -3997,12 +4011,20 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            /** Expires */
+            expires: string | null;
             /** Id */
             id: number;
             /** Name */
             name: string;
+            /** Over */
+            over: boolean;
+            /** Project */
+            project: string | null;
             /** Used */
             used: string | null;
+            /** Writes */
+            writes: boolean;
         };
         /**
          * Tolerances
@@ -4282,6 +4304,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
         };
     };
     make_token: {
@@ -4304,6 +4335,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TokenMade"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
                 };
             };
             /** @description Conflict */

@@ -2,10 +2,12 @@
 // The signed-in user's own page: access tokens, the depot's key, the password.
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import { ref } from 'vue';
+import Select from 'primevue/select';
+import { computed, ref } from 'vue';
 
 import { useAccount } from '@/api/arriving';
 import { api, take } from '@/api/client';
+import { useProjects } from '@/api/queries';
 import { useAsk } from '@/lib/ask';
 import { useSay } from '@/lib/say';
 import TopBar from '@/parts/TopBar.vue';
@@ -21,8 +23,32 @@ const old = ref('');
 const fresh = ref('');
 const again = ref('');
 
+const projects = useProjects();
+const project = ref<string | null>(null);
+const WAYS = [
+  { label: 'may write', value: true },
+  { label: 'may only read', value: false },
+];
+const writes = ref(true);
+const TIMES = [
+  { label: 'for 30 days', value: 30 },
+  { label: 'for 90 days', value: 90 },
+  { label: 'for a year', value: 365 },
+  { label: 'for good', value: 0 },
+];
+const days = ref(90);
+/** The one that was chosen, or the only one that there is to choose. */
+const opened = computed(() => project.value ?? projects.data.value?.[0]?.slug ?? null);
+
 function make(): void {
-  take(api.POST('/api/account/tokens', { body: { name: name.value } })).then((made) => {
+  if (!opened.value) return;
+  const body = {
+    name: name.value,
+    project: opened.value,
+    writes: writes.value,
+    days: days.value || null,
+  };
+  take(api.POST('/api/account/tokens', { body })).then((made) => {
     secret.value = made.secret;
     name.value = '';
     void account.refetch();
@@ -55,7 +81,8 @@ function forgetKey(): void {
 function changePassword(): void {
   take(api.PUT('/api/account/password', { body: { old: old.value, new: fresh.value } })).then(() => {
     old.value = fresh.value = again.value = '';
-    say.done('The password is changed; other sessions have ended.');
+    say.done('The password is changed; other sessions and all access tokens have ended.');
+    void account.refetch();
   }, say.wrong);
 }
 function day(at: string): string {
@@ -93,7 +120,11 @@ function day(at: string): string {
         <div v-for="token in account.data.value.tokens" :key="token.id" class="token">
           <strong>{{ token.name }}</strong>
           <span class="mono soft">{{ token.begins }}…</span>
-          <span class="soft">made {{ day(token.created) }}</span>
+          <span
+            >{{ token.project ?? 'all projects' }}, {{ token.writes ? 'may write' : 'may only read' }}</span
+          >
+          <span v-if="token.over" class="over">over since {{ day(token.expires ?? '') }}</span>
+          <span v-else class="soft">{{ token.expires ? `until ${day(token.expires)}` : 'for good' }}</span>
           <span class="soft">{{ token.used ? `used ${day(token.used)}` : 'never used' }}</span>
           <button class="plain link soft" @click="revoke(token.id, token.name)">Revoke</button>
         </div>
@@ -107,7 +138,29 @@ function day(at: string): string {
             aria-label="Name of the token"
             maxlength="80"
           />
-          <Button type="submit" label="Make a token" :disabled="!name.trim()" />
+          <Select
+            :model-value="opened"
+            :options="projects.data.value ?? []"
+            option-label="title"
+            option-value="slug"
+            aria-label="Project that the token opens"
+            @update:model-value="project = $event"
+          />
+          <Select
+            v-model="writes"
+            :options="WAYS"
+            option-label="label"
+            option-value="value"
+            aria-label="What the token may do"
+          />
+          <Select
+            v-model="days"
+            :options="TIMES"
+            option-label="label"
+            option-value="value"
+            aria-label="How long the token is good"
+          />
+          <Button type="submit" label="Make a token" :disabled="!name.trim() || !opened" />
         </form>
       </section>
       <section aria-label="Depot">
@@ -194,11 +247,14 @@ section {
 }
 .token {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 110px 130px 130px 60px;
+  grid-template-columns: minmax(0, 1fr) 110px 220px 150px 150px 60px;
   gap: 12px;
   align-items: baseline;
   padding: 8px 0;
   border-bottom: 1px solid var(--rule);
+}
+.over {
+  color: var(--madder);
 }
 .row {
   display: flex;

@@ -254,10 +254,15 @@ describe('the account', () => {
     id: 4,
     name: 'export folder',
     begins: 'fxt_ab',
+    project: 'Weir',
+    writes: false,
+    expires: '2027-02-01T10:00:00Z',
+    over: false,
     created: '2026-11-02T10:00:00Z',
     used: null,
   };
   beforeEach(() => {
+    answers['GET /api/projects'] = [{ slug: 'weir', title: 'Weir' }];
     answers['GET /api/account'] = { name: 'artist', tokens: [token], depot_key: true };
     answers['POST /api/account/tokens'] = { token, secret: 'fxt_secret' };
     answers['PUT /api/account/password'] = null;
@@ -269,7 +274,13 @@ describe('the account', () => {
     expect(page.text()).not.toContain('fxt_secret');
     await page.get('input').setValue('build machine');
     await press(page, 'Make a token');
-    expect(changes()[0]?.body).toEqual({ name: 'build machine' });
+    expect(changes()[0]?.body).toEqual({
+      name: 'build machine',
+      project: 'weir',
+      writes: true,
+      days: 90,
+    });
+    expect(page.get('.token').text()).toContain('Weir, may only read');
     expect(page.get('output').text()).toContain('fxt_secret');
   });
 
