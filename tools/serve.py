@@ -102,6 +102,10 @@ def _close_to_others() -> None:
     VAR.chmod(0o711 if os.geteuid() == 0 else 0o700)
     (VAR / "storage").mkdir(exist_ok=True)
     (VAR / "storage").chmod(0o700)
+    for name in ("access", "security", "server", "worker", "depot"):
+        log = VAR / f"{name}.log"
+        log.touch()
+        log.chmod(0o600)
 
 
 def _options() -> argparse.Namespace:

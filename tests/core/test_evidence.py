@@ -15,10 +15,13 @@ from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.checks.figures import figures_of
 from texelcore.checks.picture_rules import check_pictures
+from texelcore.colour.srgb import from_linear
 from texelcore.evidence.look import look
 from texelcore.evidence.pictures import KINDS, Kind, paint
 from texelcore.pixels.declared import declared_colour
 from texelcore.pixels.image import Image
+from texelcore.pixels.strips import of_image
+from texelcore.pixels.write import write
 from texelcore.sorting.doubles import near_doubles
 from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
@@ -264,5 +267,16 @@ def test_normals_of_two_channels_are_told_and_rebuilt(tmp_path: Path) -> None:
     assert np.abs(written[:, :, 1] + (normals[:, :, 1] / 127.5 - 1)).max() < 1e-9
     inside = (written[:, :, :2] ** 2).sum(axis=-1) < 0.98
     assert np.abs(np.sqrt((written**2).sum(axis=-1)) - 1)[inside].max() < 0.02
+    # The same slopes in a file whose values are read as sRGB come out alike.
+    encoded = np.asarray(from_linear(normals[:, :, :2] / 255) * 65535 + 0.5, np.uint16)
+    deep_one = Image.of(np.dstack([encoded, np.zeros((512, 512), np.uint16)]))
+    write(of_image(deep_one), "png", "linear", tmp_path / "deep_normal.png")
+    deep = facts_of(tmp_path / "deep_normal.png", "deep_normal.png")
+    read_so = row.model_copy(update={"file": deep.id, "encoding": "srgb"})
+    plan = plan_build(ledger.with_row(read_so), find_target("orbit-desktop"), files | {deep.id: deep})
+    sources[deep.id] = SourcePath(tmp_path / "deep_normal.png", deep.id)
+    again = {item.planned.key: item.path for item in make_outputs(plan, sources, tmp_path / "again")}
+    other = np.asarray(Pillow.open(again["normal"]).convert("RGB"), np.float64) / 127.5 - 1
+    assert np.abs(other - written).max() <= 1 / 127.5 + 1e-9
     pair = look(Image.of(normals[:, :, :2]))
     assert pair.picture == "two-channel field" and pair.direction and pair.direction.answer == "-Y"

@@ -8,6 +8,7 @@ import json
 from pathlib import Path
 
 import jsonschema
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -231,3 +232,14 @@ def test_a_folder_that_holds_passes(folder: Path) -> None:
     assert run(["check", str(folder), "--rules", str(folder / "none.json")]) == 2
     rules.write_text(HouseRules(sizes=SizeRules(set_budget=1)).to_json())
     assert run(["check", str(folder), "--rules", str(rules)]) == 2
+
+
+def test_files_of_one_name_in_two_folders_keep_their_findings_apart(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    for place, pixels in (("albedo", stored(COLOUR)), ("normal", np.full((16, 16, 3), (128, 128, 255), np.uint8))):
+        (tmp_path / "in" / place).mkdir(parents=True)
+        Pillow.fromarray(pixels).save(tmp_path / "in" / place / "wall.png")
+    rules = tmp_path / "rules.json"
+    rules.write_text(HouseRules(name="{set}_{property}").to_json())
+    run(["check", str(tmp_path / "in"), "--rules", str(rules), "--json"])
+    found = {entry["path"]: {finding["rule"] for finding in entry["findings"]} for entry in json.loads(capsys.readouterr().out)}
+    assert "size-too-small" in found["normal/wall.png"] and "size-too-small" not in found["albedo/wall.png"]

@@ -128,3 +128,8 @@ def test_signing_in_makes_a_new_session_whatever_there_was(users: Any) -> None:
 def test_a_password_is_not_the_users_name(artist: Caller) -> None:
     answer = artist("PUT", "/account/password", {"old": "artist-password", "new": "artist12"})
     assert answer.status_code == 409 and "similar" in answer.json()["problem"]
+
+
+def test_the_description_of_the_api_needs_a_session(artist: Caller) -> None:
+    assert three_parts(Client().get("/api/openapi.json"))["subject"] == "You"
+    assert artist.get("/openapi.json")["info"]["title"] == "Fair Texel"

@@ -3,6 +3,10 @@ where files are brought in does an access token do as well."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
@@ -25,8 +29,30 @@ from texelweb.api.rules import router as rules
 from texelweb.api.session import router as session
 from texelweb.api.sets import router as sets
 from texelweb.api.variants import router as variants
+from texelweb.refusals import Refused
 
-api = NinjaAPI(title="Fair Texel", version="0.1.0", auth=django_auth, docs_url=None, parser=StrictParser(), urls_namespace="api")
+
+def for_users(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """The description of the API is for those who may use it."""
+
+    def shown(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        if not request.user.is_authenticated:
+            refused = Refused(401, "You", "are not signed in.", "Sign in and try again.")
+            return JsonResponse(refused.body, status=refused.status)
+        return view(request, *args, **kwargs)
+
+    return shown
+
+
+api = NinjaAPI(
+    title="Fair Texel",
+    version="0.1.0",
+    auth=django_auth,
+    docs_url=None,
+    parser=StrictParser(),
+    docs_decorator=for_users,
+    urls_namespace="api",
+)
 errors.install(api)
 ROUTERS = (
     *(session, account, projects, arrivals, depot, questions, rules, files, sets, meshes, builds, proofs),

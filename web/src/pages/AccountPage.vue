@@ -247,7 +247,7 @@ section {
 }
 .token {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 110px 220px 150px 150px 60px;
+  grid-template-columns: minmax(0, 1fr) 90px 190px 130px 100px 60px;
   gap: 12px;
   align-items: baseline;
   padding: 8px 0;
