@@ -19,7 +19,7 @@ from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
-from texelcore.proof.prove import prove
+from texelcore.proof.prove import mip_kinds, prove
 from texelcore.sorting.facts import facts_of
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import PROPERTIES
@@ -173,3 +173,13 @@ def test_outputs_that_could_not_be_made_are_refused(change: dict[str, Any]) -> N
     body["outputs"][0] |= change
     with pytest.raises(ValidationError):
         Target.model_validate(body)
+
+
+def test_opacity_that_is_stored_inverted_is_no_coverage(surface: Any) -> None:
+    """Colour would be weighed by how little of it is there."""
+    ledger, facts, _ = surface
+    body = shipped()["orbit-desktop"].model_dump(mode="json")
+    for inverted, kind in ((False, "coverage"), (True, "data")):
+        body["outputs"][0]["channels"][3]["inverted"] = inverted
+        plan = plan_build(ledger, Target.model_validate(body), facts, "tw", "wall")
+        assert mip_kinds(plan.outputs[0]) == ("srgb", "srgb", "srgb", kind)

@@ -59,6 +59,7 @@ def test_the_last_ones_are_kept_within_their_bytes() -> None:
     for key in "bcdbcd":
         shelf.get(key, decode)
     assert len(made) == 8, "the last three do"
+    assert shelf.bytes_of("a") is None and shelf.bytes_of("b") == 64
 
 
 def test_a_budget_is_never_passed_but_by_one_alone() -> None:

@@ -92,7 +92,7 @@ def samples_are_numbers(used: Used) -> Iterator[Finding]:
         yield used.finding("samples-no-numbers", "warning", message, "Export it again, and see what made them.")
     if used.seen.too_large:
         message = f"{used.seen.too_large:,} of {total:,} samples lie beyond ±65,504; half-float outputs hold that instead."
-        yield used.finding("samples-too-large", "note", message, "Scale it down, or store the output as 32-bit float.")
+        yield used.finding("samples-too-large", "note", message, "Scale it down where it is made, and export it again.")
 
 
 def metallic_is_two_valued(used: Used) -> Iterator[Finding]:

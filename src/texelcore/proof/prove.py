@@ -80,15 +80,17 @@ def storage_problem(planned: PlannedOutput) -> str | None:
 
 def mip_kinds(planned: PlannedOutput) -> tuple[MipKind, ...]:
     """How each channel of an output is averaged: by its meaning, whatever flag the texture carries."""
-    return tuple(_mip_kind(entry, planned.output.encoding) for entry in planned.channels)
+    # What is stored inverted is no coverage: most of it would be where nothing is.
+    inverted = {entry.channel for entry in planned.output.channels if entry.inverted}
+    return tuple(_mip_kind(entry, planned.output.encoding, entry.channel in inverted) for entry in planned.channels)
 
 
-def _mip_kind(entry: PlannedChannel, encoding: str) -> MipKind:
+def _mip_kind(entry: PlannedChannel, encoding: str, inverted: bool) -> MipKind:
     if entry.property == "normal":
         kinds: tuple[MipKind, ...] = ("normal x", "normal y", "normal z")
         return kinds[entry.component]
     if entry.property == "opacity":
-        return "coverage"
+        return "data" if inverted else "coverage"
     if property_of(entry.property).colour:
         return "srgb" if encoding == "srgb" else "light"
     return "data"

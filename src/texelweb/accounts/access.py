@@ -34,6 +34,7 @@ def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST
         raise not_found("The project")
     role = Role(membership.role)
     if token and not token.writes and RANK[least] > RANK[Role.GUEST]:
+        note("token refused", request, token=token.pk, why="may only read")
         raise Refused(403, f"The access token “{token.name}”", "may only read.", "Make one that may write, on the account page.")
     if RANK[role] < RANK[least]:
         note("role refused", request, project=membership.project.slug, role=role.value, needed=least.value)

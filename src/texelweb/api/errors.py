@@ -69,13 +69,14 @@ def _unforeseen(request: HttpRequest, error: BaseException | None) -> HttpRespon
     if isinstance(error, DataError):
         return _answer(422, "The request", "holds a text that is too long, or a number that is too large.", "Shorten it.")
     if isinstance(error, IntegrityError) or getattr(getattr(error, "__cause__", None), "sqlstate", "") in AT_ONCE:
-        return _answer(409, "The request", "met another one at the same moment; nothing was changed.", "Try again.")
+        return _answer(409, "The request", "met another one at the same moment.", "Reload to see what stands, then try again.")
     if isinstance(error, OSError) and error.errno in FULL:
-        return _answer(507, "The server's disk", "is full; nothing was changed.", "Free some space on it, then try again.")
+        return _answer(507, "The server's disk", "is full.", "Free some space on it, look at what stands, then try again.")
     reference = uuid.uuid4().hex[:10]
     log.error("fault %s at %s %s", reference, request.method, request.path, exc_info=error)
-    problem = f"met a fault of the application ({reference}); nothing was changed."
-    return _answer(500, "The server", problem, "Try again; if it fails again, report this number.", reference=reference)
+    problem = f"met a fault of the application ({reference})."
+    way_out = "Reload to see what stands, then try again; if it fails again, report this number."
+    return _answer(500, "The server", problem, way_out, reference=reference)
 
 
 def _answer(status: int, subject: str, problem: str, way_out: str, **more: str) -> HttpResponse:

@@ -6,6 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from contextlib import contextmanager
+from pathlib import Path
 from threading import Condition, Lock
 
 from texelcore.pixels.image import SAMPLE_DTYPES, Image
@@ -64,6 +65,11 @@ class Shelf:
             self._decode(key, coming, decode)
         return coming.result()
 
+    def bytes_of(self, key: str) -> int | None:
+        """How large a picture is that is kept; None for one that is not."""
+        with self._lock:
+            return int(self._kept[key].data.nbytes) if key in self._kept else None
+
     def _decode(self, key: str, coming: Future[Image], decode: Callable[[], Image]) -> None:
         try:
             image = decode()
@@ -92,7 +98,12 @@ def decoded(sha256: str, suffix: str) -> Iterator[Image]:
     """
     name = f"picture{suffix}"
     with local_file(place_of(sha256)) as path:
-        header = inspect(path, name)
-        taken = header.width * header.height * len(header.channels) * SAMPLE_DTYPES[header.sample]().itemsize
+        # A header is looked at whole where its format asks for that: not again for every tile.
+        taken = _shelf.bytes_of(sha256) or _promised(path, name)
         with _budget.take(taken * TIMES_ITSELF):
             yield _shelf.get(sha256, lambda: read(path, name))
+
+
+def _promised(path: Path, name: str) -> int:
+    header = inspect(path, name)
+    return header.width * header.height * len(header.channels) * SAMPLE_DTYPES[header.sample]().itemsize
