@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import subprocess
 import sys
@@ -13,7 +14,7 @@ from typing import Any
 
 import psycopg
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Error, Page, expect
 
 # tests/database.py has put the folder of tools on the path.
 from postgres import free_port
@@ -86,6 +87,17 @@ def _wait_until_it_answers(address: str) -> None:
             # Not there yet, or still importing.
             continue
     raise TimeoutError(f"{address} did not answer within {SECONDS} s")
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Iterator[None]:
+    """A failure says where the page was and what stood on it: a log holds no pictures."""
+    report = yield
+    page: Page | None = getattr(item, "funcargs", {}).get("page")
+    if page is not None and report.when == "call" and report.failed:
+        with contextlib.suppress(Error):
+            report.sections.append(("page", f"{page.url}\n{page.locator('body').aria_snapshot(timeout=5_000)}"))
+    return report
 
 
 @pytest.fixture
