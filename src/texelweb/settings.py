@@ -13,13 +13,14 @@ WEB_DIST = Path(os.environ.get("FAIRTEXEL_WEB_DIST", ROOT / "web" / "dist"))
 SECRET_KEY = os.environ.get("FAIRTEXEL_SECRET_KEY", "")
 if not SECRET_KEY:
     raise RuntimeError("FAIRTEXEL_SECRET_KEY is not set; ./start and ./check set it.")
+# What the key was before: sessions and kept secrets of its time can still be read.
+SECRET_KEY_FALLBACKS = [key for key in os.environ.get("FAIRTEXEL_OLD_SECRET_KEYS", "").split(",") if key]
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("FAIRTEXEL_HOSTS", "127.0.0.1,localhost").split(",")
 
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
-    "django.contrib.sessions",
     "django.contrib.staticfiles",
     "axes",
     "csp",
@@ -45,6 +46,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "texelweb.accounts.sessions.IdleLimit",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
@@ -114,7 +116,11 @@ AXES_VERBOSE = False
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
-SESSION_COOKIE_AGE = 14 * 24 * 3600
+SESSION_ENGINE = "texelweb.accounts.sessions"
+# A session ends when nobody used it for so long, and at its latest age however much it was used.
+SESSION_IDLE_SECONDS = 3600 * float(os.environ.get("FAIRTEXEL_IDLE_HOURS", "12"))
+SESSION_MOST_SECONDS = 14 * 24 * 3600
+SESSION_COOKIE_AGE = SESSION_MOST_SECONDS
 CSRF_COOKIE_SAMESITE = "Lax"
 CSRF_FAILURE_VIEW = "texelweb.api.errors.csrf_failure"
 X_FRAME_OPTIONS = "DENY"

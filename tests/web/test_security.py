@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
 
@@ -14,7 +15,7 @@ from django.utils import timezone
 from tests.web.conftest import Caller
 from texelweb.accounts import events
 from texelweb.accounts.addresses import client_address
-from texelweb.accounts.models import AccessToken
+from texelweb.accounts.models import AccessToken, DepotKey
 from texelweb.projects.models import Membership, Project, Role
 
 
@@ -85,10 +86,16 @@ def test_behind_proxies_the_address_is_the_one_that_ours_noted(settings: Any, pr
     assert client_address(request) == address
 
 
-def test_what_matters_for_security_is_written_down_and_no_secret_is(
-    artist: Caller, guest: Caller, users: dict[str, Any], caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch
-) -> None:
+@pytest.fixture
+def log(caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch) -> Callable[[], list[dict[str, Any]]]:
+    """What the log of security events holds so far."""
     monkeypatch.setattr(events.log, "handlers", [caplog.handler])
+    return lambda: [json.loads(record.message) for record in caplog.records if record.name == events.log.name]
+
+
+def test_what_matters_for_security_is_written_down_and_no_secret_is(
+    artist: Caller, guest: Caller, users: dict[str, Any], log: Callable[[], list[dict[str, Any]]]
+) -> None:
     client = Client()
     for password in ("wrong-one", "lead-password"):
         client.post("/api/session", {"name": "lead", "password": password}, content_type="application/json")
@@ -97,7 +104,7 @@ def test_what_matters_for_security_is_written_down_and_no_secret_is(
     Client(headers={"Authorization": "Bearer fxt_nothing"}).post("/api/projects/weir/arrivals")
     guest("POST", "/projects/weir/sets", {"name": "oak"})
     artist("DELETE", f"/account/tokens/{secret['token']['id']}")
-    lines = [json.loads(record.message) for record in caplog.records if record.name == events.log.name]
+    lines = log()
     assert [(line["event"], line["user"]) for line in lines] == [
         ("sign-in refused", None),
         ("signed in", "lead"),
@@ -110,3 +117,28 @@ def test_what_matters_for_security_is_written_down_and_no_secret_is(
     said = json.dumps(lines)
     assert all(line["address"] == "127.0.0.1" and line["at"] for line in lines)
     assert not any(word in said for word in ("wrong-one", "lead-password", "fxt_nothing", secret["secret"]))
+
+
+def test_a_session_that_nobody_uses_ends_and_all_of_a_user_end_at_once(
+    artist: Caller, users: dict[str, Any], settings: Any, log: Callable[[], list[dict[str, Any]]]
+) -> None:
+    elsewhere, guest = Caller(users["artist"]), Caller(users["guest"])
+    assert artist.get("/account")["sessions"] == elsewhere.get("/account")["sessions"] == 2
+    settings.SESSION_IDLE_SECONDS = -1
+    assert elsewhere("GET", "/account").status_code == 401
+    settings.SESSION_IDLE_SECONDS = 3600
+    assert artist.get("/account")["sessions"] == 1
+
+    elsewhere = Caller(users["artist"])
+    assert artist("DELETE", "/account/sessions").status_code == 204
+    assert [caller("GET", "/account").status_code for caller in (artist, elsewhere, guest)] == [401, 401, 200]
+    assert [(line["event"], line["user"]) for line in log()] == [("session over", "artist"), ("signed out everywhere", "artist")]
+
+
+def test_a_key_to_the_depot_lies_encrypted_and_outlives_a_new_secret_key(users: dict[str, Any], settings: Any) -> None:
+    DepotKey.keep(users["artist"], "marsh-marigold")
+    assert "marsh" not in DepotKey.objects.get().concealed
+    settings.SECRET_KEY, settings.SECRET_KEY_FALLBACKS = "another", [settings.SECRET_KEY]
+    assert DepotKey.of(users["artist"]) == "marsh-marigold"
+    settings.SECRET_KEY_FALLBACKS = []
+    assert DepotKey.of(users["artist"]) is None

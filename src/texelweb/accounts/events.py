@@ -16,6 +16,8 @@ Event = Literal[
     "signed in",
     "sign-in refused",
     "signed out",
+    "signed out everywhere",
+    "session over",
     "password changed",
     "wrong old password",
     "token made",

@@ -1,4 +1,4 @@
-"""What belongs to a user beside name and password: access tokens, and the key to the depot."""
+"""What belongs to a user beside name and password: sessions, access tokens, and the key to the depot."""
 
 from __future__ import annotations
 
@@ -7,13 +7,21 @@ import secrets
 from datetime import datetime
 
 from django.conf import settings
+from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 from django.utils import timezone
 
+from texelweb.accounts.secrets import conceal, reveal
 from texelweb.projects.models import Project
 
 PREFIX = "fxt_"
 SHOWN = 10
+
+
+class Sitting(AbstractBaseSession):
+    """One browser's session, and whose it is."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.CASCADE, related_name="sittings")
 
 
 class AccessToken(models.Model):
@@ -50,11 +58,23 @@ class AccessToken(models.Model):
 
 
 class DepotKey(models.Model):
-    """A user's key to the depot. It is needed as it is, since the server signs in with it while the user is away."""
+    """A user's key to the depot. It is needed as it is, since the server signs in with it while the user
+    is away; it lies encrypted."""
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="depot_key")
-    key = models.CharField(max_length=120)
+    concealed = models.TextField()
     created = models.DateTimeField(auto_now_add=True)
+
+    @classmethod
+    def keep(cls, user: object, key: str) -> None:
+        """Keep a user's key in place of the one before."""
+        cls.objects.update_or_create(user=user, defaults={"concealed": conceal(key)})
+
+    @classmethod
+    def of(cls, user: object) -> str | None:
+        """A user's key; None where there is none that can still be read."""
+        kept = cls.objects.filter(user=user).first()
+        return reveal(kept.concealed) if kept else None
 
 
 def digest_of(secret: str) -> str:

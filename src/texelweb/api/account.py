@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 from axes.handlers.proxy import AxesProxyHandler
-from django.contrib.auth import authenticate, update_session_auth_hash
+from django.contrib.auth import authenticate, logout, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest
@@ -14,7 +14,8 @@ from ninja import Router, Status
 
 from texelweb.accounts.access import enter
 from texelweb.accounts.events import note
-from texelweb.accounts.models import AccessToken, DepotKey
+from texelweb.accounts.models import AccessToken, DepotKey, Sitting
+from texelweb.accounts.sessions import end_all
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import AccountView, NewToken, PasswordChange, TokenMade, TokenView
 from texelweb.refusals import Refused, not_found
@@ -30,7 +31,8 @@ def get_account(request: HttpRequest) -> AccountView:
     return AccountView(
         name=request.user.get_username(),
         tokens=[_token(token) for token in tokens],
-        depot_key=DepotKey.objects.filter(user=request.user).exists(),
+        depot_key=DepotKey.of(request.user) is not None,
+        sessions=Sitting.objects.filter(user=request.user, expire_date__gt=timezone.now()).count(),
     )
 
 
@@ -77,6 +79,14 @@ def change_password(request: HttpRequest, body: PasswordChange) -> Status[None]:
     AccessToken.objects.filter(user=user).delete()
     note("password changed", request)
     update_session_auth_hash(request, user)
+    return Status(204, None)
+
+
+@router.delete("/account/sessions", response={204: None}, operation_id="sign_out_everywhere")
+def sign_out_everywhere(request: HttpRequest) -> Status[None]:
+    """End every session of the asking user, this one too. Access tokens stay."""
+    note("signed out everywhere", request, sessions=end_all(request.user))
+    logout(request)
     return Status(204, None)
 
 

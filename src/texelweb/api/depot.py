@@ -45,7 +45,7 @@ class KeyGiven(Schema):
 def search_depot(request: HttpRequest, slug: str, q: str = "", category: str = "") -> DepotView:
     """Search the depot."""
     access = enter(request, slug)
-    return DepotView(found=client.search(q, category), signed_in=DepotKey.objects.filter(user=access.user).exists())
+    return DepotView(found=client.search(q, category), signed_in=DepotKey.of(access.user) is not None)
 
 
 @router.get("/projects/{slug}/depot/{material}/preview", response={404: ErrorBody}, operation_id="depot_preview")
@@ -63,7 +63,7 @@ def depot_preview(request: HttpRequest, slug: str, material: str) -> HttpRespons
 def order_material(request: HttpRequest, slug: str, body: OrderAsked) -> Job:
     """Fetch a material into the project, as a job."""
     access = enter(request, slug, Role.ARTIST)
-    if not DepotKey.objects.filter(user=access.user).exists():
+    if DepotKey.of(access.user) is None:
         raise Refused(409, "Your key to the depot", "is missing.", "Put it in first.")
     offer = client.material(body.material)
     if body.size not in offer.sizes or body.file_format not in offer.formats:
@@ -89,7 +89,7 @@ def give_depot_key(request: HttpRequest, body: KeyGiven) -> Status[None]:
     if not 1 <= len(key) <= 120 or not key.isascii() or not key.isprintable():
         raise Refused(409, "The key", "is none: it has 1 to 120 plain characters.", "Copy it again.")
     client.sign_in(key)
-    DepotKey.objects.update_or_create(user=request.user, defaults={"key": key})
+    DepotKey.keep(request.user, key)
     return Status(204, None)
 
 

@@ -345,6 +345,7 @@ class AccountView(Schema):
     name: str
     tokens: list[TokenView]
     depot_key: bool
+    sessions: int
 
 
 class PasswordChange(Schema):

@@ -52,7 +52,7 @@ def origin_of(order: DepotOrder) -> Origin:
 
 
 def _fetched(order: DepotOrder, reporter: Reporter) -> Arrival:
-    key = DepotKey.objects.filter(user=order.by).first()
+    key = DepotKey.of(order.by)
     if key is None:
         raise TexelError("Your key to the depot", "is missing.", "Put it in on your account page.")
 
@@ -62,7 +62,7 @@ def _fetched(order: DepotOrder, reporter: Reporter) -> Arrival:
 
     with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
         place = Path(folder) / "material.zip"
-        client.download(order.material, order.size, order.file_format, key.key, place, tell)
+        client.download(order.material, order.size, order.file_format, key, place, tell)
         with place.open("rb") as file:
             staged = default_storage.save(f"staged/{uuid.uuid4().hex}", File(file))
         size = place.stat().st_size

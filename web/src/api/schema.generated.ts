@@ -69,6 +69,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/account/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Sign Out Everywhere
+         * @description End every session of the asking user, this one too. Access tokens stay.
+         */
+        delete: operations["sign_out_everywhere"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/account/tokens": {
         parameters: {
             query?: never;
@@ -1612,6 +1632,8 @@ export interface components {
             depot_key: boolean;
             /** Name */
             name: string;
+            /** Sessions */
+            sessions: number;
             /** Tokens */
             tokens: components["schemas"]["TokenView"][];
         };
@@ -4312,6 +4334,24 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
+            };
+        };
+    };
+    sign_out_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -4,15 +4,19 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref } from 'vue';
+import { useRouter } from 'vue-router';
 
 import { useAccount } from '@/api/arriving';
 import { api, take } from '@/api/client';
 import { useProjects } from '@/api/queries';
 import { useAsk } from '@/lib/ask';
 import { useSay } from '@/lib/say';
+import { useSession } from '@/stores/session';
 import TopBar from '@/parts/TopBar.vue';
 import Trouble from '@/parts/Trouble.vue';
 
+const router = useRouter();
+const session = useSession();
 const account = useAccount();
 const ask = useAsk();
 const say = useSay();
@@ -84,6 +88,19 @@ function changePassword(): void {
     say.done('The password is changed; other sessions and all access tokens have ended.');
     void account.refetch();
   }, say.wrong);
+}
+function signOutEverywhere(): void {
+  const count = account.data.value?.sessions ?? 1;
+  const what =
+    count > 1
+      ? `All ${count} sessions end, this one too.`
+      : 'This is your only session; it ends, as signing out does.';
+  ask('Sign out everywhere?', `${what} Access tokens stay good.`, 'Sign out everywhere', () => {
+    take(api.DELETE('/api/account/sessions')).then(() => {
+      session.user = null;
+      return router.push({ name: 'sign-in' });
+    }, say.wrong);
+  });
 }
 function day(at: string): string {
   return new Date(at).toLocaleDateString([], { dateStyle: 'medium' });
@@ -191,6 +208,19 @@ function day(at: string): string {
             Forget it
           </button>
         </form>
+      </section>
+      <section aria-label="Sessions">
+        <div class="head">
+          <h2>Sessions</h2>
+          <span class="soft">{{
+            account.data.value.sessions === 1
+              ? 'you are signed in here alone'
+              : `you are signed in ${account.data.value.sessions} times: in other browsers, or where you did not sign out`
+          }}</span>
+        </div>
+        <div class="row">
+          <Button label="Sign out everywhere" severity="secondary" @click="signOutEverywhere" />
+        </div>
       </section>
       <section aria-label="Password">
         <div class="head"><h2>Password</h2></div>

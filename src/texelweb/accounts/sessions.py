@@ -1,0 +1,63 @@
+"""Sessions that know whose they are, so that all of a user's can be ended at once, and that end when nobody uses them.
+
+Source of the way: Django's manual, "Extending database-backed session engines".
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth import SESSION_KEY, logout
+from django.contrib.sessions.backends.db import SessionStore as DatabaseStore
+from django.http import HttpRequest, HttpResponse
+
+from texelweb.accounts.events import note
+from texelweb.accounts.models import Sitting
+
+SINCE, SEEN = "since", "seen"
+SECONDS_BETWEEN_NOTES = 60
+
+
+class SessionStore(DatabaseStore):
+    """Django's sessions in the database, with the user in a column of their own."""
+
+    @classmethod
+    def get_model_class(cls) -> type[Sitting]:
+        """The table."""
+        return Sitting
+
+    def create_model_instance(self, data: dict[str, Any]) -> Sitting:
+        """One row of it."""
+        row: Sitting = super().create_model_instance(data)
+        row.user_id = int(data[SESSION_KEY]) if SESSION_KEY in data else None
+        return row
+
+
+class IdleLimit:
+    """End a session that nobody used for longer than `SESSION_IDLE_SECONDS`, or that is older than `SESSION_MOST_SECONDS`."""
+
+    def __init__(self, answer: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.answer = answer
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer the request, as nobody's when the session's time is over."""
+        if request.user.is_authenticated:
+            now, session = time.time(), request.session
+            idle = now - session.get(SEEN, now) > settings.SESSION_IDLE_SECONDS
+            if idle or now - session.get(SINCE, now) > settings.SESSION_MOST_SECONDS:
+                note("session over", request, why="idle" if idle else "old")
+                logout(request)
+            elif now - session.get(SEEN, 0) > SECONDS_BETWEEN_NOTES:
+                # A page asks often; that it is used is noted once a minute.
+                session[SEEN] = now
+                session.setdefault(SINCE, now)
+        return self.answer(request)
+
+
+def end_all(user: Any) -> int:
+    """End every session of a user; how many there were."""
+    gone, _ = Sitting.objects.filter(user=user).delete()
+    return gone
