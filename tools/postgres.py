@@ -100,6 +100,14 @@ class Server:
         """Whether the server process lives."""
         return self._process is not None and self._process.poll() is None
 
+    def port_in_use(self) -> int:
+        """The port on which another process runs this server. Raises ServerError when none does."""
+        try:
+            # PostgreSQL's own mark: the fourth line is the port.
+            return int((self.folder / "postmaster.pid").read_text().splitlines()[3])
+        except (OSError, IndexError, ValueError) as error:
+            raise ServerError(f"No PostgreSQL server runs on {self.folder}.") from error
+
     def environment(self, database: str = DATABASE) -> dict[str, str]:
         """The settings with which the application finds this server."""
         return {

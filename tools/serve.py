@@ -44,7 +44,7 @@ def main() -> int:
         return 1
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _raise_stop)
-    known = _secrets()
+    known = known_secrets()
     try:
         server = Server(VAR / "postgres", known["database"])
     except ServerError as error:
@@ -57,15 +57,7 @@ def main() -> int:
             for name in ("storage", "deliveries"):
                 shutil.rmtree(VAR / name, ignore_errors=True)
         server.start()
-        environment = (
-            os.environ
-            | server.environment()
-            | {
-                "FAIRTEXEL_DATA": str(VAR),
-                "FAIRTEXEL_SECRET_KEY": known["django"],
-                "DJANGO_SETTINGS_MODULE": "texelweb.settings",
-            }
-        )
+        environment = application_environment(server, known)
         depot_port = free_port(DEPOT_PORT)
         environment["FAIRTEXEL_DEPOT_URL"] = f"http://127.0.0.1:{depot_port}"
         environment["FAIRTEXEL_DEPOT_KEY"] = DEPOT_KEY
@@ -119,7 +111,13 @@ def _raise_stop(number: int, frame: FrameType | None) -> None:
     raise Stop
 
 
-def _secrets() -> dict[str, str]:
+def application_environment(server: Server, known: dict[str, str]) -> dict[str, str]:
+    """What the application's own processes need to know."""
+    own = {"FAIRTEXEL_DATA": str(VAR), "FAIRTEXEL_SECRET_KEY": known["django"], "DJANGO_SETTINGS_MODULE": "texelweb.settings"}
+    return os.environ | server.environment() | own
+
+
+def known_secrets() -> dict[str, str]:
     """This checkout's own secrets, made once."""
     place = VAR / "secrets.json"
     if not place.is_file():

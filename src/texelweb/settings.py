@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "texelweb.masters",
     "texelweb.deliveries",
     "texelweb.depot",
+    "texelweb.upkeep",
     "texelweb.demo",
 ]
 MIDDLEWARE = [
@@ -88,8 +89,10 @@ STORAGES = {
 }
 # A running job whose worker was not heard of for so many seconds is taken up by another worker.
 JOB_STALLED_SECONDS = float(os.environ.get("FAIRTEXEL_JOB_STALLED_SECONDS", "20"))
-# Delivered folders, where engines and people find them.
-DELIVERIES = Path(os.environ.get("FAIRTEXEL_DELIVERIES", DATA / "deliveries"))
+# Deliveries lie in storage as zips, and in a folder as well where one is set: engines and people find them there. With storage
+# elsewhere there is usually none.
+_FOLDER = os.environ.get("FAIRTEXEL_DELIVERIES", "" if os.environ.get("FAIRTEXEL_S3_BUCKET") else str(DATA / "deliveries"))
+DELIVERIES = Path(_FOLDER) if _FOLDER else None
 # The material library that pages may search and fetch from.
 DEPOT_URL = os.environ.get("FAIRTEXEL_DEPOT_URL", "http://127.0.0.1:8401").rstrip("/")
 STATIC_URL = "/static/"

@@ -67,6 +67,14 @@ def delivery_folder(settings: Any, tmp_path: Path) -> None:
 
 
 @pytest.fixture
+def elsewhere(settings: Any, tmp_path: Path) -> None:
+    """Storage without paths, and no folder for deliveries: as on many machines."""
+    store = {"BACKEND": "tests.web.elsewhere.Elsewhere", "OPTIONS": {"location": str(tmp_path / "elsewhere")}}
+    settings.STORAGES = settings.STORAGES | {"default": store}
+    settings.DELIVERIES = None
+
+
+@pytest.fixture
 def users(db: None) -> dict[str, Any]:
     names = ("lead", "artist", "guest", "stranger")
     return {name: get_user_model().objects.create_user(name, password=f"{name}-password") for name in names}

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from django.core.files.storage import default_storage
 
 from tests.web.conftest import Caller, run_queued
 from texelcore.codecs.dds import read_dds
@@ -213,8 +214,24 @@ def test_a_cancelled_delivery_leaves_nothing(artist: Caller, door: int, monkeypa
         monkeypatch.setattr(tasks.Reporter, "progress", stop)
         run_queued()
         delivery = Delivery.objects.get(pk=made["id"])
-        assert delivery.manifest_json is None and not delivery.folder.exists() and not delivery.zip_path.exists()
+        assert delivery.manifest_json is None and not delivery.folder.exists() and not default_storage.exists(delivery.place)
         assert not list(delivery.folder.parent.glob(".*"))
+
+
+def test_with_storage_elsewhere_a_delivery_is_whole_without_any_folder(elsewhere: None, artist: Caller, door: int) -> None:
+    made = deliver(artist, door)
+    assert made["receipt"]["holds"] and made["folder"] == ""
+    body = b"".join(artist.client.get(f"/api/deliveries/{made['id']}/zip").streaming_content)
+    manifest = json.loads(zipfile.ZipFile(io.BytesIO(body)).read(MANIFEST_NAME))
+    assert [entry["code"] for entry in manifest["sets"]] == ["t_vault_door"]
+    # Any worker can have it read back, and finds what storage holds.
+    artist.ask("POST", f"/deliveries/{made['id']}/receive")
+    run_queued()
+    assert artist.get(f"/deliveries/{made['id']}")["receipt"]["holds"]
+    default_storage.delete(Delivery.objects.get().place)
+    artist.ask("POST", f"/deliveries/{made['id']}/receive")
+    run_queued()
+    assert "not in storage" in artist.get(f"/deliveries/{made['id']}")["job"]["problem"]
 
 
 def test_a_wrong_flag_is_delivered_when_asked_for_and_caught_by_the_dock(artist: Caller, door: int) -> None:

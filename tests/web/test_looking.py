@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 import pytest
-from django.core.files.storage import default_storage
 from PIL import Image as Pillow
 
 from tests.web.conftest import Caller, run_queued
@@ -17,8 +16,7 @@ from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
 from texelweb.builds import planning
-from texelweb.sets.models import ArrivalItem, SourceFile, TextureSet
-from texelweb.sets.tidy import tidy
+from texelweb.sets.models import SourceFile, TextureSet
 
 Body = Callable[..., bytes]
 
@@ -129,20 +127,3 @@ def test_the_board_judges_only_what_has_changed(artist: Caller, body: Body, monk
     artist.ask("POST", f"/sets/{oak.pk}/undo")
     artist.get("/projects/weir/board")
     assert judged == ["elm", "oak"], "an undone change is judged already"
-
-
-def test_what_killed_processes_left_is_swept_up(artist: Caller, body: Body) -> None:
-    arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
-    artist.client.post(f"/api/arrivals/{arrival}/files", {"path": "oak_albedo.png", "file": io.BytesIO(body())})
-    root = Path(default_storage.path(""))
-    (root / "staged").mkdir(parents=True, exist_ok=True)
-    (root / "staged" / "nobody-waits-for-this").write_bytes(b"half an upload")
-    (root / "blobs").mkdir(exist_ok=True)
-    (root / "blobs" / ".part-0").write_bytes(b"half a source")
-    swept = tidy()
-    assert swept >= 2 and not (root / "blobs" / ".part-0").exists()
-    (item,) = ArrivalItem.objects.all()
-    assert [entry.name for entry in (root / "staged").iterdir()] == [item.staged.removeprefix("staged/")]
-    artist.ask("POST", f"/arrivals/{arrival}/sort")
-    run_queued()
-    assert SourceFile.objects.get().path == "oak_albedo.png" and tidy() == 0

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 
+from django.core.files.storage import default_storage
 from django.db import transaction
 from django.http import FileResponse, HttpRequest
 from ninja import Router
@@ -76,11 +77,10 @@ def receive_again(request: HttpRequest, delivery_id: uuid.UUID) -> DeliveryLine:
 def download_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> FileResponse:
     """A delivery as one zip."""
     delivery, _ = _enter(request, delivery_id)
-    if delivery.manifest_json is None or not delivery.zip_path.is_file():
+    if delivery.manifest_json is None or not default_storage.exists(delivery.place):
         raise not_found("The zip")
-    return FileResponse(
-        delivery.zip_path.open("rb"), as_attachment=True, filename=f"{delivery.project.slug}-{delivery.target}.zip"
-    )
+    name = f"{delivery.project.slug}-{delivery.target}.zip"
+    return FileResponse(default_storage.open(delivery.place), as_attachment=True, filename=name)
 
 
 def _enter(request: HttpRequest, delivery_id: uuid.UUID, least: Role = Role.GUEST) -> tuple[Delivery, Access]:
@@ -103,7 +103,7 @@ def _line(delivery: Delivery) -> DeliveryLine:
         sets=sorted(names),
         files=len(files),
         bytes=sum(file.bytes for file in files),
-        folder=str(delivery.folder) if manifest else "",
+        folder=str(delivery.folder) if manifest and delivery.folder and delivery.folder.is_dir() else "",
         receipt=delivery.receipt,
         job=views.job_view(delivery.job),
     )

@@ -15,6 +15,7 @@ from texelweb.api.sets import ANSWERS, enter_set
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
 from texelweb.sets import meshes
+from texelweb.storage.blobs import keeping
 from texelweb.storage.models import place_of
 
 router = Router(tags=["sets"])
@@ -30,7 +31,8 @@ def put_mesh(request: HttpRequest, set_id: int, file: File[UploadedFile], name: 
         for chunk in file.chunks():
             copy.write(chunk)
         copy.flush()
-        meshes.put_mesh(texture_set, Path(copy.name), name.rpartition("/")[2])
+        with keeping():
+            meshes.put_mesh(texture_set, Path(copy.name), name.rpartition("/")[2])
     return views.set_view(texture_set, access)
 
 

@@ -13,9 +13,12 @@ from texelweb.jobs.models import Job
 from texelweb.projects.models import Project
 from texelweb.sets.models import TextureSet
 
+PLACES = "deliveries"
+
 
 class Delivery(models.Model):
-    """A folder and a zip that were written for a target. `manifest` is empty until they stand whole."""
+    """What was written for a target: a zip in storage, and a folder where one is configured. `manifest` is empty until they stand
+    whole."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="deliveries")
@@ -27,14 +30,16 @@ class Delivery(models.Model):
     created = models.DateTimeField(auto_now_add=True)
 
     @property
-    def folder(self) -> Path:
-        """Where the delivery lies: a path of slug, target and id alone."""
+    def folder(self) -> Path | None:
+        """Where the delivery lies unpacked, a path of slug, target and id alone; None where no folder is configured."""
+        if settings.DELIVERIES is None:
+            return None
         return Path(settings.DELIVERIES) / self.project.slug / f"{self.target}-{self.pk.hex[:12]}"
 
     @property
-    def zip_path(self) -> Path:
-        """The zip beside the folder."""
-        return self.folder.with_suffix(".zip")
+    def place(self) -> str:
+        """The zip's name in storage."""
+        return f"{PLACES}/{self.pk.hex}.zip"
 
     @property
     def manifest(self) -> DeliveryManifest | None:

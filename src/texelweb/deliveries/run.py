@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import shutil
-from collections.abc import Iterable
-from contextlib import ExitStack
+import tempfile
+import zipfile
+from collections.abc import Iterable, Iterator
+from contextlib import ExitStack, contextmanager, suppress
+from pathlib import Path
 
+from django.core.files.storage import default_storage
 from django.db import transaction
 
 from texelcore.building.execute import SourcePath
@@ -19,11 +23,12 @@ from texelcore.proof.prove import proof_key
 from texelcore.targets.document import Target, find_target
 from texelweb.builds.planning import State, state_of
 from texelweb.deliveries.models import Delivery
+from texelweb.jobs.leases import Lost
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.masters.models import SetVariant
 from texelweb.sets.models import TextureSet
-from texelweb.storage.blobs import local_file
+from texelweb.storage.blobs import local_file, put_file
 from texelweb.storage.models import place_of
 
 
@@ -44,38 +49,60 @@ def run(job: Job, reporter: Reporter) -> None:
             variants = variants_of(entry.set)
             dressed += _dressed(entry.set, state, target, variants)
             made_from[entry.pk] = fingerprint(state, variants)
-        folder = delivery.folder
-        folder.parent.mkdir(parents=True, exist_ok=True)
+        scratch = Path(open_files.enter_context(tempfile.TemporaryDirectory(prefix="fairtexel-")))
+        folder = delivery.folder or scratch / "delivery"
         code = delivery.project.code
         manifest = write_delivery(
             folder, code, target, parcels, dressed, lambda share, doing: reporter.progress(0.4 + share * 0.3, doing)
         )
-    try:
-        reporter.progress(0.7, "writing the zip")
-        zip_delivery(folder, delivery.zip_path)
-        with transaction.atomic():
-            for entry in entries:
-                entry.made_from = made_from[entry.pk]
-                entry.save()
-            delivery.manifest_json = manifest.model_dump(mode="json")
-            delivery.save()
-    except BaseException:
-        # Cancelled, or no room for the zip: a folder that no delivery knows of must not look like one.
-        shutil.rmtree(folder, ignore_errors=True)
-        delivery.zip_path.unlink(missing_ok=True)
-        raise
-    _ask(delivery, target, reporter)
+        try:
+            reporter.progress(0.7, "writing the zip")
+            zip_delivery(folder, scratch / "delivery.zip")
+            put_file(scratch / "delivery.zip", delivery.place)
+            with transaction.atomic():
+                for entry in entries:
+                    entry.made_from = made_from[entry.pk]
+                    entry.save()
+                delivery.manifest_json = manifest.model_dump(mode="json")
+                delivery.save()
+                reporter.hold()
+        except Lost:
+            # Another worker writes the same delivery.
+            raise
+        except BaseException:
+            # Cancelled, or no room for the zip: a folder that no delivery knows of must not look like one.
+            shutil.rmtree(folder, ignore_errors=True)
+            with suppress(OSError):
+                default_storage.delete(delivery.place)
+            raise
+        _ask(delivery, target, reporter, folder)
 
 
 def receive_again(job: Job, reporter: Reporter) -> None:
     """Have the dock read a delivery once more. Raises TexelError when it cannot be read at all."""
     delivery = Delivery.objects.select_related("project").get(pk=job.subject)
-    _ask(delivery, find_target(delivery.target), reporter)
+    with unpacked(delivery) as folder:
+        _ask(delivery, find_target(delivery.target), reporter, folder)
 
 
-def _ask(delivery: Delivery, target: Target, reporter: Reporter) -> None:
+@contextmanager
+def unpacked(delivery: Delivery) -> Iterator[Path]:
+    """A delivery as a folder: the one that people and engines see, where it is on this machine; otherwise what storage holds,
+    unpacked for as long as it is looked at. Raises TexelError when neither is there."""
+    if delivery.folder and delivery.folder.is_dir():
+        yield delivery.folder
+        return
+    if not default_storage.exists(delivery.place):
+        raise TexelError("The delivery", "is not in storage any more.", "Deliver again.")
+    with tempfile.TemporaryDirectory(prefix="fairtexel-") as scratch:
+        with local_file(delivery.place) as stored, zipfile.ZipFile(stored) as archive:
+            archive.extractall(scratch)
+        yield Path(scratch)
+
+
+def _ask(delivery: Delivery, target: Target, reporter: Reporter, folder: Path) -> None:
     reporter.progress(0.8, "the dock reads it back")
-    delivery.receipt_json = ask_dock(delivery.folder, target).model_dump(mode="json")
+    delivery.receipt_json = ask_dock(folder, target).model_dump(mode="json")
     delivery.save(update_fields=["receipt_json"])
 
 

@@ -17,6 +17,7 @@ from procrastinate.contrib.django import app
 from texelcore.pixels.errors import Cancelled, TexelError
 from texelweb.jobs.leases import Lease, Lost
 from texelweb.jobs.models import Job
+from texelweb.storage.blobs import keeping
 
 log = logging.getLogger(__name__)
 SECONDS_BETWEEN_REPORTS = 0.2
@@ -109,7 +110,8 @@ def run_job(job_id: str) -> None:
     job = Job.objects.get(id=job_id)
     with lease:
         try:
-            _run(job, lease)
+            with keeping():
+                _run(job, lease)
         except (OperationalError, InterfaceError):
             log.exception("job %s lost the database; it will be taken up again", job_id)
             if connection.in_atomic_block:

@@ -6,18 +6,53 @@ import shutil
 import tempfile
 import uuid
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from django.core.files import File
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
+from django.db import DatabaseError, connection
 
 from texelcore.building.execute import file_sha256
 from texelweb.storage.models import Blob, place_of
 
 # Names of files that are still being written; what a killed process left of them is swept away at the next start.
 PART = ".part-"
+
+
+# The key of the database's advisory lock on taking bytes out of storage; the number itself means nothing.
+_REMOVING = 0x7E8E1
+
+
+@contextmanager
+def keeping() -> Iterator[None]:
+    """While bytes are put in and rows made that refer to them: nothing takes bytes out meanwhile. Any number may keep at once."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_lock_shared(%s)", [_REMOVING])
+    try:
+        yield
+    finally:
+        _let_go("pg_advisory_unlock_shared")
+
+
+@contextmanager
+def removing() -> Iterator[bool]:
+    """While bytes that no row refers to are taken out. Gives whether they may be: not while anybody keeps some."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_try_advisory_lock(%s)", [_REMOVING])
+        mine = bool(cursor.fetchone()[0])
+    try:
+        yield mine
+    finally:
+        if mine:
+            _let_go("pg_advisory_unlock")
+
+
+def _let_go(unlock: str) -> None:
+    # With the connection the lock is gone as well; inside a transaction that failed, it goes when the connection is closed.
+    with suppress(DatabaseError), connection.cursor() as cursor:
+        cursor.execute(f"SELECT {unlock}(%s)", [_REMOVING])
 
 
 def keep(path: Path, sha256: str | None = None) -> Blob:
@@ -33,6 +68,13 @@ def keep_bytes(path: Path, sha256: str) -> None:
     place = place_of(sha256)
     if not default_storage.exists(place):
         _save_whole(path, place)
+
+
+def put_file(path: Path, place: str) -> None:
+    """Store a local file's bytes at a place, instead of what may be there."""
+    if _local(place) is None:
+        default_storage.delete(place)
+    _save_whole(path, place)
 
 
 def _save_whole(path: Path, place: str) -> None:

@@ -7,12 +7,12 @@ from django.core.management.base import BaseCommand
 
 
 class Command(BaseCommand):
-    """Migrate, sweep up what nobody needs, load the demo world."""
+    """Migrate, tidy, load the demo world."""
 
     help = "Make the database ready to be served."
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Prepare; each step does nothing when it is done already."""
         call_command("migrate", verbosity=0)
-        call_command("tidy_storage")
+        call_command("tidy", alone=True)
         call_command("load_demo")

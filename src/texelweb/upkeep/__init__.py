@@ -1,0 +1,1 @@
+"""What keeps an installation well over years: tidying, backing up, restoring."""

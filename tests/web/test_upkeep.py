@@ -1,0 +1,227 @@
+"""What keeps an installation well over years: tidying, backing up and restoring, moving old data forward."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import os
+import subprocess
+from collections.abc import Callable, Iterator
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.contrib.auth import get_user_model
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.core.management import call_command
+from django.db import connection
+from django.utils import timezone
+
+from tests.web.conftest import Caller, run_queued
+from texelcore.pixels.errors import TexelError
+from texelweb.accounts.models import DepotKey, Sitting
+from texelweb.builds.models import Build, Product, Proof
+from texelweb.deliveries.models import Delivery
+from texelweb.jobs.models import Job
+from texelweb.sets.models import Arrival, LedgerRevision, SourceFile, TextureSet
+from texelweb.storage.blobs import keeping
+from texelweb.storage.models import Blob
+from texelweb.upkeep.archive import back_up, damaged, restore
+from texelweb.upkeep.tidy import delivered_hashes, tidy
+
+TARGET = {"target": "orbit-desktop"}
+PREVIOUS = Path(__file__).parent / "previous" / "release_0_1.sql.gz"
+
+
+@pytest.fixture(autouse=True)
+def storage(settings: Any, tmp_path: Path) -> None:
+    """Storage of the test's own: what other tests left would be swept up."""
+    options = {"location": str(tmp_path / "storage")}
+    settings.STORAGES = settings.STORAGES | {"default": settings.STORAGES["default"] | {"OPTIONS": options}}
+
+
+@pytest.fixture
+def studio(storage: None, artist: Caller, world: Path) -> Caller:
+    """The vault door sorted, proved and delivered, then changed and proved again."""
+    folder = world / "glasshouse-nine" / "vault_door"
+    artist.send("weir", {f"vault_door/{path.name}": path.read_bytes() for path in folder.iterdir()})
+    door = TextureSet.objects.get().pk
+    for step in ("prove", "deliver", "change", "prove"):
+        match step:
+            case "prove":
+                artist.ask("POST", f"/sets/{door}/proofs", TARGET)
+            case "deliver":
+                artist.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+            case "change":
+                artist.ask("DELETE", f"/sets/{door}/rows/normal")
+        run_queued()
+    return artist
+
+
+def everything_is_a_year_old() -> None:
+    past = timezone.now() - timedelta(days=365)
+    for table in (Blob, Product, Proof, Build, Arrival):
+        table.objects.update(created=past)
+    Job.objects.update(ended=past)
+
+
+def test_tidying_takes_what_nothing_refers_to_and_never_what_was_delivered(studio: Caller) -> None:
+    delivery = Delivery.objects.get()
+    delivered = delivered_hashes()
+    everything_is_a_year_old()
+    before = set(Blob.objects.values_list("sha256", flat=True))
+    board, whole = studio.get("/projects/weir/board"), studio.get(f"/sets/{TextureSet.objects.get().pk}")
+    said = tidy(alone=True, dry=True)
+    assert set(Blob.objects.values_list("sha256", flat=True)) == before
+    swept = tidy(alone=True)
+    assert swept.counts["jobs"] > 0 and said.counts.keys() <= swept.counts.keys()
+    left = set(Blob.objects.values_list("sha256", flat=True))
+    # The delivered base colour was made of a file that no row names any more; its encoded bytes stay.
+    assert {entry.file.sha256 for entry in delivery.manifest.sets[0].outputs} <= left and delivered & before <= left
+    assert list(damaged()) == [] and default_storage.exists(delivery.place) and delivery.folder.is_dir()
+    # What is there now is shown as it was.
+    now = studio.get(f"/sets/{TextureSet.objects.get().pk}")
+    assert now["proved"] == whole["proved"] and now["lines"] == whole["lines"]
+    assert studio.get("/projects/weir/board")["sets"][0]["cells"] == board["sets"][0]["cells"]
+    assert tidy(alone=True).total == 0, "a second time there is nothing left to do"
+
+
+def test_what_a_removed_set_leaves_goes_once_it_is_old_and_nobody_puts_anything_in(studio: Caller) -> None:
+    Delivery.objects.all().delete()
+    studio("DELETE", f"/sets/{TextureSet.objects.get().pk}")
+    sources = set(SourceFile.objects.values_list("blob_id", flat=True))
+    assert not any("products" in tidy().counts for _ in range(2)), "what is young stays"
+    everything_is_a_year_old()
+    other = connection.copy()
+    try:
+        with other.cursor() as cursor:
+            cursor.execute("SELECT pg_advisory_lock_shared(%s)", [0x7E8E1])
+        assert tidy(alone=True).waits and Blob.objects.count() > len(sources)
+    finally:
+        other.close()
+    with keeping():
+        swept = tidy(alone=True)
+    assert not swept.waits and swept.counts["stored files"] > 0 and swept.bytes > 0
+    assert set(Blob.objects.values_list("sha256", flat=True)) == sources and Product.objects.count() == 0
+
+
+def test_what_killed_processes_and_people_left_is_swept_up(artist: Caller, picture: Callable[..., Path], users: Any) -> None:
+    body = picture("oak_albedo.png").read_bytes()
+    arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
+    artist.client.post(f"/api/arrivals/{arrival}/files", {"path": "oak_albedo.png", "file": ContentFile(body, "upload")})
+    for place in ("staged/nobody-waits-for-this", "blobs/ab/" + "ab" * 32, "deliveries/" + "cd" * 16 + ".zip"):
+        default_storage.save(place, ContentFile(b"left"))
+    default_storage.save("pictures/ab/" + "ab" * 32 + "-R-small.png", ContentFile(b"left"))
+    Path(default_storage.path("blobs/.part-0")).write_bytes(b"half a source")
+    Sitting.objects.create(session_key="old", session_data="", expire_date=timezone.now() - timedelta(days=1))
+    assert set(tidy().counts) == {"sessions"}, "beside running work, what is young may be somebody's"
+    swept = tidy(alone=True)
+    assert swept.counts == {
+        "staged uploads": 1,
+        "stored files": 1,
+        "pictures": 1,
+        "unfinished deliveries": 1,
+        "halves of files": 1,
+    }
+    artist.ask("POST", f"/arrivals/{arrival}/sort")
+    run_queued()
+    assert SourceFile.objects.get().path == "oak_albedo.png" and tidy(alone=True).total == 0
+    # An arrival that was begun and never sent off.
+    artist.ask("POST", "/projects/weir/arrivals")
+    Arrival.objects.filter(state=Arrival.State.OPEN).update(created=timezone.now() - timedelta(days=60))
+    assert tidy().counts == {"arrivals that were never finished": 1}
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_backup_restores_the_installation_as_it_was(studio: Caller, tmp_path: Path, users: Any) -> None:
+    backup = tmp_path / "backup"
+    back_up(backup)
+    before = {path: studio.get(path) for path in ("/projects/weir/board", "/projects/weir/deliveries", "/account")}
+    stored = {
+        sha256: default_storage.size(f"blobs/{sha256[:2]}/{sha256}") for sha256 in Blob.objects.values_list("pk", flat=True)
+    }
+    # A second backup copies nothing anew.
+    lines: list[str] = []
+    back_up(backup, lines.append)
+    assert "0 of them new" in lines[-1] and json.loads((backup / "backup.json").read_text())["objects"] >= len(stored)
+
+    studio("DELETE", f"/sets/{TextureSet.objects.get().pk}")
+    for sha256 in stored:
+        default_storage.delete(f"blobs/{sha256[:2]}/{sha256}")
+    assert len(list(damaged())) == len(stored)
+    with pytest.raises(TexelError, match="holds an installation already"):
+        restore(backup)
+    restore(backup, replace=True)
+    assert list(damaged()) == []
+    assert {path: studio.get(path) for path in before} == before
+    # A damaged backup says so, and names what is damaged.
+    victim = next((backup / "storage" / "blobs").rglob("??*"))
+    victim = next(path for path in victim.rglob("*") if path.is_file()) if victim.is_dir() else victim
+    victim.chmod(0o600)
+    victim.write_bytes(b"something else")
+    with pytest.raises(TexelError, match=victim.name):
+        restore(backup, replace=True)
+    (backup / "backup.json").unlink()
+    with pytest.raises(TexelError, match="no whole backup"):
+        restore(backup, replace=True)
+
+
+@pytest.fixture
+def previous(django_db_setup: None, django_db_blocker: Any) -> Iterator[None]:
+    """The database of a small studio, as the release before this one left it."""
+    known = connection.settings_dict
+    name, own = f"{known['NAME']}_previous", known["NAME"]
+    with django_db_blocker.unblock():
+        with connection.cursor() as cursor:
+            cursor.execute(f"DROP DATABASE IF EXISTS {name}")
+            cursor.execute(f"CREATE DATABASE {name}")
+        connection.close()
+        command = [
+            "psql",
+            "-q",
+            "-v",
+            "ON_ERROR_STOP=1",
+            "-h",
+            known["HOST"],
+            "-p",
+            str(known["PORT"]),
+            "-U",
+            known["USER"],
+            name,
+        ]
+        environment = os.environ | {"PGPASSWORD": known["PASSWORD"]}
+        subprocess.run(command, input=gzip.decompress(PREVIOUS.read_bytes()), env=environment, check=True, capture_output=True)
+        known["NAME"] = name
+        try:
+            yield
+        finally:
+            connection.close()
+            known["NAME"] = own
+            with connection.cursor() as cursor:
+                cursor.execute(f"DROP DATABASE {name} WITH (FORCE)")
+
+
+def test_the_data_of_the_previous_release_moves_forward(previous: None, settings: Any) -> None:
+    call_command("migrate", verbosity=0)
+    lead = Caller(get_user_model().objects.get(username="lead"))
+    sets = list(TextureSet.objects.all())
+    assert len(sets) == 10 and all(entry.ledger.rows for entry in sets)
+    for slug in ("glasshouse-nine", "tidewheel"):
+        board = lead.get(f"/projects/{slug}/board")
+        for entry in board["sets"]:
+            view = lead.get(f"/sets/{entry['id']}")
+            assert view["lines"]
+        for page in ("questions", "endings", "rules", "renames", "arrivals", "deliveries", "variants", "tolerances", "files"):
+            assert lead("GET", f"/projects/{slug}/{page}").status_code in (200, 404), page
+    # What was built and proved is so still, but for what newer encoders and operations make differently.
+    door = lead.get(f"/sets/{TextureSet.objects.get(code='vault_door').pk}")
+    assert door["build"] is not None
+    receipts = [entry["receipt"] for entry in lead.get("/projects/glasshouse-nine/deliveries")]
+    assert len(receipts) == 6 and all(receipt["holds"] for receipt in receipts)
+    # Keys lie encrypted now, and what was open to one edit is open to the next.
+    assert DepotKey.of(get_user_model().objects.get(username="artist")) == "thistledown-depot"
+    lead.ask("DELETE", f"/sets/{door['id']}/rows/roughness")
+    lead.ask("POST", f"/sets/{door['id']}/undo")
+    assert LedgerRevision.objects.filter(set=door["id"]).count() >= 1
