@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -13,7 +14,9 @@ from django.test import Client
 
 from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
+from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role
+from texelweb.sets.models import TextureSet
 
 
 class Caller:
@@ -25,6 +28,9 @@ class Caller:
             self.client.force_login(user)
 
     def __call__(self, method: str, path: str, body: Any = None) -> Any:
+        if method != "GET" and "seen=" not in path and (known := newest_edit(path)) is not None:
+            # A page that has just looked. What follows from having looked earlier is for tests that say so.
+            path += f"?seen={known}"
         data = json.dumps(body) if body is not None else ""
         return self.client.generic(method, f"/api{path}", data, content_type="application/json")
 
@@ -48,6 +54,16 @@ class Caller:
         self.ask("POST", f"/arrivals/{arrival}/sort")
         run_queued()
         return self.get(f"/arrivals/{arrival}")
+
+
+EDITED = {"sets": TextureSet, "variants": SetVariant}
+EDITS = re.compile(r"^/(sets|variants)/(\d+)(/rows/[\w.]+|/storage/\w+|/origin|/undo|/redo)?$")
+
+
+def newest_edit(path: str) -> int | None:
+    """The number of the newest edit of what an address changes; None where it changes nothing that has one."""
+    found = EDITS.match(path)
+    return EDITED[found[1]].objects.filter(pk=found[2]).values_list("edit", flat=True).first() if found else None
 
 
 def run_queued() -> None:

@@ -33,6 +33,7 @@ OPEN_TO_USERS = {
     ("GET", "/api/checks"),
     ("POST", "/api/account/tokens"),
     ("PUT", "/api/account/password"),
+    ("DELETE", "/api/account/sessions"),
     ("PUT", "/api/account/depot-key"),
     ("DELETE", "/api/account/depot-key"),
 }
@@ -54,7 +55,7 @@ BODIES: dict[str, Any] = {
     "/api/sets/{set_id}/variants": {"master": "solid-surface"},
     "/api/variants/{variant_id}": {"name": "Other"},
     "/api/masters/{name}/versions": {"base": 1, "parameters": []},
-    "/api/projects/{slug}/tolerances": {"normal_mean": 1},
+    "/api/projects/{slug}/tolerances": {"base": 0, "tolerances": {"normal_mean": 1}},
     "/api/projects/{slug}/rules": {"base": 1, "rules": {}},
     "/api/projects/{slug}/rules/try": {"rules": {}, "names": ["elm_albedo.png"]},
     "/api/projects/{slug}/renames": {"stamp": "x"},
@@ -94,7 +95,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     monkeypatch.setattr("texelweb.depot.client.search", lambda text, category: DepotFound(categories=(), materials=()))
     monkeypatch.setattr("texelweb.depot.client.preview", lambda material: b"")
     artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1)), "scan.png": body(seed=9)})
-    project.rules_versions.create(number=1, rules_json=HouseRules().model_dump(mode="json"), what="Written")
+    project.rules_versions.create(number=1, document_json=HouseRules().model_dump(mode="json"), what="Written")
     RenameAct.objects.create(project=project, lines_json=[])
     undo: dict[str, list[Any]] = {"sets": [], "files": []}
     settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", members_json=["s"], undo_json=undo)
@@ -104,6 +105,8 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     artist.ask("POST", f"/sets/{texture_set.pk}/proofs", {"target": "orbit-desktop"})
     artist.ask("POST", f"/sets/{texture_set.pk}/variants", {"master": "solid-surface"})
     artist.ask("POST", "/projects/weir/deliveries", {"target": "orbit-desktop", "sets": [texture_set.pk]})
+    run_queued()
+    asked(artist, "POST", "/api/variants/{variant_id}/gltf", {"variant_id": SetVariant.objects.get().pk})
     run_queued()
     return {
         "slug": "weir",

@@ -93,15 +93,18 @@ def test_storage_is_chosen_judged_and_undone(artist: Caller, lead: Caller, door:
     assert artist("PUT", f"/sets/{door}/storage/packed", {"format": "bc5", "srgb": True}).status_code == 422
     assert artist("PUT", f"/sets/{door}/storage/nothing", {"format": "bc5"}).status_code == 409
     # House tolerances judge what was measured, at once.
-    strict = lead.get("/projects/weir/tolerances") | {"normal_mean": 0.01}
-    lead.ask("PUT", "/projects/weir/tolerances", strict)
+    strict = lead.get("/projects/weir/tolerances")["tolerances"] | {"normal_mean": 0.01}
+    assert lead.ask("PUT", "/projects/weir/tolerances", {"base": 0, "tolerances": strict})["version"] == 1
+    # Whoever began from what was there before is told.
+    late = lead("PUT", "/projects/weir/tolerances", {"base": 0, "tolerances": strict | {"normal_mean": 4}})
+    assert late.status_code == 409 and late.json()["overtaken"] and "lead: Changed" in late.json()["problem"]
     assert "tolerance" in {finding["rule"] for finding in artist.get(f"/sets/{door}")["findings"]}
     (cell,) = (entry["cells"]["proved"] for entry in artist.get("/projects/weir/board")["sets"])
     assert cell["state"] == "look" and "0.01°" in cell["first"]
-    assert lead("PUT", "/projects/weir/tolerances", {"normal_mean": -1}).status_code == 422
+    assert lead("PUT", "/projects/weir/tolerances", {"base": 1, "tolerances": {"normal_mean": -1}}).status_code == 422
 
 
-def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, door: int) -> None:
+def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, guest: Caller, door: int) -> None:
     made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
     assert made["ready"] and made["name"] == "T_VaultDoor" and made["values"] == {}
     assert made["bindings"]["roughness map"] == "packed.g" and made["bindings"]["emissive map"] is None
@@ -116,8 +119,17 @@ def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, door: i
     second = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
     assert second["name"] == "T_VaultDoor 2"
     assert artist("PATCH", f"/variants/{second['id']}", {"name": "T_VaultDoor"}).status_code == 409
-    glb = artist("GET", f"/variants/{made['id']}/gltf")
-    assert glb.content[:4] == b"glTF"
+    # A glTF file is baked by a job, once, and anew after a change.
+    gltf = f"/variants/{made['id']}/gltf"
+    assert artist("GET", gltf).status_code == 409 and guest("POST", gltf).status_code == 403
+    asked = [artist.ask("POST", gltf)["id"] for _ in range(2)]
+    assert asked[0] == asked[1] == artist.get(f"/variants/{made['id']}")["baking"]["id"]
+    run_queued()
+    view = guest.get(f"/variants/{made['id']}")
+    assert view["gltf"] and view["baking"] is None
+    assert b"".join(guest("GET", gltf).streaming_content)[:4] == b"glTF"
+    artist.ask("PATCH", f"/variants/{made['id']}", {"values": values | {"tiling": 2.0}})
+    assert not artist.get(f"/variants/{made['id']}")["gltf"] and artist("GET", gltf).status_code == 409
     assert artist("DELETE", f"/variants/{second['id']}").status_code == 204
 
 

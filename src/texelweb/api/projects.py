@@ -6,13 +6,24 @@ from django.http import HttpRequest
 from ninja import Router
 
 from texelcore.surface.ledger import Ledger
+from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
-from texelweb.api.schemas import Board, ErrorBody, FileView, NewSet, ProjectView, SetView
+from texelweb.api.schemas import ErrorBody, FileView, NewSet, ProjectView, SetView, TargetView
+from texelweb.board.cells import STAGES
+from texelweb.board.overview import Overview, overview
 from texelweb.projects.models import Membership, Role
 from texelweb.sets.ledgers import create_set, plain_name
 
 router = Router(tags=["projects"])
+
+
+class Board(Overview):
+    """A project's home."""
+
+    project: ProjectView
+    target: TargetView
+    stages: list[str]
 
 
 @router.get("/projects", response=list[ProjectView], operation_id="list_projects")
@@ -25,7 +36,13 @@ def list_projects(request: HttpRequest) -> list[ProjectView]:
 @router.get("/projects/{slug}/board", response={200: Board, 404: ErrorBody}, operation_id="get_board")
 def get_board(request: HttpRequest, slug: str) -> Board:
     """A project's home."""
-    return views.board(enter(request, slug))
+    access = enter(request, slug)
+    return Board(
+        **dict(overview(access.project)),
+        project=views.project_view(access),
+        target=views.target_view(find_target(access.project.target)),
+        stages=list(STAGES),
+    )
 
 
 @router.get("/projects/{slug}/open-files", response={200: list[FileView], 404: ErrorBody}, operation_id="list_open_files")

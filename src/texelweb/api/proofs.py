@@ -6,7 +6,7 @@ from typing import Literal
 
 from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Router, Schema
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.proof.tolerances import Tolerances
@@ -19,7 +19,8 @@ from texelweb.builds import pictures
 from texelweb.builds.models import Proof
 from texelweb.builds.planning import judge_set, proofs_of
 from texelweb.jobs.models import Job
-from texelweb.projects.models import Role
+from texelweb.projects.models import Project, Role, TolerancesVersion
+from texelweb.projects.versions import newest_number, save_version
 from texelweb.refusals import not_found
 
 router = Router(tags=["proofs"])
@@ -60,21 +61,40 @@ def proof_picture(
     return answer
 
 
-@router.get("/projects/{slug}/tolerances", response={200: Tolerances, 404: ErrorBody}, operation_id="get_tolerances")
-def get_tolerances(request: HttpRequest, slug: str) -> Tolerances:
+class TolerancesView(Schema):
+    """The house tolerances, and the number of their version; 0 while they are the defaults."""
+
+    version: int
+    tolerances: Tolerances
+
+
+class TolerancesSaved(Schema):
+    """New house tolerances. `base` is the version that they were made from: another one in between is not overwritten."""
+
+    base: int
+    tolerances: Tolerances
+
+
+@router.get("/projects/{slug}/tolerances", response={200: TolerancesView, 404: ErrorBody}, operation_id="get_tolerances")
+def get_tolerances(request: HttpRequest, slug: str) -> TolerancesView:
     """A project's house tolerances."""
-    return enter(request, slug).project.tolerances
+    return _tolerances(enter(request, slug).project)
 
 
 @router.put(
-    "/projects/{slug}/tolerances", response={200: Tolerances, 403: ErrorBody, 404: ErrorBody}, operation_id="set_tolerances"
+    "/projects/{slug}/tolerances",
+    response={200: TolerancesView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody},
+    operation_id="set_tolerances",
 )
-def set_tolerances(request: HttpRequest, slug: str, body: Tolerances) -> Tolerances:
-    """Set a project's house tolerances."""
+def set_tolerances(request: HttpRequest, slug: str, body: TolerancesSaved) -> TolerancesView:
+    """Keep new house tolerances as the newest version; proofs are judged by them from now on."""
     access = enter(request, slug, Role.LEAD)
-    access.project.tolerances_json = body.model_dump(mode="json")
-    access.project.save(update_fields=["tolerances_json"])
-    return body
+    save_version(access.project, TolerancesVersion, body.tolerances, "Changed", access.user, body.base, "The house tolerances")
+    return _tolerances(access.project)
+
+
+def _tolerances(project: Project) -> TolerancesView:
+    return TolerancesView(version=newest_number(project, TolerancesVersion), tolerances=project.tolerances)
 
 
 def _proof(request: HttpRequest, set_id: int, output: str) -> tuple[PlannedOutput, Proof]:

@@ -30,7 +30,8 @@ from texelweb.api.schemas_arrivals import (
     RulesVersionView,
     RulesView,
 )
-from texelweb.projects.models import RANK, Project, Role
+from texelweb.projects.models import RANK, Project, Role, RulesVersion
+from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
 from texelweb.sets import questions, renames
 from texelweb.sets.models import RenameAct
@@ -79,7 +80,7 @@ def export_rules(request: HttpRequest, slug: str, number: int) -> HttpResponse:
     found = project.rules_versions.filter(number=number).first()
     if found is None and number != 0:
         raise not_found("The version")
-    rules = HouseRules.model_validate(found.rules_json) if found else HouseRules(hold=False)
+    rules = HouseRules.model_validate(found.document_json) if found else HouseRules(hold=False)
     answer = HttpResponse(rules.to_json(), content_type="application/json")
     answer["Content-Disposition"] = f'attachment; filename="{project.slug}-rules-v{number}.json"'
     return answer
@@ -130,14 +131,10 @@ def undo_rename(request: HttpRequest, rename_id: int) -> RenamePlanView:
     return _plan_view(access.project)
 
 
-def _newest(project: Project) -> int:
-    return project.rules_versions.order_by("-number").values_list("number", flat=True).first() or 0
-
-
 def _view(access: Access) -> RulesView:
     versions = access.project.rules_versions.select_related("by").order_by("-number")[:_MOST_SHOWN]
     return RulesView(
-        version=_newest(access.project),
+        version=newest_number(access.project, RulesVersion),
         rules=access.project.rules,
         versions=[
             RulesVersionView(number=entry.number, what=entry.what, by=entry.by.get_username() if entry.by else "", at=entry.at)

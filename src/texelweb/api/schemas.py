@@ -7,7 +7,6 @@ from typing import Literal
 from uuid import UUID
 
 from ninja import Field, Schema
-from pydantic import BaseModel
 
 from texelcore.proof.figures import Figures
 from texelcore.surface.ledger import ChannelName, Finding, LeftOut, Row
@@ -17,7 +16,6 @@ from texelcore.surface.storage import Storage, TextureFormat
 
 RoleName = Literal["guest", "artist", "lead"]
 JobState = Literal["queued", "running", "done", "failed", "cancelled"]
-CellState = Literal["holds", "look", "wrong", "none"]
 
 
 class ErrorBody(Schema):
@@ -70,7 +68,7 @@ class JobView(Schema):
     """A job and how far it is (0–1)."""
 
     id: UUID
-    kind: Literal["sort", "build", "prove", "deliver", "receive", "fetch"]
+    kind: Literal["sort", "build", "prove", "deliver", "receive", "fetch", "bake"]
     title: str
     subject: str
     state: JobState
@@ -231,63 +229,6 @@ class SetView(Schema):
     origin: Origin | None
     mesh: MeshView | None
     job: JobView | None
-
-
-class Cell(BaseModel):
-    """One stage of one set on the board."""
-
-    state: CellState
-    count: int
-    first: str
-
-
-class BoardSet(BaseModel):
-    """A row of the board."""
-
-    id: int
-    name: str
-    code: str
-    target: str
-    target_name: str
-    proved: bool
-    questions: int
-    picture: int | None
-    # The folder that its files came in, or the one around a folder of its own.
-    folder: str = ""
-    cells: dict[str, Cell]
-
-
-class NamedSet(BaseModel):
-    """A set by its id and name."""
-
-    id: int
-    name: str
-
-
-class BoardFinding(BaseModel):
-    """A finding with the set that it belongs to; of findings of one kind over many sets the first, with how many there are and
-    where."""
-
-    set_id: int
-    set_name: str
-    finding: Finding
-    count: int = 1
-    sets: list[NamedSet] = []
-
-
-class Board(BaseModel):
-    """A project's home."""
-
-    project: ProjectView
-    target: TargetView
-    stages: list[str]
-    sets: list[BoardSet]
-    findings: list[BoardFinding]
-    # How many files have names that break the house rules.
-    names: int
-    # Bytes of all sets' outputs as their targets store them, and what that breaks.
-    memory: int
-    project_findings: list[Finding]
 
 
 class ArrivalItemView(Schema):

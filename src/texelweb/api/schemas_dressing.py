@@ -134,6 +134,9 @@ class VariantView(Schema):
     ready: bool
     findings: list[Finding]
     job: JobView | None
+    # Whether it is baked into glTF as it is now, and the job that bakes it.
+    gltf: bool
+    baking: JobView | None
 
 
 class NewVariant(Schema):

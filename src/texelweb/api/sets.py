@@ -41,7 +41,7 @@ def get_set(request: HttpRequest, set_id: int) -> SetView:
 
 
 @router.patch("/sets/{set_id}", response=ANSWERS, operation_id="change_set")
-def change_set(request: HttpRequest, set_id: int, body: SetChange, seen: int | None = None) -> SetView:
+def change_set(request: HttpRequest, set_id: int, body: SetChange, seen: int) -> SetView:
     """Rename a set, choose its target, or both at once. `seen`, here and below, is the number of the set's newest edit that the
     page has; where somebody else has changed the set since, nothing is done and the answer says what they did."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
@@ -60,7 +60,7 @@ def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
 
 
 @router.put("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="assign_row")
-def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment, seen: int | None = None) -> SetView:
+def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment, seen: int) -> SetView:
     """Fill a property's row with channels of a file of the same project."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     file = SourceFile.objects.filter(pk=body.file, project=access.project).first()
@@ -81,7 +81,7 @@ def assign_row(request: HttpRequest, set_id: int, key: str, body: Assignment, se
 
 
 @router.delete("/sets/{set_id}/rows/{key}", response=ANSWERS, operation_id="clear_row")
-def clear_row(request: HttpRequest, set_id: int, key: str, seen: int | None = None) -> SetView:
+def clear_row(request: HttpRequest, set_id: int, key: str, seen: int) -> SetView:
     """Empty a property's row."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     if texture_set.ledger.row(key) is None:
@@ -90,14 +90,14 @@ def clear_row(request: HttpRequest, set_id: int, key: str, seen: int | None = No
 
 
 @router.put("/sets/{set_id}/origin", response=ANSWERS, operation_id="set_origin")
-def set_origin(request: HttpRequest, set_id: int, body: Origin, seen: int | None = None) -> SetView:
+def set_origin(request: HttpRequest, set_id: int, body: Origin, seen: int) -> SetView:
     """Write down where a set came from and under what terms."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     return views.set_view(ledgers.set_origin(texture_set, body, access.user, seen), access)
 
 
 @router.put("/sets/{set_id}/storage/{output}", response=ANSWERS, operation_id="choose_storage")
-def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage, seen: int | None = None) -> SetView:
+def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage, seen: int) -> SetView:
     """Store an output of the set's target otherwise than the target says."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     changed = ledgers.store(texture_set, find_target(texture_set.target_name), output, body, access.user, seen)
@@ -105,7 +105,7 @@ def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage
 
 
 @router.delete("/sets/{set_id}/storage/{output}", response=ANSWERS, operation_id="reset_storage")
-def reset_storage(request: HttpRequest, set_id: int, output: str, seen: int | None = None) -> SetView:
+def reset_storage(request: HttpRequest, set_id: int, output: str, seen: int) -> SetView:
     """Store an output as the target says again."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     target = find_target(texture_set.target_name)
@@ -113,14 +113,14 @@ def reset_storage(request: HttpRequest, set_id: int, output: str, seen: int | No
 
 
 @router.post("/sets/{set_id}/undo", response=ANSWERS, operation_id="undo_set")
-def undo_set(request: HttpRequest, set_id: int, seen: int | None = None) -> SetView:
+def undo_set(request: HttpRequest, set_id: int, seen: int) -> SetView:
     """Undo the last change to the ledger, which has to be the asking person's own."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     return _changed(ledgers.step(texture_set, -1, access.user, seen), access)
 
 
 @router.post("/sets/{set_id}/redo", response=ANSWERS, operation_id="redo_set")
-def redo_set(request: HttpRequest, set_id: int, seen: int | None = None) -> SetView:
+def redo_set(request: HttpRequest, set_id: int, seen: int) -> SetView:
     """Do the last undone change again."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     return _changed(ledgers.step(texture_set, 1, access.user, seen), access)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.core.files.storage import default_storage
+from django.db import transaction
+from django.db.models import QuerySet
+from django.http import FileResponse, HttpRequest
 from ninja import Router, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.materials.binding import Bindings, bind
 from texelcore.materials.shader import shader_text
-from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
-from texelcore.pixels.read import read
 from texelcore.surface.ledger import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import find_target
@@ -22,12 +23,14 @@ from texelweb.api import schemas_dressing as dressing
 from texelweb.api.masters import find_version
 from texelweb.api.sets import enter_set
 from texelweb.builds.planning import State, state_of
+from texelweb.jobs.control import enqueue
+from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
+from texelweb.masters.baking import baked, plan_bake
 from texelweb.masters.models import SetVariant
 from texelweb.masters.publish import VariantEdit, change_variant, make_variant
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
-from texelweb.storage.blobs import local_file
 
 router = Router(tags=["variants"])
 ANSWERS = {200: dressing.VariantView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody}
@@ -55,9 +58,7 @@ def get_variant(request: HttpRequest, variant_id: int) -> dressing.VariantView:
 
 
 @router.patch("/variants/{variant_id}", response=ANSWERS, operation_id="change_variant")
-def patch_variant(
-    request: HttpRequest, variant_id: int, body: dressing.VariantChange, seen: int | None = None
-) -> dressing.VariantView:
+def patch_variant(request: HttpRequest, variant_id: int, body: dressing.VariantChange, seen: int) -> dressing.VariantView:
     """Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest edit
     that the page has."""
     variant, access = _enter(request, variant_id, Role.ARTIST)
@@ -75,33 +76,39 @@ def remove_variant(request: HttpRequest, variant_id: int) -> Status[None]:
     return Status(204, None)
 
 
+@router.post(
+    "/variants/{variant_id}/gltf",
+    response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
+    operation_id="start_gltf",
+)
+def start_gltf(request: HttpRequest, variant_id: int) -> Job:
+    """Bake a variant into a glTF 2.0 binary, as a job. A job of this variant that is still open is given instead."""
+    variant, access = _enter(request, variant_id, Role.ARTIST)
+    plan_bake(variant)
+    with transaction.atomic():
+        # Two who ask at the same moment get one job.
+        SetVariant.objects.select_for_update(no_key=True).get(pk=variant.pk)
+        if running := _baking(variant).filter(is_alive()).first():
+            return running
+        return enqueue(access.project, Job.Kind.BAKE, f"Baking {variant.name} into glTF", str(variant.pk), access.user)
+
+
 @router.get(
     "/variants/{variant_id}/gltf", operation_id="download_gltf", response={404: schemas.ErrorBody, 409: schemas.ErrorBody}
 )
-def download_gltf(request: HttpRequest, variant_id: int) -> HttpResponse:
-    """A variant baked into a glTF 2.0 binary."""
-    # Imported when first asked for: the library behind it takes its time.
-    from texelcore.materials.gltf import LARGEST_BAKE, bake, export_glb
-
+def download_gltf(request: HttpRequest, variant_id: int) -> FileResponse:
+    """A variant as a glTF 2.0 binary, once it is baked."""
     variant, _ = _enter(request, variant_id)
-    target = find_target(variant.set.target_name)
-    state = state_of(variant.set, target)
-    if not state.build or not state.current:
-        raise TexelError(variant.set.name, "is not built as it is now.", "Prove the set, then export again.")
-    document = variant.version.document
-    storages = {planned.key: planned.storage for planned in state.plan.outputs}
-    bindings = bind(document, target, storages, state.provides())
-    images = {}
-    for output in state.build.outputs.select_related("blob"):
-        if output.key in {bound.output for bound in bindings.values() if bound}:
-            with local_file(output.blob.place) as path:
-                images[output.key] = read(path, output.file_name)
-    width = min(LARGEST_BAKE, max((image.width for image in images.values()), default=4))
-    height = min(LARGEST_BAKE, max((image.height for image in images.values()), default=4))
-    surface = bake(check_master(document), variant.values, samplers_of(document, bindings, images, target), width, height)
-    answer = HttpResponse(export_glb(variant.name, surface), content_type="model/gltf-binary")
-    answer["Content-Disposition"] = f'attachment; filename="{code_of(variant.name)}.glb"'
-    return answer
+    product = baked(plan_bake(variant))
+    if product is None:
+        raise TexelError(variant.name, "is not baked as it is now.", "Have its glTF made first.")
+    name = f"{code_of(variant.name)}.glb"
+    stored = default_storage.open(product.blob.place)
+    return FileResponse(stored, as_attachment=True, filename=name, content_type="model/gltf-binary")
+
+
+def _baking(variant: SetVariant) -> QuerySet[Job]:
+    return Job.objects.filter(project=variant.project_id, kind=Job.Kind.BAKE, subject=str(variant.pk)).order_by("-created")
 
 
 def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> tuple[SetVariant, Access]:
@@ -120,6 +127,7 @@ def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
     bindings = bind(document, target, storages, state.provides())
     job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
     used = {bound.output for bound in bindings.values() if bound}
+    built = state.build is not None and state.current
     return dressing.VariantView(
         id=variant.pk,
         name=variant.name,
@@ -142,6 +150,8 @@ def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
         ready=state.proved,
         findings=_findings(variant, bindings),
         job=views.job_view(job) if job and job.is_open else None,
+        gltf=built and baked(plan_bake(variant, state)) is not None,
+        baking=views.job_view(_baking(variant).filter(is_alive()).first()),
     )
 
 

@@ -2,25 +2,17 @@
 
 from __future__ import annotations
 
-from django.db.models import Count, Prefetch
-
 from texelcore.building.explain import explain_property
 from texelcore.building.plan import PlannedOutput
-from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.codecs.formats import FORMATS
-from texelcore.naming.tokens import key_of_stem
 from texelcore.proof.compare import FULL_SCALE
-from texelcore.sorting.cuts import home_folder
-from texelcore.surface.ledger import Finding
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import WITH_SRGB
 from texelcore.targets.document import Target, TargetOutput, find_target, shipped
 from texelweb.accounts.access import Access
 from texelweb.api import schemas
 from texelweb.builds.models import Build, Proof
-from texelweb.builds.planning import State, state_of, states_of
-from texelweb.deliveries.models import DeliveredSet
-from texelweb.deliveries.run import fingerprint, variants_of
+from texelweb.builds.planning import State, state_of
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
@@ -29,11 +21,8 @@ from texelweb.sets.ledgers import is_own, step_done
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.writing import name_of
 
-STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered")
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
 _FORMAT_WORDS = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR"}
-_MOST_FINDINGS = 40
-_MOST_NAMED = 200
 _MOST_OPEN = 200
 
 
@@ -228,149 +217,6 @@ def build_view(build: Build, current: bool) -> schemas.BuildView:
     ]
     by = build.by.get_username() if build.by else ""
     return schemas.BuildView(id=build.pk, target=build.target, created=build.created, by=by, current=current, outputs=outputs)
-
-
-def board(access: Access) -> schemas.Board:
-    """A project's home: every set against every stage, and what is open, worst first."""
-    sets, findings, names, plans = [], [], 0, []
-    asked = access.project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
-    waiting = dict(asked)
-    found = access.project.sets.select_related("project").prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()))
-    wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found.order_by("name")]
-    delivered = _last_deliveries(access.project)
-    for (texture_set, target), state in zip(wanted, states_of(access.project, wanted), strict=True):
-        first = state.ledger.row("base_colour") or next(iter(state.ledger.rows), None)
-        sets.append(
-            schemas.BoardSet(
-                id=texture_set.pk,
-                name=texture_set.name,
-                code=texture_set.code,
-                target=target.title,
-                target_name=target.name,
-                proved=state.proved,
-                questions=waiting.get(texture_set.pk, 0),
-                picture=int(first.file) if first else None,
-                folder=_folder_of(state),
-                cells=_cells(texture_set, state, delivered.get((texture_set.pk, target.name))),
-            )
-        )
-        findings += [
-            schemas.BoardFinding(set_id=texture_set.pk, set_name=texture_set.name, finding=finding)
-            for finding in state.findings
-            # Names are put right all at once, by the rename plan: one line speaks for them.
-            if finding.severity != "note" and finding.stage != "named"
-        ]
-        plans.append(state.plan)
-        names += len({finding.subject for finding in state.findings if finding.stage == "named"})
-    return schemas.Board(
-        project=project_view(access),
-        target=target_view(find_target(access.project.target)),
-        stages=list(STAGES),
-        sets=sets,
-        findings=_by_kind(findings)[:_MOST_FINDINGS],
-        names=names,
-        memory=sum(memory_of_plan(plan) for plan in plans),
-        project_findings=list(check_project_budget(access.project.rules, plans, access.project.title)),
-    )
-
-
-def _by_kind(findings: list[schemas.BoardFinding]) -> list[schemas.BoardFinding]:
-    """Findings worst first, those of one kind over many sets as one line with their number."""
-    groups: dict[tuple[str, str, str | None], list[schemas.BoardFinding]] = {}
-    # What is said of several outputs of a set in the same words is said once.
-    once = {(entry.set_id, entry.finding.message): entry for entry in reversed(findings)}
-    for entry in reversed(once.values()):
-        finding = entry.finding
-        groups.setdefault((finding.severity, finding.rule, finding.property), []).append(entry)
-    lines = [_one_line(entries) for entries in groups.values()]
-    return sorted(lines, key=lambda line: (line.finding.severity != "error", -line.count))
-
-
-def _one_line(entries: list[schemas.BoardFinding]) -> schemas.BoardFinding:
-    sets = list(dict.fromkeys((entry.set_id, entry.set_name) for entry in entries))
-    return entries[0].model_copy(
-        update={"count": len(entries), "sets": [schemas.NamedSet(id=key, name=name) for key, name in sets[:_MOST_NAMED]]}
-    )
-
-
-def _letters(name: str) -> str:
-    return key_of_stem(name).replace("_", "")
-
-
-def _folder_of(state: State) -> str:
-    """The folder that a set's files came in; of a folder for each set, the one around it."""
-    first = next((state.files[file] for file in state.ledger.files() if file in state.files), None)
-    home = home_folder(first.path) if first else ""
-    own = home.rpartition("/")[2]
-    alone = own and _letters(own) in _letters(state.ledger.name)
-    return home.rpartition("/")[0] if alone else home
-
-
-def _last_deliveries(project: Project) -> dict[tuple[int, str], DeliveredSet]:
-    """The last whole delivery of each set for each target."""
-    entries = DeliveredSet.objects.filter(delivery__project=project, delivery__manifest_json__isnull=False)
-    newest = entries.select_related("delivery").order_by("delivery__created")
-    return {(entry.set_id, entry.delivery.target): entry for entry in newest}
-
-
-def _cells(texture_set: TextureSet, state: State, delivered: DeliveredSet | None) -> dict[str, schemas.Cell]:
-    cells: dict[str, schemas.Cell] = {}
-    blocked = False
-    for stage in STAGES[:4]:
-        here = [finding for finding in state.findings if finding.stage == stage and finding.severity != "note"]
-        cells[stage] = schemas.Cell(state="none", count=0, first="") if blocked else _cell(here)
-        blocked = blocked or cells[stage].state == "wrong"
-    if blocked or not state.build:
-        cells["built"] = schemas.Cell(state="none", count=0, first="not built yet")
-    elif state.current:
-        cells["built"] = schemas.Cell(state="holds", count=0, first=f"{state.build.outputs.count()} outputs, current")
-    else:
-        cells["built"] = schemas.Cell(state="look", count=0, first="built before the last change; build again")
-    cells["proved"] = _proved_cell(state) if not blocked else schemas.Cell(state="none", count=0, first="")
-    cells["dressed"] = _dressed_cell(texture_set)
-    cells["delivered"] = _delivered_cell(texture_set, state, delivered)
-    return cells
-
-
-def _proved_cell(state: State) -> schemas.Cell:
-    here = [finding for finding in state.findings if finding.stage == "proved" and finding.severity != "note"]
-    if here and (state.proved or here[0].severity == "error"):
-        return _cell(here)
-    if state.proved:
-        return schemas.Cell(state="holds", count=0, first="every output is proved, within the tolerances")
-    return schemas.Cell(state="none", count=0, first="not proved as it is now")
-
-
-def _dressed_cell(texture_set: TextureSet) -> schemas.Cell:
-    variants = [variant_line(variant) for variant in texture_set.variants.all()]
-    behind = [variant for variant in variants if variant.version < variant.latest]
-    if not variants:
-        return schemas.Cell(state="none", count=0, first="no variant yet")
-    if behind:
-        first = f"{behind[0].name} is on v{behind[0].version} of {behind[0].master_title}; v{behind[0].latest} is out"
-        return schemas.Cell(state="look", count=len(behind), first=first)
-    return schemas.Cell(state="holds", count=0, first=", ".join(variant.name for variant in variants))
-
-
-def _delivered_cell(texture_set: TextureSet, state: State, entry: DeliveredSet | None) -> schemas.Cell:
-    if entry is None:
-        return schemas.Cell(state="none", count=0, first="not delivered yet")
-    if entry.made_from != fingerprint(state, variants_of(texture_set)):
-        return schemas.Cell(state="look", count=0, first="delivered before the last change; deliver again")
-    receipt = entry.delivery.receipt
-    if receipt is None:
-        return schemas.Cell(state="look", count=0, first="delivered, but not read back")
-    wrong = [finding for finding in receipt.findings if finding.severity == "error"]
-    if wrong:
-        return schemas.Cell(state="wrong", count=len(wrong), first=f"{wrong[0].subject}: {wrong[0].message}")
-    return schemas.Cell(state="holds", count=0, first="delivered, and read back as it was meant")
-
-
-def _cell(findings: list[Finding]) -> schemas.Cell:
-    if not findings:
-        return schemas.Cell(state="holds", count=0, first="")
-    worst = "wrong" if findings[0].severity == "error" else "look"
-    return schemas.Cell(state=worst, count=len(findings), first=f"{findings[0].subject}: {findings[0].message}")
 
 
 def open_files(project: Project) -> list[schemas.FileView]:

@@ -28,6 +28,7 @@ class Job(models.Model):
         DELIVER = "deliver"
         RECEIVE = "receive"
         FETCH = "fetch"
+        BAKE = "bake"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="jobs")

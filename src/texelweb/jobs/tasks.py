@@ -31,6 +31,7 @@ WORK = {
     Job.Kind.DELIVER: "texelweb.deliveries.run:run",
     Job.Kind.RECEIVE: "texelweb.deliveries.run:receive_again",
     Job.Kind.FETCH: "texelweb.depot.fetch:run",
+    Job.Kind.BAKE: "texelweb.masters.baking:run",
 }
 
 

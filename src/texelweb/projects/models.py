@@ -27,37 +27,53 @@ class Project(models.Model):
     code = models.SlugField(max_length=16)
     title = models.CharField(max_length=120)
     target = models.CharField(max_length=64)
-    # House tolerances as a document of the core; empty means the defaults.
-    tolerances_json = models.JSONField(default=dict, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     @property
     def tolerances(self) -> Tolerances:
-        """The house tolerances."""
-        return Tolerances.model_validate(self.tolerances_json)
+        """The house tolerances as they are now; before anybody wrote some, the defaults."""
+        newest = self.tolerances_versions.order_by("-number").first()
+        return Tolerances.model_validate(newest.document_json) if newest else Tolerances()
 
     @property
     def rules(self) -> HouseRules:
         """The house rules as they are now: the newest version; before anybody wrote one, the defaults, which hold nothing."""
         newest = self.rules_versions.order_by("-number").first()
-        return HouseRules.model_validate(newest.rules_json) if newest else HouseRules(hold=False)
+        return HouseRules.model_validate(newest.document_json) if newest else HouseRules(hold=False)
 
     def __str__(self) -> str:
         return self.title
 
 
-class RulesVersion(models.Model):
-    """One version of a project's house rules: a document of the core, never changed."""
+class DocumentVersion(models.Model):
+    """One version of a project's document, which is one of the core's: never changed."""
 
-    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="rules_versions")
     number = models.IntegerField()
-    rules_json = models.JSONField()
+    document_json = models.JSONField()
     what = models.CharField(max_length=300)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
+        abstract = True
+
+
+class RulesVersion(DocumentVersion):
+    """A version of the house rules."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="rules_versions")
+
+    class Meta:
         constraints = [models.UniqueConstraint(fields=["project", "number"], name="one_rules_version_per_number")]
+
+
+class TolerancesVersion(DocumentVersion):
+    """A version of the house tolerances."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="tolerances_versions")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "number"], name="one_tolerances_version_per_number")]
 
 
 class Membership(models.Model):

@@ -21,10 +21,9 @@ from texelcore.sorting.questions import Question, Scene, Use, folded, group_of
 from texelcore.sorting.sort import OpenFile
 from texelcore.surface.ledger import FileFacts, Ledger
 from texelweb.projects.models import Project, RulesVersion
-from texelweb.refusals import Overtaken
+from texelweb.projects.versions import save_version
 from texelweb.sets.facts import Facts, uses_of
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
-from texelweb.sets.writing import lock_project, name_of
 
 CLASS_KINDS = frozenset({"ending", "alone"})
 COPY_KINDS = ("double", "shared")
@@ -162,17 +161,7 @@ def count(project: Project) -> int:
 @transaction.atomic
 def save_rules(project: Project, rules: HouseRules, what: str, user: Any, base: int | None = None) -> RulesVersion:
     """Keep house rules as the project's newest version. Raises Overtaken when there is a newer version than `base`."""
-    lock_project(project.pk)
-    newest = project.rules_versions.select_related("by").order_by("-number").first()
-    number = newest.number if newest else 0
-    if newest and base is not None and base != number:
-        said = f"{name_of(newest.by)}: {newest.what}"
-        raise Overtaken(
-            "The house rules", f"are at version {number} by now ({said}).", "Load that version, then make your change again."
-        )
-    return RulesVersion.objects.create(
-        project=project, number=number + 1, rules_json=rules.model_dump(mode="json"), what=what[:300], by=user
-    )
+    return save_version(project, RulesVersion, rules, what, user, base, "The house rules")
 
 
 def _scene(ledgers: Mapping[str, Ledger], reader: Reader, facts: Facts, open_files: Iterable[SourceFile] = ()) -> Scene:

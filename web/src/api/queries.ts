@@ -80,12 +80,11 @@ export function useSet(id: Ref<number>) {
 /** Everything that may look different after a job of this project has ended or a ledger has changed. */
 export function useRefresh(slug: Ref<string>) {
   const cache = useQueryClient();
-  return () => {
-    for (const key of REFRESHED) {
-      void cache.invalidateQueries({ queryKey: [key, slug] });
-    }
-    for (const key of ['set', 'variant', 'projects']) void cache.invalidateQueries({ queryKey: [key] });
-  };
+  return (): Promise<unknown> =>
+    Promise.all([
+      ...REFRESHED.map((key) => cache.invalidateQueries({ queryKey: [key, slug] })),
+      ...['set', 'variant', 'projects'].map((key) => cache.invalidateQueries({ queryKey: [key] })),
+    ]);
 }
 
 type SetChange =
@@ -97,9 +96,9 @@ type SetChange =
   | { kind: 'change'; name?: string; target?: string };
 
 /** Send a change of a set, with the newest edit that the page has seen: what somebody else has done since is never overwritten. */
-function send(setId: number, change: SetChange, seen: number | undefined): Promise<SetView> {
+function send(setId: number, change: SetChange, seen: number): Promise<SetView> {
   const path = { set_id: setId };
-  const query = seen === undefined ? {} : { seen };
+  const query = { seen };
   switch (change.kind) {
     case 'assign':
       return take(
@@ -151,7 +150,7 @@ export function useSetChange(id: Ref<number>, slug: Ref<string>) {
     scope: { id: 'set' },
     mutationFn: (change: SetChange) =>
       overtaken(
-        () => send(id.value, change, cache.getQueryData<SetView>(['set', id.value])?.edit),
+        () => send(id.value, change, cache.getQueryData<SetView>(['set', id.value])?.edit ?? 0),
         () => cache.refetchQueries({ queryKey: ['set', id.value] }),
       ),
     onSuccess: (view) => {
@@ -197,8 +196,10 @@ export function useTolerances(slug: Ref<string>) {
   });
 }
 
-export function saveTolerances(slug: string, body: Tolerances) {
-  return take(api.PUT('/api/projects/{slug}/tolerances', { params: { path: { slug } }, body }));
+export function saveTolerances(slug: string, base: number, tolerances: Tolerances) {
+  return take(
+    api.PUT('/api/projects/{slug}/tolerances', { params: { path: { slug } }, body: { base, tolerances } }),
+  );
 }
 
 export function useMasters() {
@@ -229,7 +230,7 @@ export function useVariant(id: Ref<number>) {
     queryKey: ['variant', id],
     queryFn: () =>
       take(api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: id.value } } })),
-    refetchInterval: (query) => (isOpen(query.state.data?.job) ? POLL_OPEN : false),
+    refetchInterval: ({ state: { data } }) => (isOpen(data?.job) || isOpen(data?.baking) ? POLL_OPEN : false),
   });
 }
 

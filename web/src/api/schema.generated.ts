@@ -1227,7 +1227,7 @@ export interface paths {
         get: operations["get_tolerances"];
         /**
          * Set Tolerances
-         * @description Set a project's house tolerances.
+         * @description Keep new house tolerances as the newest version; proofs are judged by them from now on.
          */
         put: operations["set_tolerances"];
         post?: never;
@@ -1608,11 +1608,15 @@ export interface paths {
         };
         /**
          * Download Gltf
-         * @description A variant baked into a glTF 2.0 binary.
+         * @description A variant as a glTF 2.0 binary, once it is baked.
          */
         get: operations["download_gltf"];
         put?: never;
-        post?: never;
+        /**
+         * Start Gltf
+         * @description Bake a variant into a glTF 2.0 binary, as a job. A job of this variant that is still open is given instead.
+         */
+        post: operations["start_gltf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1858,6 +1862,8 @@ export interface components {
             };
             /** Code */
             code: string;
+            /** Edit */
+            edit: number;
             /**
              * Folder
              * @default
@@ -2713,7 +2719,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch";
+            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch" | "bake";
             /** Problem */
             problem: string;
             /** Progress */
@@ -4102,6 +4108,24 @@ export interface components {
             version: 1;
         };
         /**
+         * TolerancesSaved
+         * @description New house tolerances. `base` is the version that they were made from: another one in between is not overwritten.
+         */
+        TolerancesSaved: {
+            /** Base */
+            base: number;
+            tolerances: components["schemas"]["Tolerances"];
+        };
+        /**
+         * TolerancesView
+         * @description The house tolerances, and the number of their version; 0 while they are the defaults.
+         */
+        TolerancesView: {
+            tolerances: components["schemas"]["Tolerances"];
+            /** Version */
+            version: number;
+        };
+        /**
          * Uniform
          * @description A uniform of the shader and the parameter whose value it takes.
          */
@@ -4168,6 +4192,7 @@ export interface components {
          *     `ready` says whether the set is proved as it is now, so that its blocks can be shown.
          */
         VariantView: {
+            baking: components["schemas"]["JobView"] | null;
             /** Bindings */
             bindings: {
                 [key: string]: string | null;
@@ -4176,6 +4201,8 @@ export interface components {
             edit: number;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Gltf */
+            gltf: boolean;
             /** Id */
             id: number;
             job: components["schemas"]["JobView"] | null;
@@ -6482,7 +6509,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Tolerances"];
+                    "application/json": components["schemas"]["TolerancesView"];
                 };
             };
             /** @description Not Found */
@@ -6507,7 +6534,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Tolerances"];
+                "application/json": components["schemas"]["TolerancesSaved"];
             };
         };
         responses: {
@@ -6517,7 +6544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Tolerances"];
+                    "application/json": components["schemas"]["TolerancesView"];
                 };
             };
             /** @description Forbidden */
@@ -6531,6 +6558,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6764,8 +6800,8 @@ export interface operations {
     };
     change_set: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7004,8 +7040,8 @@ export interface operations {
     };
     set_origin: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7153,8 +7189,8 @@ export interface operations {
     };
     redo_set: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7204,8 +7240,8 @@ export interface operations {
     };
     assign_row: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7260,8 +7296,8 @@ export interface operations {
     };
     clear_row: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7312,8 +7348,8 @@ export interface operations {
     };
     choose_storage: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7368,8 +7404,8 @@ export interface operations {
     };
     reset_storage: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7420,8 +7456,8 @@ export interface operations {
     };
     undo_set: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7593,8 +7629,8 @@ export interface operations {
     };
     change_variant: {
         parameters: {
-            query?: {
-                seen?: number | null;
+            query: {
+                seen: number;
             };
             header?: never;
             path: {
@@ -7657,6 +7693,55 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    start_gltf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {

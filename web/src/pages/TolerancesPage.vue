@@ -7,6 +7,7 @@ import { useRoute } from 'vue-router';
 
 import type { Tolerances } from '@/api/client';
 import { saveTolerances, useProjects, useRefresh, useTolerances } from '@/api/queries';
+import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -22,18 +23,32 @@ const LINES: { key: Limit; what: string; unit: string; usual: number }[] = [
 ];
 const route = useRoute();
 const say = useSay();
+const overtaken = useOvertaken();
 const slug = computed(() => String(route.params.slug));
 const tolerances = useTolerances(slug);
 const projects = useProjects();
 const refresh = useRefresh(slug);
 const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
 const draft = ref<Tolerances | null>(null);
-watch(tolerances.data, (now) => now && (draft.value = { ...now }), { immediate: true });
-const changed = computed(() => JSON.stringify(draft.value) !== JSON.stringify(tolerances.data.value));
+const kept = computed(() => tolerances.data.value?.tolerances);
+/** What was typed stays when somebody else's version comes; it is only taken over while nothing is typed. */
+watch(
+  kept,
+  (now, before) => {
+    const untouched = !draft.value || JSON.stringify(draft.value) === JSON.stringify(before);
+    if (now && untouched) draft.value = { ...now };
+  },
+  { immediate: true },
+);
+const changed = computed(() => JSON.stringify(draft.value) !== JSON.stringify(kept.value));
 
 function save(): void {
-  if (!draft.value) return;
-  saveTolerances(slug.value, draft.value)
+  const wanted = draft.value;
+  if (!wanted) return;
+  overtaken(
+    () => saveTolerances(slug.value, tolerances.data.value?.version ?? 0, wanted),
+    () => tolerances.refetch(),
+  )
     .then(() => tolerances.refetch())
     .then(() => {
       refresh();
@@ -74,13 +89,7 @@ function save(): void {
     </div>
     <div v-if="lead" class="acts">
       <Button label="Keep these limits" :disabled="!changed" @click="save" />
-      <button
-        v-if="changed && tolerances.data.value"
-        class="plain link soft"
-        @click="draft = { ...tolerances.data.value }"
-      >
-        Discard
-      </button>
+      <button v-if="changed && kept" class="plain link soft" @click="draft = { ...kept }">Discard</button>
     </div>
   </main>
 </template>

@@ -64,7 +64,7 @@ const shown = computed(() => withDefaults(view.value?.parameters ?? [], history.
 function patch(change: Change): Promise<VariantView> {
   return take(
     api.PATCH('/api/variants/{variant_id}', {
-      params: { path: { variant_id: id.value }, query: { seen: view.value?.edit } },
+      params: { path: { variant_id: id.value }, query: { seen: view.value?.edit ?? 0 } },
       body: {
         name: change.name ?? null,
         values: (change.values ?? null) as Schemas['VariantChange']['values'],
@@ -104,6 +104,12 @@ function step(direction: 'undo' | 'redo'): void {
 }
 function rename(name: string): void {
   change({ name });
+}
+function makeGltf(): void {
+  take(api.POST('/api/variants/{variant_id}/gltf', { params: { path: { variant_id: id.value } } }))
+    .then(() => variant.refetch())
+    .then(() => cache.invalidateQueries({ queryKey: ['jobs', slug] }))
+    .catch(say.wrong);
 }
 function remove(): void {
   ask(
@@ -152,7 +158,18 @@ useKeys({
             severity="secondary"
             @click="change({ version: view.latest })"
           />
-          <a v-if="view.ready" class="link" :href="`/api/variants/${view.id}/gltf`" download>glTF</a>
+          <a v-if="view.gltf" class="link" :href="`/api/variants/${view.id}/gltf`" download>Download glTF</a>
+          <span v-else-if="view.baking" class="soft" role="status"
+            >Making glTF <span class="mono">{{ Math.round(view.baking.progress * 100) }} %</span></span
+          >
+          <button
+            v-else-if="view.ready && mayWork"
+            class="plain link"
+            title="Bake the variant into a glTF 2.0 file: a square of one metre, at most 2048 texels wide"
+            @click="makeGltf"
+          >
+            Make glTF
+          </button>
         </div>
       </header>
       <StageView v-if="view.ready && begun" ref="stage" :view="view" :values="shown" />

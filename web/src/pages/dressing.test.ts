@@ -113,8 +113,8 @@ describe('house tolerances', () => {
     data_worst: 64,
   };
   beforeEach(() => {
-    answers[`GET ${P}/tolerances`] = limits;
-    answers[`PUT ${P}/tolerances`] = limits;
+    answers[`GET ${P}/tolerances`] = { version: 3, tolerances: limits };
+    answers[`PUT ${P}/tolerances`] = { version: 4, tolerances: limits };
   });
 
   it('go back to what is usual with one press, and are kept whole', async () => {
@@ -123,7 +123,7 @@ describe('house tolerances', () => {
     expect(keep()?.attributes('disabled')).toBeDefined();
     await press(page, 'usual: 6');
     await press(page, 'Keep these limits');
-    expect(changes()[0]?.body).toEqual({ ...limits, normal_p95: 6 });
+    expect(changes()[0]?.body).toEqual({ base: 3, tolerances: { ...limits, normal_p95: 6 } });
   });
 
   it('are a lead’s to change', async () => {

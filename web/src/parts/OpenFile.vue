@@ -11,6 +11,7 @@ import { useAsk } from '@/lib/ask';
 import { assignmentOf } from '@/lib/channels';
 import { sampleWords, sizeWords } from '@/lib/format';
 import { ofFile, pictureUrl, viewOfChannels } from '@/lib/pictures';
+import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 
 import FileName from './FileName.vue';
@@ -38,6 +39,7 @@ const property = ref<string | null>(null);
 const channel = ref<ChannelName | null>(null);
 const busy = ref(false);
 const say = useSay();
+const overtaken = useOvertaken();
 const ask = useAsk();
 const refresh = useRefresh(computed(() => props.slug));
 const choices = computed(() => [
@@ -53,14 +55,24 @@ async function assign(): Promise<void> {
   if (!chosen.value || set.value === null) return;
   busy.value = true;
   try {
-    const id = set.value === NEW ? (await makeSet()).id : set.value;
+    const into = set.value === NEW ? await makeSet() : { id: set.value };
     const key = chosen.value.key === 'gloss' ? 'roughness' : chosen.value.key;
     const body: Assignment = {
       ...assignmentOf(props.file, chosen.value.components, single.value ? channel.value : null),
       inverted: chosen.value.key === 'gloss',
     };
-    const view = await take(
-      api.PUT('/api/sets/{set_id}/rows/{key}', { params: { path: { set_id: id, key } }, body }),
+    // A set that was just made is as it is answered; of another, what the board says of it was seen.
+    const seen = () =>
+      'edit' in into ? into.edit : (props.sets.find((entry) => entry.id === into.id)?.edit ?? 0);
+    const view = await overtaken(
+      () =>
+        take(
+          api.PUT('/api/sets/{set_id}/rows/{key}', {
+            params: { path: { set_id: into.id, key }, query: { seen: seen() } },
+            body,
+          }),
+        ),
+      refresh,
     );
     say.done(`${props.file.name} is now ${chosen.value.title.toLowerCase()} of ${view.name}.`);
     refresh();

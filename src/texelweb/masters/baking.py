@@ -1,0 +1,89 @@
+"""Baking a variant into a glTF file, as a job. What was baked is kept by all that it was baked from, and never baked twice."""
+
+from __future__ import annotations
+
+import hashlib
+import tempfile
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from texelcore.materials.binding import Bindings, bind
+from texelcore.materials.document import Master
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import check_master
+from texelcore.pixels.errors import TexelError
+from texelcore.pixels.read import read
+from texelcore.targets.document import Target, find_target
+from texelweb.builds.models import Output, Product
+from texelweb.builds.planning import State, state_of
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.masters.models import SetVariant
+from texelweb.storage.blobs import keep, local_file
+
+# What baking makes of the same things changes with this number.
+BAKING_VERSION = 1
+_READ, _BAKED = 0.3, 0.8
+
+
+@dataclass(frozen=True)
+class BakePlan:
+    """What a variant is baked from, as it is now, and the content key of the result."""
+
+    variant: SetVariant
+    master: Master
+    target: Target
+    bindings: Bindings
+    outputs: Mapping[str, Output]
+    key: str
+
+
+def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
+    """Plan the baking of a variant. Raises TexelError when its set is not built as it is now."""
+    target = find_target(variant.set.target_name)
+    state = state or state_of(variant.set, target)
+    if not state.build or not state.current:
+        raise TexelError(variant.set.name, "is not built as it is now.", "Prove the set, then export again.")
+    master = variant.version.document
+    storages = {planned.key: planned.storage for planned in state.plan.outputs}
+    bindings = bind(master, target, storages, state.provides())
+    used = {bound.output for bound in bindings.values() if bound}
+    outputs = {output.key: output for output in state.build.outputs.select_related("blob") if output.key in used}
+    parts = [f"gltf {BAKING_VERSION}", variant.document.model_dump_json(), master.model_dump_json(), target.model_dump_json()]
+    parts += [f"{key} {output.content_key}" for key, output in sorted(outputs.items())]
+    return BakePlan(variant, master, target, bindings, outputs, hashlib.sha256("\n".join(parts).encode()).hexdigest())
+
+
+def baked(plan: BakePlan) -> Product | None:
+    """What was baked by this plan before."""
+    return Product.objects.filter(content_key=plan.key).select_related("blob").first()
+
+
+def run(job: Job, reporter: Reporter) -> None:
+    """Bake a variant, unless it is baked as it is now. Raises TexelError as `plan_bake` does."""
+    # The library behind it takes its time to be imported.
+    from texelcore.materials.gltf import LARGEST_BAKE, bake, export_glb
+
+    variant = SetVariant.objects.select_related("set__project", "version__master").filter(pk=job.subject).first()
+    if variant is None:
+        raise TexelError("The variant", "was removed meanwhile.", "Choose another.")
+    plan = plan_bake(variant)
+    if baked(plan):
+        return
+    images = {}
+    for number, (key, output) in enumerate(plan.outputs.items()):
+        reporter.progress(_READ * number / len(plan.outputs), f"reading {output.file_name}")
+        with local_file(output.blob.place) as path:
+            images[key] = read(path, output.file_name)
+    width = min(LARGEST_BAKE, max((image.width for image in images.values()), default=4))
+    height = min(LARGEST_BAKE, max((image.height for image in images.values()), default=4))
+    reporter.progress(_READ, f"baking {width} × {height} texels")
+    samplers = samplers_of(plan.master, plan.bindings, images, plan.target)
+    surface = bake(check_master(plan.master), variant.values, samplers, width, height)
+    reporter.progress(_BAKED, "writing the glTF file")
+    with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
+        place = Path(folder) / "variant.glb"
+        place.write_bytes(export_glb(variant.name, surface))
+        blob = keep(place)
+    Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})
