@@ -12,11 +12,17 @@ from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
+from texelcore.naming.rules import HouseRules
+from texeldemo.meshes import planter
+from texelweb.accounts.models import AccessToken
+from texelweb.builds.models import Build, Output
+from texelweb.deliveries.models import Delivery
+from texelweb.depot.client import DepotFound
 from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role
-from texelweb.sets.models import TextureSet
+from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
 
 
 class Caller:
@@ -142,3 +148,47 @@ def zip_of(entries: dict[str, bytes]) -> bytes:
         for name, content in entries.items():
             archive.writestr(name, content)
     return file.getvalue()
+
+
+@pytest.fixture
+def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeypatch: pytest.MonkeyPatch) -> dict[str, Any]:
+    """A project in which there is one of everything; gives the ids. The depot has nothing and answers."""
+    monkeypatch.setattr("texelweb.depot.client.search", lambda text, category: DepotFound(categories=(), materials=()))
+    monkeypatch.setattr("texelweb.depot.client.preview", lambda material: b"")
+    artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1)), "scan.png": body(seed=9)})
+    project.rules_versions.create(number=1, document_json=HouseRules().model_dump(mode="json"), what="Written")
+    RenameAct.objects.create(project=project, lines_json=[])
+    undo: dict[str, list[Any]] = {"sets": [], "files": []}
+    settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", members_json=["s"], undo_json=undo)
+    token, _ = AccessToken.make(get_user_model().objects.get(username="lead"), "watcher", project)
+    texture_set = TextureSet.objects.get()
+    mesh = {"name": "a.obj", "file": io.BytesIO(planter().encode())}
+    artist.client.post(f"/api/sets/{texture_set.pk}/mesh", mesh)
+    artist.ask("POST", f"/sets/{texture_set.pk}/proofs", {"target": "orbit-desktop"})
+    artist.ask("POST", f"/sets/{texture_set.pk}/variants", {"master": "solid-surface"})
+    artist.ask("POST", "/projects/weir/deliveries", {"target": "orbit-desktop", "sets": [texture_set.pk]})
+    run_queued()
+    artist.ask("POST", f"/variants/{SetVariant.objects.get().pk}/gltf")
+    run_queued()
+    return {
+        "slug": "weir",
+        "set_id": texture_set.pk,
+        "key": "roughness",
+        "file_id": SourceFile.objects.first().pk,
+        "arrival_id": Arrival.objects.get().pk,
+        "build_id": Build.objects.get().pk,
+        "output_id": Output.objects.first().pk,
+        "job_id": Job.objects.first().pk,
+        "output": "colour",
+        "name": "solid-surface",
+        "variant_id": SetVariant.objects.get().pk,
+        "delivery_id": Delivery.objects.get().pk,
+        "number": 1,
+        "question_id": OpenQuestion.objects.first().pk,
+        "act": settled.act,
+        "rename_id": RenameAct.objects.get().pk,
+        "token_id": token.pk,
+        "item_id": ArrivalItem.objects.first().pk,
+        "material": "slate-roof",
+        "kind": "clipping",
+    }

@@ -4,25 +4,17 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Callable
 from typing import Any
 
 import pytest
-from django.contrib.auth import get_user_model
 from django.test import Client
 
-from tests.web.conftest import Caller, run_queued
-from texelcore.naming.rules import HouseRules
+from tests.web.conftest import Caller
 from texeldemo.meshes import planter
-from texelweb.accounts.models import AccessToken
 from texelweb.api.main import api
-from texelweb.builds.models import Build, Output
-from texelweb.deliveries.models import Delivery
-from texelweb.depot.client import DepotFound
 from texelweb.jobs.models import Job
-from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
-from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
+from texelweb.sets.models import Arrival, SourceFile, TextureSet
 
 OPEN_TO_ALL = {("GET", "/api/session"), ("POST", "/api/session")}
 # A user's own things, whatever the project.
@@ -87,49 +79,6 @@ def asked(caller: Caller, method: str, path: str, ids: dict[str, Any]) -> Any:
 def endpoints() -> list[tuple[str, str]]:
     paths = api.get_openapi_schema()["paths"]
     return [(method.upper(), path) for path, methods in paths.items() for method in methods]
-
-
-@pytest.fixture
-def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeypatch: pytest.MonkeyPatch) -> dict[str, Any]:
-    """A project in which there is one of everything; gives the ids. The depot has nothing and answers."""
-    monkeypatch.setattr("texelweb.depot.client.search", lambda text, category: DepotFound(categories=(), materials=()))
-    monkeypatch.setattr("texelweb.depot.client.preview", lambda material: b"")
-    artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1)), "scan.png": body(seed=9)})
-    project.rules_versions.create(number=1, document_json=HouseRules().model_dump(mode="json"), what="Written")
-    RenameAct.objects.create(project=project, lines_json=[])
-    undo: dict[str, list[Any]] = {"sets": [], "files": []}
-    settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", members_json=["s"], undo_json=undo)
-    token, _ = AccessToken.make(get_user_model().objects.get(username="lead"), "watcher", project)
-    texture_set = TextureSet.objects.get()
-    asked(artist, "POST", "/api/sets/{set_id}/mesh", {"set_id": texture_set.pk})
-    artist.ask("POST", f"/sets/{texture_set.pk}/proofs", {"target": "orbit-desktop"})
-    artist.ask("POST", f"/sets/{texture_set.pk}/variants", {"master": "solid-surface"})
-    artist.ask("POST", "/projects/weir/deliveries", {"target": "orbit-desktop", "sets": [texture_set.pk]})
-    run_queued()
-    asked(artist, "POST", "/api/variants/{variant_id}/gltf", {"variant_id": SetVariant.objects.get().pk})
-    run_queued()
-    return {
-        "slug": "weir",
-        "set_id": texture_set.pk,
-        "key": "roughness",
-        "file_id": SourceFile.objects.first().pk,
-        "arrival_id": Arrival.objects.get().pk,
-        "build_id": Build.objects.get().pk,
-        "output_id": Output.objects.first().pk,
-        "job_id": Job.objects.first().pk,
-        "output": "colour",
-        "name": "solid-surface",
-        "variant_id": SetVariant.objects.get().pk,
-        "delivery_id": Delivery.objects.get().pk,
-        "number": 1,
-        "question_id": OpenQuestion.objects.first().pk,
-        "act": settled.act,
-        "rename_id": RenameAct.objects.get().pk,
-        "token_id": token.pk,
-        "item_id": ArrivalItem.objects.first().pk,
-        "material": "slate-roof",
-        "kind": "clipping",
-    }
 
 
 def address(path: str, ids: dict[str, Any]) -> str:

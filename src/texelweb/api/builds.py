@@ -10,8 +10,10 @@ from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router
 
+from texelcore.building.manifest import Manifest
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import enter
+from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody, JobView, NewBuild
 from texelweb.api.sets import enter_set
 from texelweb.builds.models import Build, Output
@@ -55,14 +57,20 @@ def start(request: HttpRequest, set_id: int, target_name: str, kind: Job.Kind, d
     return build.job
 
 
-@router.get("/outputs/{output_id}/file", operation_id="download_output", response={404: ErrorBody})
+@router.get(
+    "/outputs/{output_id}/file",
+    operation_id="download_output",
+    openapi_extra=serves("application/octet-stream"),
+    response={404: ErrorBody},
+)
 def download_output(request: HttpRequest, output_id: int) -> FileResponse:
     """One output's bytes."""
     output = enter_output(request, output_id)
-    return FileResponse(default_storage.open(output.blob.place), as_attachment=True, filename=output.file_name)
+    stored = default_storage.open(output.blob.place)
+    return FileResponse(stored, as_attachment=True, filename=output.file_name, content_type="application/octet-stream")
 
 
-@router.get("/builds/{build_id}/manifest", operation_id="download_manifest", response={404: ErrorBody})
+@router.get("/builds/{build_id}/manifest", operation_id="download_manifest", response={200: Manifest, 404: ErrorBody})
 def download_manifest(request: HttpRequest, build_id: int) -> HttpResponse:
     """A build's manifest."""
     build = _enter_build(request, build_id)
@@ -71,7 +79,9 @@ def download_manifest(request: HttpRequest, build_id: int) -> HttpResponse:
     return answer
 
 
-@router.get("/builds/{build_id}/zip", operation_id="download_zip", response={404: ErrorBody})
+@router.get(
+    "/builds/{build_id}/zip", operation_id="download_zip", openapi_extra=serves("application/zip"), response={404: ErrorBody}
+)
 def download_zip(request: HttpRequest, build_id: int) -> FileResponse:
     """All outputs of a build and its manifest, as one zip."""
     build = _enter_build(request, build_id)

@@ -12,6 +12,7 @@ from ninja import Router
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
+from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_dressing import DeliveryLine, NewDelivery
 from texelweb.deliveries.models import DeliveredSet, Delivery
@@ -73,7 +74,12 @@ def receive_again(request: HttpRequest, delivery_id: uuid.UUID) -> DeliveryLine:
     return _line(delivery)
 
 
-@router.get("/deliveries/{delivery_id}/zip", operation_id="download_delivery", response={404: ErrorBody})
+@router.get(
+    "/deliveries/{delivery_id}/zip",
+    operation_id="download_delivery",
+    openapi_extra=serves("application/zip"),
+    response={404: ErrorBody},
+)
 def download_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> FileResponse:
     """A delivery as one zip."""
     delivery, _ = _enter(request, delivery_id)

@@ -8,6 +8,7 @@ from ninja import Router, Schema, Status
 
 from texelweb.accounts.access import enter
 from texelweb.accounts.models import DepotKey
+from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.depot import client
 from texelweb.depot.client import DepotFound
@@ -48,7 +49,12 @@ def search_depot(request: HttpRequest, slug: str, q: str = "", category: str = "
     return DepotView(found=client.search(q, category), signed_in=DepotKey.of(access.user) is not None)
 
 
-@router.get("/projects/{slug}/depot/{material}/preview", response={404: ErrorBody}, operation_id="depot_preview")
+@router.get(
+    "/projects/{slug}/depot/{material}/preview",
+    response={404: ErrorBody},
+    operation_id="depot_preview",
+    openapi_extra=serves("image/png"),
+)
 def depot_preview(request: HttpRequest, slug: str, material: str) -> HttpResponse:
     """A material's picture."""
     enter(request, slug)

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from texelweb.api import errors
@@ -16,6 +15,7 @@ from texelweb.api.arrivals import router as arrivals
 from texelweb.api.builds import router as builds
 from texelweb.api.deliveries import router as deliveries
 from texelweb.api.depot import router as depot
+from texelweb.api.documenting import DocumentedAPI
 from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.masters import router as masters
@@ -44,7 +44,7 @@ def for_users(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
     return shown
 
 
-api = NinjaAPI(
+api = DocumentedAPI(
     title="Fair Texel",
     version="0.1.0",
     auth=django_auth,

@@ -10,6 +10,7 @@ from django.http import FileResponse, HttpRequest
 from ninja import File, Form, Router, UploadedFile
 
 from texelweb.api import views
+from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.api.sets import ANSWERS, enter_set
 from texelweb.projects.models import Role
@@ -36,7 +37,9 @@ def put_mesh(request: HttpRequest, set_id: int, file: File[UploadedFile], name: 
     return views.set_view(texture_set, access)
 
 
-@router.get("/sets/{set_id}/mesh", response={404: ErrorBody}, operation_id="get_mesh")
+@router.get(
+    "/sets/{set_id}/mesh", response={404: ErrorBody}, operation_id="get_mesh", openapi_extra=serves("application/octet-stream")
+)
 def get_mesh(request: HttpRequest, set_id: int) -> FileResponse:
     """The set's own mesh, as it came."""
     texture_set, _ = enter_set(request, set_id)

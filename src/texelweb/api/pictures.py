@@ -15,6 +15,7 @@ from texelcore.evidence.pictures import Kind
 from texelcore.surface.ledger import ChannelName, Row
 from texelcore.targets.document import find_target
 from texelweb.api.builds import enter_output
+from texelweb.api.documenting import serves
 from texelweb.api.files import enter_file
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import Texel
@@ -47,7 +48,7 @@ class Stored(NamedTuple):
     suffix: str
 
 
-@router.get("/files/{file_id}/picture", operation_id="file_picture", response={404: ErrorBody})
+@router.get("/files/{file_id}/picture", operation_id="file_picture", openapi_extra=serves("image/png"), response={404: ErrorBody})
 def file_picture(
     request: HttpRequest, file_id: int, view: View = "RGB", size: Size = "whole", revision: int | None = None
 ) -> HttpResponse:
@@ -56,7 +57,7 @@ def file_picture(
     return _answer(request, stored, f"{view}-{size}", lambda: whole_picture(*stored, view, size))
 
 
-@router.get("/files/{file_id}/tile", operation_id="file_tile", response={404: ErrorBody})
+@router.get("/files/{file_id}/tile", operation_id="file_tile", openapi_extra=serves("image/png"), response={404: ErrorBody})
 def file_tile(request: HttpRequest, file_id: int, tile: Query[Tile]) -> HttpResponse:
     """One 512² tile of a source file as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …"""
     return _tile(request, _source(request, file_id), tile)
@@ -76,21 +77,25 @@ def file_histogram(request: HttpRequest, file_id: int) -> dict[str, list[int]]:
     return histogram(*_source(request, file_id))
 
 
-@router.get("/files/{file_id}/evidence/{kind}", operation_id="file_evidence", response={404: ErrorBody})
+@router.get(
+    "/files/{file_id}/evidence/{kind}", operation_id="file_evidence", openapi_extra=serves("image/png"), response={404: ErrorBody}
+)
 def file_evidence(request: HttpRequest, file_id: int, kind: Kind, channel: ChannelName | None = None) -> HttpResponse:
     """The picture behind a figure that was measured on a source file; of one channel where that matters."""
     stored = _source(request, file_id)
     return _answer(request, stored, f"evidence-{kind}-{channel or ''}", lambda: evidence_picture(*stored, kind, channel))
 
 
-@router.get("/outputs/{output_id}/picture", operation_id="output_picture", response={404: ErrorBody})
+@router.get(
+    "/outputs/{output_id}/picture", operation_id="output_picture", openapi_extra=serves("image/png"), response={404: ErrorBody}
+)
 def output_picture(request: HttpRequest, output_id: int, view: View = "RGB", size: Size = "whole") -> HttpResponse:
     """An output whole, as a PNG."""
     stored = _output(request, output_id)
     return _answer(request, stored, f"{view}-{size}", lambda: whole_picture(*stored, view, size))
 
 
-@router.get("/outputs/{output_id}/tile", operation_id="output_tile", response={404: ErrorBody})
+@router.get("/outputs/{output_id}/tile", operation_id="output_tile", openapi_extra=serves("image/png"), response={404: ErrorBody})
 def output_tile(request: HttpRequest, output_id: int, tile: Query[Tile]) -> HttpResponse:
     """One 512² tile of an output as a PNG: at 100 %, or at a level of means of 2 × 2, 4 × 4, …"""
     return _tile(request, _output(request, output_id), tile)

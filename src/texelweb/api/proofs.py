@@ -13,6 +13,7 @@ from texelcore.proof.tolerances import Tolerances
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import enter
 from texelweb.api.builds import start
+from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody, JobView, NewBuild
 from texelweb.api.sets import enter_set
 from texelweb.builds import pictures
@@ -32,7 +33,12 @@ def start_proof(request: HttpRequest, set_id: int, body: NewBuild) -> Job:
     return start(request, set_id, body.target, Job.Kind.PROVE, "Proving")
 
 
-@router.get("/sets/{set_id}/proofs/{output}/dds", operation_id="download_dds", response={404: ErrorBody})
+@router.get(
+    "/sets/{set_id}/proofs/{output}/dds",
+    operation_id="download_dds",
+    openapi_extra=serves("image/vnd-ms.dds"),
+    response={404: ErrorBody},
+)
 def download_dds(request: HttpRequest, set_id: int, output: str) -> FileResponse:
     """The encoded texture of an output, as it is planned now."""
     planned, proof = _proof(request, set_id, output)
@@ -42,7 +48,12 @@ def download_dds(request: HttpRequest, set_id: int, output: str) -> FileResponse
     )
 
 
-@router.get("/sets/{set_id}/proofs/{output}/picture", operation_id="proof_picture", response={404: ErrorBody})
+@router.get(
+    "/sets/{set_id}/proofs/{output}/picture",
+    operation_id="proof_picture",
+    openapi_extra=serves("image/png"),
+    response={404: ErrorBody},
+)
 def proof_picture(
     request: HttpRequest,
     set_id: int,

@@ -16,6 +16,7 @@ from texelcore.naming.written import name_for
 from texelcore.surface.checks import CHECKS, Preset
 from texelcore.surface.properties import property_of
 from texelweb.accounts.access import Access, enter
+from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.schemas_arrivals import (
     CheckView,
@@ -99,7 +100,9 @@ def get_rename_plan(request: HttpRequest, slug: str) -> RenamePlanView:
     return _plan_view(enter(request, slug).project)
 
 
-@router.get("/projects/{slug}/renames/csv", response={404: ErrorBody}, operation_id="get_rename_csv")
+@router.get(
+    "/projects/{slug}/renames/csv", response={404: ErrorBody}, operation_id="get_rename_csv", openapi_extra=serves("text/csv")
+)
 def get_rename_csv(request: HttpRequest, slug: str) -> HttpResponse:
     """The plan as CSV."""
     project = enter(request, slug).project

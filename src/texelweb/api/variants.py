@@ -20,6 +20,7 @@ from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
 from texelweb.api import schemas_dressing as dressing
+from texelweb.api.documenting import serves
 from texelweb.api.masters import find_version
 from texelweb.api.sets import enter_set
 from texelweb.builds.planning import State, state_of
@@ -94,7 +95,10 @@ def start_gltf(request: HttpRequest, variant_id: int) -> Job:
 
 
 @router.get(
-    "/variants/{variant_id}/gltf", operation_id="download_gltf", response={404: schemas.ErrorBody, 409: schemas.ErrorBody}
+    "/variants/{variant_id}/gltf",
+    operation_id="download_gltf",
+    openapi_extra=serves("model/gltf-binary"),
+    response={404: schemas.ErrorBody, 409: schemas.ErrorBody},
 )
 def download_gltf(request: HttpRequest, variant_id: int) -> FileResponse:
     """A variant as a glTF 2.0 binary, once it is baked."""
