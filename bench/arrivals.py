@@ -8,6 +8,7 @@ pages take meanwhile, and how that compares with a general library that only dec
 
 from __future__ import annotations
 
+import gzip
 import io
 import json
 import sys
@@ -35,8 +36,8 @@ MOST_FILES, ZIP_FILES = 10_000, 4_000
 LOOKING, PHASES = "decoding and measuring", ("taking in", "sorting into sets", "writing sets", "asking what is open")
 
 
-def thousand() -> bytes:
-    """250 sets of four maps at 256², each a little different from every other."""
+def thousand(batch: int = 0) -> bytes:
+    """250 sets of four maps at 256², each a little different from every other, of this batch and of others."""
     surface = barnacle_stone(EDGE)
     maps = {
         "diff": levels(surface.colour),
@@ -49,8 +50,9 @@ def thousand() -> bytes:
         for number in range(SETS):
             for word, pixels in maps.items():
                 file = io.BytesIO()
-                Pillow.fromarray(np.roll(pixels, number, axis=1)).save(file, "PNG", compress_level=1)
-                archive.writestr(f"stoneb_{number:03d}/stone_{chr(97 + number % 26)}{number:03d}_{word}_1k.png", file.getvalue())
+                Pillow.fromarray(np.roll(pixels, (batch, number), axis=(0, 1))).save(file, "PNG", compress_level=1)
+                name = f"{chr(97 + number % 26)}{batch or ''}{number:03d}"
+                archive.writestr(f"stoneb_{name}/stone_{name}_{word}_1k.png", file.getvalue())
     return out.getvalue()
 
 
@@ -81,6 +83,8 @@ class Site:
 
     def __init__(self, address: str) -> None:
         self.address = address
+        # Bytes that the last answer took on its way.
+        self.sent = 0
         self.cookies = CookieJar()
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies))
         self.ask("GET", "/session")
@@ -88,11 +92,17 @@ class Site:
 
     def ask(self, method: str, path: str, body: bytes | None = None, kind: str = "application/json") -> Any:
         """Ask the API and give its JSON."""
+        return json.loads(self.fetch(method, path, body, kind))
+
+    def fetch(self, method: str, path: str, body: bytes | None = None, kind: str = "application/json") -> bytes:
+        """Ask the API and give the answer's bytes, as a browser gets them: compressed where they are."""
         token = next((cookie.value for cookie in self.cookies if cookie.name == "csrftoken"), "") or ""
-        headers = {"X-CSRFToken": token, "Content-Type": kind}
+        headers = {"X-CSRFToken": token, "Content-Type": kind, "Accept-Encoding": "gzip"}
         request = urllib.request.Request(f"{self.address}/api{path}", body, headers, method=method)
         with self.opener.open(request, timeout=300) as answer:
-            return json.loads(answer.read())
+            said: bytes = answer.read()
+            self.sent = len(said)
+            return gzip.decompress(said) if answer.headers.get("Content-Encoding") == "gzip" else said
 
     def put(self, path: str, name: str, body: bytes) -> Any:
         """Send one file as a form."""

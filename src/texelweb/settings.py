@@ -42,6 +42,7 @@ MIDDLEWARE = [
     "texelweb.api.parsing.PlainAddress",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "texelweb.compression.CompressText",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",

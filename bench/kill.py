@@ -1,0 +1,312 @@
+"""Kill worker, server, database or helper at random while an installation is worked on, and check what is left.
+
+    bench/kill [--kills 50] [--seed 1]
+
+An installation of its own, in a folder that is removed at the end: database, server and two workers. Somebody uploads and sorts,
+builds, proves, delivers and renames without pause; at a random moment one process is killed with signal 9 and started
+again. At the end all jobs must have ended within two minutes, every byte that was acknowledged must be there whole, and tidying
+must leave nothing that no row knows.
+"""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import io
+import json
+import os
+import random
+import secrets
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import urllib.error
+import zipfile
+from collections import Counter
+from collections.abc import Callable, Iterator
+from hashlib import sha256
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image as Pillow
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tools"))
+from arrivals import Site
+from postgres import Server, ServerError, free_port
+
+PROJECT, TARGET = "tidewheel", "millrace-handheld"
+TARGETS_OF_KILLS = ("worker", "server", "database", "helper")
+SECONDS_TO_END, SECONDS_TO_ANSWER = 120, 60
+EDGE = 192
+
+
+class Installation:
+    """Database, server and two workers, each of which can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.database = Server(folder / "postgres", secrets.token_urlsafe(12))
+        self.database.start()
+        self.port = free_port(0)
+        self.environment = (
+            os.environ
+            | self.database.environment()
+            | {
+                "FAIRTEXEL_DATA": str(folder / "data"),
+                "FAIRTEXEL_SECRET_KEY": secrets.token_urlsafe(32),
+                "FAIRTEXEL_DEMO_SIZE": "128",
+                "DJANGO_SETTINGS_MODULE": "texelweb.settings",
+            }
+        )
+        subprocess.run([sys.executable, "-m", "texelweb", "prepare"], env=self.environment, check=True, stdout=subprocess.DEVNULL)
+        self.log = (folder / "log").open("ab")
+        self.children = {"server": self._server(), "worker": self._worker(), "worker 2": self._worker()}
+
+    def kill(self, what: str, chance: random.Random) -> str:
+        """Kill one process as a power cut would, and start it again. Gives what was killed, or nothing where there was none."""
+        if what == "database":
+            children = _children(self.database_pid)
+            for pid in (self.database_pid, *children):
+                _kill(pid)
+            self.database.stop()
+            port = self.database.port
+            self.database.start()
+            if self.database.port != port:
+                raise ServerError("The database's port was taken by somebody else.")
+            return what
+        if what == "helper":
+            helpers = [pid for name in ("worker", "worker 2") for pid in _children(self.children[name].pid)]
+            if not helpers:
+                return ""
+            _kill(chance.choice(helpers))
+            return what
+        name = chance.choice(("worker", "worker 2")) if what == "worker" else what
+        child = self.children[name]
+        # A session of its own: with the server go its own workers.
+        with contextlib.suppress(ProcessLookupError):
+            os.killpg(child.pid, signal.SIGKILL)
+        child.wait()
+        self.children[name] = self._server() if what == "server" else self._worker()
+        return what
+
+    @property
+    def database_pid(self) -> int:
+        """The process number of PostgreSQL's first process."""
+        return int((self.database.folder / "postmaster.pid").read_text().split()[0])
+
+    def stop(self) -> None:
+        """End everything."""
+        for child in self.children.values():
+            child.terminate()
+        for child in self.children.values():
+            child.wait()
+        self.database.stop()
+
+    def _server(self) -> subprocess.Popen[bytes]:
+        bind = ["--bind", f"127.0.0.1:{self.port}", "--workers", "2", "--threads", "4", "--log-level", "warning"]
+        return self._child("gunicorn", "texelweb.wsgi", *bind)
+
+    def _worker(self) -> subprocess.Popen[bytes]:
+        return self._child("texelweb", "work", "--concurrency", "1")
+
+    def _child(self, *command: str) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(
+            [sys.executable, "-m", *command], env=self.environment, stdout=self.log, stderr=self.log, start_new_session=True
+        )
+
+
+def _children(pid: int) -> list[int]:
+    with contextlib.suppress(OSError):
+        return [int(word) for word in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+    return []
+
+
+def _kill(pid: int) -> None:
+    with contextlib.suppress(ProcessLookupError):
+        os.kill(pid, signal.SIGKILL)
+
+
+class Person:
+    """Works on, whatever is killed: what was not acknowledged is asked again."""
+
+    def __init__(self, address: str, chance: random.Random) -> None:
+        self.address, self.chance = address, chance
+        self.site: Site | None = None
+        self.acknowledged: dict[str, str] = {}
+        self.refused = Counter[str]()
+        self.number = 0
+
+    def ask(self, send: Callable[[Site], Any]) -> Any:
+        """Ask until there is an answer. An answer that says no is one."""
+        until = time.monotonic() + SECONDS_TO_ANSWER
+        while True:
+            try:
+                self.site = self.site or Site(self.address)
+                return send(self.site)
+            except urllib.error.HTTPError as error:
+                if error.code < 500:
+                    self.refused[f"{error.code} {error.read()[:80]!r}"] += 1
+                    return None
+            except (OSError, ValueError):
+                self.site = None
+            if time.monotonic() > until:
+                raise TimeoutError(f"{self.address} did not answer within {SECONDS_TO_ANSWER} s")
+            time.sleep(0.2)
+
+    def upload(self) -> None:
+        """A zip of one new set, and one loose file, sorted."""
+        self.number += 1
+        rng = np.random.default_rng(self.chance.randrange(2**32))
+        name = f"pier{self.number:03d}"
+        maps = {word: _png(rng, 3 if word == "albedo" else 1) for word in ("albedo", "rough", "height")}
+        bundle = io.BytesIO()
+        with zipfile.ZipFile(bundle, "w") as archive:
+            for word in ("albedo", "rough"):
+                archive.writestr(f"{name}/{name}_{word}.png", maps[word])
+        arrival = self.ask(lambda site: site.ask("POST", f"/projects/{PROJECT}/arrivals"))["id"]
+        sent = {f"{name}.zip": bundle.getvalue(), f"{name}/{name}_height.png": maps["height"]}
+        for path, body in sent.items():
+            self.ask(lambda site, path=path, body=body: site.put(f"/arrivals/{arrival}/files", path, body))
+        self.ask(lambda site: site.ask("POST", f"/arrivals/{arrival}/sort"))
+        self.acknowledged |= {sha256(body).hexdigest(): f"{name}_{word}" for word, body in maps.items()}
+
+    def work(self) -> None:
+        """Build, prove and deliver one set, or rename by the house's rules, without waiting for how it ends."""
+        sets = self.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/board"))["sets"]
+        chosen = self.chance.choice(sets)["id"]
+        what = self.chance.choice(("builds", "proofs", "deliveries", "renames"))
+        if what == "renames":
+            stamp = self.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/renames"))["stamp"]
+            body = json.dumps({"stamp": stamp}).encode()
+            self.ask(lambda site: site.ask("POST", f"/projects/{PROJECT}/renames", body))
+        elif what == "deliveries":
+            body = json.dumps({"target": TARGET, "sets": [chosen]}).encode()
+            self.ask(lambda site: site.ask("POST", f"/projects/{PROJECT}/deliveries", body))
+        else:
+            body = json.dumps({"target": TARGET}).encode()
+            self.ask(lambda site: site.ask("POST", f"/sets/{chosen}/{what}", body))
+
+
+def _png(rng: np.random.Generator, channels: int) -> bytes:
+    shape = (EDGE, EDGE, 3) if channels == 3 else (EDGE, EDGE)
+    out = io.BytesIO()
+    Pillow.fromarray(rng.integers(0, 256, shape, dtype=np.uint8)).save(out, "PNG", compress_level=1)
+    return out.getvalue()
+
+
+@contextlib.contextmanager
+def working(person: Person) -> Iterator[list[BaseException]]:
+    """A person who uploads and works, in a thread, until it is over."""
+    over, failed = threading.Event(), list[BaseException]()
+
+    def run() -> None:
+        try:
+            while not over.is_set():
+                person.upload()
+                for _ in range(3):
+                    person.work()
+                # People look at what they did; the workers have something left to do all the while.
+                over.wait(person.chance.uniform(0.2, 1.5))
+        except BaseException as error:
+            failed.append(error)
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    yield failed
+    over.set()
+    thread.join()
+
+
+def main() -> int:
+    """Kill, wait, check, report. Ends with 1 when anything is not as it must be."""
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--kills", type=int, default=50)
+    parser.add_argument("--seed", type=int, default=1)
+    options = parser.parse_args()
+    chance = random.Random(options.seed)
+    folder = Path(tempfile.mkdtemp(prefix="fairtexel-kill-"))
+    folder.chmod(0o755)
+    installation = Installation(folder)
+    try:
+        person = Person(f"http://127.0.0.1:{installation.port}", random.Random(options.seed + 1))
+        killed = Counter[str]()
+        with working(person) as failed:
+            while killed.total() < options.kills and not failed:
+                time.sleep(chance.uniform(0.3, 4.0))
+                if what := installation.kill(chance.choice(TARGETS_OF_KILLS), chance):
+                    killed[what] += 1
+        print("killed:", ", ".join(f"{what} {count}×" for what, count in killed.items()))
+        if failed:
+            print("the person could not go on:", failed[0])
+        began = time.monotonic()
+        jobs = _wait_for_the_end(person)
+        print(f"all jobs ended {time.monotonic() - began:.0f} s after the last kill, of {SECONDS_TO_END} s")
+        os.environ.update(installation.environment)
+        wrong = _check(person, jobs)
+        return 1 if wrong or failed else 0
+    finally:
+        installation.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _wait_for_the_end(person: Person) -> list[dict[str, Any]]:
+    until = time.monotonic() + SECONDS_TO_END
+    while True:
+        jobs: list[dict[str, Any]] = person.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/jobs"))
+        if not any(job["state"] in ("queued", "running") for job in jobs) or time.monotonic() > until:
+            return jobs
+        time.sleep(0.5)
+
+
+def _check(person: Person, jobs: list[dict[str, Any]]) -> int:
+    """Look at the database and the storage themselves. Gives how many things are wrong."""
+    import django
+
+    django.setup()
+    from django.core.files.storage import default_storage
+
+    from texelweb.deliveries.models import Delivery
+    from texelweb.jobs.models import Job
+    from texelweb.sets.models import Arrival, ArrivalItem
+    from texelweb.storage.models import Blob
+    from texelweb.upkeep.archive import damaged
+    from texelweb.upkeep.tidy import tidy
+
+    states = Counter(Job.objects.values_list("kind", "state"))
+    print("jobs:", ", ".join(f"{kind} {state} {count}" for (kind, state), count in sorted(states.items())))
+    for problem, count in Counter(Job.objects.filter(state="failed").values_list("problem", flat=True)).most_common(8):
+        print(f"  {count}× {problem[:150]}")
+    stuck = Job.objects.filter(state__in=("queued", "running")).count()
+    # A byte that was acknowledged is among the files, or waits in an arrival that can be tried again.
+    known = set(Blob.objects.values_list("sha256", flat=True))
+    left = Arrival.objects.exclude(state=Arrival.State.DONE)
+    kept = {path.rsplit("/", 1)[-1] for path in ArrivalItem.objects.filter(arrival__in=left).values_list("path", flat=True)}
+    lost = [name for digest, name in person.acknowledged.items() if digest not in known and f"{name}.png" not in kept]
+    broken = list(damaged())
+    incomplete = [entry for entry in Delivery.objects.exclude(manifest_json=None) if not _is_whole(entry)]
+    swept = tidy(alone=True)
+    again = tidy(alone=True).total
+    stored = sum(len(default_storage.listdir(f"blobs/{inner}")[1]) for inner in default_storage.listdir("blobs")[0])
+    stray = stored - Blob.objects.count()
+    print(
+        f"acknowledged files: {len(person.acknowledged)}, lost {len(lost)}; arrivals that wait to be tried again: {left.count()}"
+    )
+    print(f"stored files: {stored}, damaged {len(broken)}, without a row {stray}; tidied {swept.counts}, a second time {again}")
+    print(f"deliveries: {Delivery.objects.exclude(manifest_json=None).count()}, not whole {len(incomplete)}; stuck jobs: {stuck}")
+    print("refused:", dict(person.refused.most_common(5)))
+    return stuck + len(lost) + len(broken) + len(incomplete) + stray + again
+
+
+def _is_whole(delivery: Any) -> bool:
+    from texelweb.deliveries.run import unpacked
+
+    with unpacked(delivery) as folder:
+        return all(sha256((folder / file.file).read_bytes()).hexdigest() == file.sha256 for file in delivery.manifest.files())
+
+
+if __name__ == "__main__":
+    sys.exit(main())
