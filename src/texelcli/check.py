@@ -11,7 +11,7 @@ from pathlib import Path
 from texelcli.folders import GLYPHS, Arrival, codes_of, read_folder, target_of
 from texelcli.main import DONE, FOUND, UNUSABLE
 from texelcore.building.plan import Plan, plan_build
-from texelcore.checks.house_rules import check_house, check_name, check_project_budget
+from texelcore.checks.house_rules import check_house, check_name, check_project_budget, memory_of_plan
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.checks.reports import Checked, fails, junit_xml, sarif
@@ -47,7 +47,7 @@ def check_folder(
     sorting = sort_files(arrival.files.values(), Reader(rules, project))
     plans = _plans(sorting, arrival, target_name, project)
     checked = [*_sets(arrival, sorting, rules, plans, project), *_rest(arrival, sorting, rules)]
-    budget = check_project_budget(rules, plans.values(), folder.name)
+    budget = check_project_budget(rules, sum(map(memory_of_plan, plans.values())), folder.name)
     if budget:
         checked.append(Checked(name=folder.name, group="Project", findings=budget))
     if (rules.sizes.set_budget or rules.sizes.project_budget) and not plans:

@@ -20,7 +20,7 @@ from tests.core.test_evidence import COLOUR, GREY, stored
 from tests.core.test_sort import facts
 from texelcli.main import run
 from texelcore.building.plan import plan_build
-from texelcore.checks.house_rules import check_house, check_project_budget
+from texelcore.checks.house_rules import check_house, check_project_budget, memory_of_plan
 from texelcore.naming.house import subject_by_name
 from texelcore.naming.judge import judge_name, subject_of
 from texelcore.naming.renames import Named, RenamePlan, plan_renames
@@ -181,8 +181,8 @@ def test_sizes_and_budgets() -> None:
     assert {"size-too-large", "size-too-small", "size-not-square", "size-power-of-two"} <= broken
     # Two formats of 8 bits a texel at 1024² with mips take 2 × 4/3 MiB (geometric series).
     assert "set-budget" in broken
-    assert [finding.rule for finding in check_project_budget(rules, [plan, plan, plan], "Tidewheel")] == ["project-budget"]
-    assert not check_project_budget(rules, [plan], "Tidewheel")
+    assert [finding.rule for finding in check_project_budget(rules, 3 * memory_of_plan(plan), "Tidewheel")] == ["project-budget"]
+    assert not check_project_budget(rules, memory_of_plan(plan), "Tidewheel")
 
 
 @pytest.fixture

@@ -10,6 +10,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from tests.web.conftest import Caller
+from texelweb.board.overview import forget_overviews
 from texelweb.builds.planning import forget_judged
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs import control
@@ -42,6 +43,7 @@ def seed_of(text: str) -> int:
 def test_a_page_of_many_sets_asks_no_more_than_a_page_of_one(artist: Caller, body: Callable[..., bytes], page: str) -> None:
     def queries() -> int:
         forget_judged()
+        forget_overviews()
         with CaptureQueriesContext(connection) as captured:
             answer: Any = artist.get(f"/projects/weir/{page}")
         assert answer is not None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 
 from texelcore.building.plan import Plan
 from texelcore.codecs.formats import memory_of
@@ -37,11 +37,11 @@ def check_name(rules: HouseRules, facts: FileFacts, ledger: Ledger | None, proje
         yield _finding(rule, facts, broken.message, "Rename it, or let the rename plan do it.", stage="named")
 
 
-def check_project_budget(rules: HouseRules, plans: Iterable[Plan], title: str) -> tuple[Finding, ...]:
-    """Whether all sets together keep the project's memory budget; nothing without one."""
+def check_project_budget(rules: HouseRules, memory: int, title: str) -> tuple[Finding, ...]:
+    """Whether all sets together keep the project's memory budget; nothing without one. `memory`: bytes of all their outputs."""
     if not rules.hold or not rules.sizes.project_budget:
         return ()
-    return tuple(_budget(sum(memory_of_plan(plan) for plan in plans), rules.sizes.project_budget, title, "project-budget"))
+    return tuple(_budget(memory, rules.sizes.project_budget, title, "project-budget"))
 
 
 def memory_of_plan(plan: Plan) -> int:

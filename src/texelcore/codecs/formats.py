@@ -6,6 +6,7 @@ Sizes are those of the Khronos Data Format specification, numbers those of Micro
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from texelcore.surface.storage import TextureFormat
@@ -69,6 +70,7 @@ def level_sizes(width: int, height: int, mips: bool) -> tuple[tuple[int, int], .
     return tuple(sizes)
 
 
+@lru_cache(maxsize=4096)
 def memory_of(key: TextureFormat, width: int, height: int, mips: bool) -> int:
     """Bytes of a texture on the GPU, all levels."""
     return sum(FORMATS[key].level_bytes(*size) for size in level_sizes(width, height, mips))

@@ -26,7 +26,7 @@ def subject_of(ledger: Ledger, facts: FileFacts, project: str = "", revision: in
 
     None for a file that no row reads, and for one whose name and pixels still disagree: a person settles that first.
     """
-    rows = [row for row in ledger.rows if facts.id in row.files()]
+    rows = [row for row in ledger.rows if row.reads(facts.id)]
     if not rows or awaits_answer(ledger, facts):
         return None
     order = {channel: index for index, channel in enumerate(facts.channels)}
@@ -54,7 +54,7 @@ def _said_as(row: Row, ledger: Ledger) -> str:
 
 def awaits_answer(ledger: Ledger, facts: FileFacts) -> bool:
     """Whether a file's name and pixels disagree and nobody has said yet which is right: it is not renamed before."""
-    return any(facts.id in row.files() and row.sure == "doubted" for row in ledger.rows)
+    return any(row.sure == "doubted" and row.reads(facts.id) for row in ledger.rows)
 
 
 def judge_name(rules: HouseRules, path: str, subject: Subject | None) -> tuple[Break, ...]:
@@ -81,7 +81,7 @@ def judge_name(rules: HouseRules, path: str, subject: Subject | None) -> tuple[B
 
 def _general(rules: HouseRules, stem: str) -> list[Break]:
     breaks = []
-    wrong = list(dict.fromkeys(sign for sign in stem if not rules.allows(sign)))
+    wrong = [sign for sign in dict.fromkeys(stem) if not rules.allows(sign)]
     if wrong:
         listed = " ".join("a space" if sign == " " else f"“{sign}”" for sign in wrong)
         breaks.append(Break("characters", f"These may not stand in names: {listed}."))

@@ -5,8 +5,11 @@ from __future__ import annotations
 import re
 import unicodedata
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
+# Names and words that are cut over and over, for each file of a set.
+MOST_REMEMBERED = 32_768
 # How a token meets what stands before it: first of all, behind a separator, by a capital, or with nothing between.
 Joint = Literal["first", "separated", "capital", "glued"]
 # Combining marks belong to the letter that they follow: many scripts write their vowels so. Python's \w leaves them out.
@@ -96,11 +99,13 @@ def _joint(name: str, before: list[Token], match: re.Match[str]) -> Joint:
     return "capital" if name[match.start()].isupper() else "glued"
 
 
+@lru_cache(maxsize=MOST_REMEMBERED)
 def words_of(stem: str) -> tuple[str, ...]:
     """A stem's words: cut at separators and at capitals, with every letter and digit kept where it stands ("brick01a" is one)."""
     return tuple(word for chunk in chunks_of(stem) for word in _by_capitals(chunk))
 
 
+@lru_cache(maxsize=MOST_REMEMBERED)
 def chunks_of(stem: str) -> tuple[str, ...]:
     """A stem cut at its separators alone."""
     return tuple(_CHUNK.findall(stem))
@@ -131,6 +136,7 @@ def is_capital(letter: str) -> bool:
     return letter.isupper() and letter.lower() != letter
 
 
+@lru_cache(maxsize=MOST_REMEMBERED)
 def key_of_stem(stem: str) -> str:
     """What stems of one set have in common: letter case and the kind of separator do not count, digits and letters do."""
     return "_".join(_CHUNK.findall(unicodedata.normalize("NFC", stem).casefold())) or stem.casefold()

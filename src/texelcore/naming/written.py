@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from texelcore.naming.rules import FileKind, HouseRules
-from texelcore.naming.tokens import chunks_of, is_capital, is_sign_of_a_word, is_small, words_of
+from texelcore.naming.tokens import MOST_REMEMBERED, chunks_of, is_capital, is_sign_of_a_word, is_small, words_of
 from texelcore.surface.properties import NormalY
 
 
@@ -45,7 +47,7 @@ def name_for(rules: HouseRules, subject: Subject) -> str:
         "size": _size_name(subject.size),
         "revision": f"v{subject.revision:02d}",
     }
-    filled = re.sub(r"{(\w+)}", lambda match: values[match.group(1)], rules.name)
+    filled = _filled(rules.name, values)
     tile = f"{rules.separator or '_'}{subject.tile}" if subject.tile else ""
     return tidy(rules, filled) + tile
 
@@ -55,8 +57,18 @@ def folder_for(rules: HouseRules, subject: Subject) -> str | None:
     if not rules.folder:
         return None
     values = {"project": styled(rules, subject.project), "set": styled(rules, subject.set_name)}
-    parts = [re.sub(r"{(\w+)}", lambda match: values[match.group(1)], part) for part in rules.folder.split("/")]
+    parts = [_filled(part, values) for part in rules.folder.split("/")]
     return "/".join(part for part in parts if part)
+
+
+def _filled(template: str, values: Mapping[str, str]) -> str:
+    # Every second part is the name of a token.
+    return "".join(values[part] if place % 2 else part for place, part in enumerate(_cut(template)))
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _cut(template: str) -> tuple[str, ...]:
+    return tuple(re.split(r"{(\w+)}", template))
 
 
 def clean_name(rules: HouseRules, stem: str) -> str:
@@ -82,14 +94,20 @@ def property_words(rules: HouseRules, subject: Subject) -> str:
 def styled(rules: HouseRules, text: str) -> str:
     """A text's words in the rules' letter case and with their separator. No letter or digit is lost or moved, and what is styled
     once does not change when it is styled again."""
-    if rules.case in ("pascal", "camel"):
-        return _capitals(chunks_of(text), rules.case == "camel")
-    words = list(words_of(text) if rules.case in ("lower", "upper") else chunks_of(text))
-    if rules.case == "lower":
+    return _styled(rules.case, rules.separator, text)
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _styled(case: str, separator: str, text: str) -> str:
+    # The files of a project share their sets' names and their properties' words: each is styled many times over.
+    if case in ("pascal", "camel"):
+        return _capitals(chunks_of(text), case == "camel")
+    words = list(words_of(text) if case in ("lower", "upper") else chunks_of(text))
+    if case == "lower":
         words = [word.lower() for word in words]
-    elif rules.case == "upper":
+    elif case == "upper":
         words = [word.upper() for word in words]
-    return _joined(words, rules.separator)
+    return _joined(words, separator)
 
 
 def _capitals(chunks: tuple[str, ...], camel: bool) -> str:
@@ -125,7 +143,8 @@ def _numbers_meet(before: str, after: str) -> bool:
 def tidy(rules: HouseRules, text: str) -> str:
     """Without doubled separators, which an empty token leaves, and without one at either end."""
     for sign in {rules.separator, "_", "-", "."} - {""}:
-        text = re.sub(re.escape(sign) + "{2,}", sign, text).strip(sign)
+        if sign in text:
+            text = re.sub(re.escape(sign) + "{2,}", sign, text).strip(sign)
     return text.strip()
 
 

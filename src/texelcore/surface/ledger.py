@@ -90,6 +90,10 @@ class Row(Document):
         """The ids of the files that the row reads."""
         return tuple(tile.file for tile in self.tiles) or (self.file,)
 
+    def reads(self, file: str) -> bool:
+        """Whether the row reads a file, by its id."""
+        return any(tile.file == file for tile in self.tiles) if self.tiles else self.file == file
+
     def parts(self) -> tuple[Row, ...]:
         """The row of each tile, or the row itself where it has none: each reads one file."""
         return tuple(self.model_copy(update={"file": tile.file, "tiles": ()}) for tile in self.tiles) or (self,)

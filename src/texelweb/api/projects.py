@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
+import hashlib
+
+from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 from ninja import Router
+from pydantic import BaseModel
 
 from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import find_target
@@ -18,12 +21,16 @@ from texelweb.sets.ledgers import create_set, plain_name
 router = Router(tags=["projects"])
 
 
-class Board(Overview):
-    """A project's home."""
+class BoardHead(BaseModel):
+    """Whose board it is."""
 
     project: ProjectView
     target: TargetView
     stages: list[str]
+
+
+class Board(Overview, BoardHead):
+    """A project's home."""
 
 
 @router.get("/projects", response=list[ProjectView], operation_id="list_projects")
@@ -34,15 +41,23 @@ def list_projects(request: HttpRequest) -> list[ProjectView]:
 
 
 @router.get("/projects/{slug}/board", response={200: Board, 404: ErrorBody}, operation_id="get_board")
-def get_board(request: HttpRequest, slug: str) -> Board:
+def get_board(request: HttpRequest, slug: str) -> HttpResponse:
     """A project's home."""
     access = enter(request, slug)
-    return Board(
-        **dict(overview(access.project)),
+    # The sets' part is kept as JSON: a thousand rows are not checked and written anew for each look.
+    sets = overview(access.project)
+    head = BoardHead(
         project=views.project_view(access),
         target=views.target_view(find_target(access.project.target)),
         stages=list(STAGES),
-    )
+    ).model_dump_json()
+    body = f"{head[:-1]},{sets[1:]}"
+    tag = f'"{hashlib.sha256(body.encode()).hexdigest()[:32]}"'
+    if request.headers.get("If-None-Match") == tag:
+        return HttpResponseNotModified()
+    answer = HttpResponse(body, content_type="application/json")
+    answer["ETag"], answer["Cache-Control"] = tag, "private, no-cache"
+    return answer
 
 
 @router.get("/projects/{slug}/open-files", response={200: list[FileView], 404: ErrorBody}, operation_id="list_open_files")

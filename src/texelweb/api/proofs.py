@@ -110,9 +110,9 @@ def _tolerances(project: Project) -> TolerancesView:
 
 def _proof(request: HttpRequest, set_id: int, output: str) -> tuple[PlannedOutput, Proof]:
     texture_set, _ = enter_set(request, set_id)
-    plan = judge_set(texture_set, find_target(texture_set.target_name)).plan
-    planned = next((entry for entry in plan.outputs if entry.key == output), None)
-    proof = proofs_of(plan).get(output)
+    judged = judge_set(texture_set, find_target(texture_set.target_name))
+    planned = next((entry for entry in judged.plan.outputs if entry.key == output), None)
+    proof = proofs_of(judged.proof_keys).get(output)
     if planned is None or proof is None:
         raise not_found("The proof")
     return planned, proof

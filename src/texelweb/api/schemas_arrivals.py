@@ -197,7 +197,7 @@ class NameTried(Schema):
     would_be: str
 
 
-class RenameLine(Schema):
+class RenameLine(BaseModel):
     """One line of a rename plan."""
 
     file: int
@@ -208,7 +208,7 @@ class RenameLine(Schema):
     note: str
 
 
-class RenameActView(Schema):
+class RenameActView(BaseModel):
     """A rename that was applied."""
 
     id: int
@@ -218,7 +218,7 @@ class RenameActView(Schema):
     undone: datetime | None
 
 
-class RenamePlanView(Schema):
+class RenamePlanView(BaseModel):
     """What the house rules would rename, a stamp of that plan, and the renames that were applied last."""
 
     stamp: str

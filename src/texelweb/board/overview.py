@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from django.db.models import Count, Prefetch
+from collections import OrderedDict
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from threading import Lock
+
+from django.db.models import Count, Max, Prefetch
+from django.utils import timezone
 from pydantic import BaseModel
 
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
@@ -11,10 +18,12 @@ from texelcore.sorting.cuts import home_folder
 from texelcore.surface.ledger import Finding
 from texelcore.targets.document import find_target
 from texelweb.board.cells import Cell, cells_of
+from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import State, states_of
-from texelweb.deliveries.models import DeliveredSet
-from texelweb.masters.models import SetVariant
+from texelweb.deliveries.models import DeliveredSet, Delivery
+from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.projects.models import Project
+from texelweb.storage.stamps import stamp_of_rows, stamps_by
 
 _MOST_FINDINGS = 40
 _MOST_NAMED = 200
@@ -68,45 +77,158 @@ class Overview(BaseModel):
     project_findings: list[Finding]
 
 
-def overview(project: Project) -> Overview:
-    """Every set of a project against every stage, and what is open, worst first."""
-    sets, findings, names, plans = [], [], 0, []
-    asked = project.questions.exclude(set=None).values_list("set").annotate(count=Count("pk"))
+@dataclass(frozen=True)
+class Row:
+    """A set as the board judged it, for as long as nothing that it depends on changes."""
+
+    stamps: tuple[str | None, ...]
+    line: BoardSet
+    findings: tuple[Finding, ...]
+    names: int
+    memory: int
+    proof_keys: frozenset[str]
+
+
+@dataclass
+class Kept:
+    """A project's board as it was judged last, and the stamps by which it is seen what has changed since."""
+
+    general: str = ""
+    proofs: tuple[int, datetime | None] = (0, None)
+    rows: dict[int, Row] = field(default_factory=dict)
+    body: str = ""
+    # Whoever asks while somebody judges waits for that.
+    lock: Lock = field(default_factory=Lock)
+
+
+MOST_KEPT = 20
+_kept: OrderedDict[int, Kept] = OrderedDict()
+_keeping = Lock()
+
+
+def overview(project: Project) -> str:
+    """Every set of a project against every stage, and what is open, worst first: an Overview as JSON. A set is judged anew when
+    something has changed that it depends on."""
+    with _keeping:
+        kept = _kept.setdefault(project.pk, Kept())
+        _kept.move_to_end(project.pk)
+        while len(_kept) > MOST_KEPT:
+            _kept.popitem(last=False)
+    with kept.lock:
+        # Stamps are taken before anything is read: what changes meanwhile is seen the next time.
+        general, stamps = _general(project), _stamps(project)
+        proofs, proved = _new_proofs(kept)
+        if general != kept.general:
+            kept.rows = {}
+        rows = {
+            key: row
+            for key, row in kept.rows.items()
+            if stamps.get(key) == row.stamps and (proved is None or not proved & row.proof_keys)
+        }
+        if proved is None:
+            rows = {}
+        stale = [key for key in stamps if key not in rows]
+        if stale or len(rows) != len(kept.rows) or general != kept.general:
+            rows |= _judge(project, stale, stamps)
+            kept.rows, kept.general = rows, general
+            kept.body = _whole(project, rows).model_dump_json()
+        kept.proofs = proofs
+        return kept.body
+
+
+def forget_overviews() -> None:
+    """Judge every set anew the next time."""
+    with _keeping:
+        _kept.clear()
+
+
+def _general(project: Project) -> str:
+    """What all rows depend on: the project and its rules, masters, and the day (licences end)."""
+    rows = stamp_of_rows(
+        Project.objects.filter(pk=project.pk),
+        project.rules_versions.all(),
+        project.tolerances_versions.all(),
+        MasterVersion.objects.all(),
+        StudioMaster.objects.all(),
+    )
+    return f"{rows} {timezone.now().date()}"
+
+
+def _stamps(project: Project) -> dict[int, tuple[str | None, ...]]:
+    """What each set depends on by itself: its own row, files, builds, variants, deliveries and questions."""
+    delivered = DeliveredSet.objects.filter(delivery__project=project)
+    parts = (
+        stamps_by(project.sets.all(), "pk"),
+        stamps_by(project.files.exclude(set=None), "set"),
+        stamps_by(Build.objects.filter(set__project=project), "set"),
+        stamps_by(project.variants.all(), "set"),
+        stamps_by(delivered, "set", [Delivery]),
+        stamps_by(project.questions.exclude(set=None), "set"),
+    )
+    return {key: tuple(part.get(key) for part in parts) for key in parts[0]}
+
+
+def _new_proofs(kept: Kept) -> tuple[tuple[int, datetime | None], frozenset[str] | None]:
+    """How many proofs there are and when the last was made, and the keys of those that came since the last look; None where some
+    went, or nobody looked yet. Proofs belong to no set: whoever would be given the same bytes shares them."""
+    count, last = kept.proofs
+    now = Proof.objects.aggregate(count=Count("pk"), last=Max("created"))
+    known = (now["count"], now["last"])
+    if known == kept.proofs:
+        return known, frozenset()
+    new = Proof.objects.filter(created__gt=last) if last else Proof.objects.all()
+    keys = frozenset(new.values_list("pk", flat=True))
+    return known, keys if count + len(keys) == known[0] else None
+
+
+def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | None, ...]]) -> dict[int, Row]:
+    """Judge some sets of a project."""
+    asked = project.questions.filter(set__in=keys).values_list("set").annotate(count=Count("pk"))
     waiting = dict(asked)
-    found = project.sets.select_related("project").prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()))
-    wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found.order_by("name")]
-    delivered = _last_deliveries(project)
+    found = project.sets.filter(pk__in=keys).select_related("project")
+    found = found.prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()))
+    wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found]
+    delivered = _last_deliveries(project, keys)
+    rows = {}
     for (texture_set, target), state in zip(wanted, states_of(project, wanted), strict=True):
         first = state.ledger.row("base_colour") or next(iter(state.ledger.rows), None)
-        sets.append(
-            BoardSet(
-                id=texture_set.pk,
-                name=texture_set.name,
-                code=texture_set.code,
-                target=target.title,
-                target_name=target.name,
-                edit=texture_set.edit,
-                proved=state.proved,
-                questions=waiting.get(texture_set.pk, 0),
-                picture=int(first.file) if first else None,
-                folder=_folder_of(state),
-                cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name))),
-            )
+        line = BoardSet(
+            id=texture_set.pk,
+            name=texture_set.name,
+            code=texture_set.code,
+            target=target.title,
+            target_name=target.name,
+            edit=texture_set.edit,
+            proved=state.proved,
+            questions=waiting.get(texture_set.pk, 0),
+            picture=int(first.file) if first else None,
+            folder=_folder_of(state),
+            cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name))),
         )
-        findings += [
-            BoardFinding(set_id=texture_set.pk, set_name=texture_set.name, finding=finding)
-            for finding in state.findings
+        rows[texture_set.pk] = Row(
+            stamps=stamps[texture_set.pk],
+            line=line,
             # Names are put right all at once, by the rename plan: one line speaks for them.
-            if finding.severity != "note" and finding.stage != "named"
-        ]
-        plans.append(state.plan)
-        names += len({finding.subject for finding in state.findings if finding.stage == "named"})
+            findings=tuple(entry for entry in state.findings if entry.severity != "note" and entry.stage != "named"),
+            names=len({entry.subject for entry in state.findings if entry.stage == "named"}),
+            memory=memory_of_plan(state.plan),
+            proof_keys=frozenset(state.proof_keys.values()),
+        )
+    return rows
+
+
+def _whole(project: Project, rows: Mapping[int, Row]) -> Overview:
+    ordered = sorted(rows.values(), key=lambda row: row.line.name)
+    findings = [
+        BoardFinding(set_id=row.line.id, set_name=row.line.name, finding=finding) for row in ordered for finding in row.findings
+    ]
+    memory = sum(row.memory for row in ordered)
     return Overview(
-        sets=sets,
+        sets=[row.line for row in ordered],
         findings=_by_kind(findings)[:_MOST_FINDINGS],
-        names=names,
-        memory=sum(memory_of_plan(plan) for plan in plans),
-        project_findings=list(check_project_budget(project.rules, plans, project.title)),
+        names=sum(row.names for row in ordered),
+        memory=memory,
+        project_findings=list(check_project_budget(project.rules, memory, project.title)),
     )
 
 
@@ -142,8 +264,8 @@ def _folder_of(state: State) -> str:
     return home.rpartition("/")[0] if alone else home
 
 
-def _last_deliveries(project: Project) -> dict[tuple[int, str], DeliveredSet]:
-    """The last whole delivery of each set for each target."""
-    entries = DeliveredSet.objects.filter(delivery__project=project, delivery__manifest_json__isnull=False)
+def _last_deliveries(project: Project, keys: list[int]) -> dict[tuple[int, str], DeliveredSet]:
+    """The last whole delivery of each of some sets for each target."""
+    entries = DeliveredSet.objects.filter(delivery__project=project, delivery__manifest_json__isnull=False, set__in=keys)
     newest = entries.select_related("delivery").order_by("delivery__created")
     return {(entry.set_id, entry.delivery.target): entry for entry in newest}

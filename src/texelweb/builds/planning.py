@@ -12,7 +12,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from texelcore.building.plan import Plan, PlannedOutput, plan_build
+from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.origin_rules import check_origin
@@ -38,6 +38,7 @@ class State:
     build: Build | None
     current: bool
     proofs: dict[str, Proof]
+    proof_keys: Mapping[str, str]
 
     @property
     def proved(self) -> bool:
@@ -58,6 +59,8 @@ class Judged:
     files: dict[str, FileFacts]
     plan: Plan
     findings: tuple[Finding, ...]
+    # The proof key of each output that can be made, by the output's key.
+    proof_keys: Mapping[str, str]
 
 
 # A board asks about hundreds of sets again and again, and few of them have changed. Kept by all that the answer depends on.
@@ -119,7 +122,8 @@ def _judge_one(
     files = {file: known[file] for file in ledger.files() if file in known}
     plan = plan_build(ledger, target, files, project.code, texture_set.code)
     findings = (*check_set(ledger, files, target, plan, rules.checks), *check_house(rules, ledger, files, project.code, plan))
-    return Judged(ledger, files, plan, findings)
+    keys = {planned.key: proof_key(planned) for planned in plan.outputs if planned.content_key}
+    return Judged(ledger, files, plan, findings, keys)
 
 
 def _files_named(ledger_json: Any) -> set[str]:
@@ -146,41 +150,37 @@ def state_of(texture_set: TextureSet, target: Target) -> State:
 def states_of(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[State]:
     """How sets of one project stand, each for a target. Rows are fetched for all at once: a board has hundreds of sets."""
     judged = _judge_all(project, wanted)
-    proofs = _proofs_of([entry.plan for entry in judged])
+    proofs = _proofs_by_key(key for entry in judged for key in entry.proof_keys.values())
     builds = _builds_of([texture_set for texture_set, _ in wanted])
     tolerances, today = project.tolerances, timezone.now().date()
     states = []
     for (texture_set, target), entry in zip(wanted, judged, strict=True):
         build, made = builds.get((texture_set.pk, target.name), (None, set()))
         planned = {(output.file_name, output.content_key) for output in entry.plan.outputs}
-        mine = _by_output(entry.plan, proofs)
+        mine = _by_output(entry.proof_keys, proofs)
         findings = list(entry.findings)
         findings += check_origin(texture_set.origin, texture_set.name, project.slug, target.name, today)
         for output in entry.plan.outputs:
             if output.key in mine:
                 findings += judge(mine[output.key].figures, tolerances, output.file_name)
         current = build is not None and made == planned
-        states.append(State(entry.ledger, entry.files, entry.plan, worst_first(findings), build, current, mine))
+        keys = entry.proof_keys
+        states.append(State(entry.ledger, entry.files, entry.plan, worst_first(findings), build, current, mine, keys))
     return states
 
 
-def proofs_of(plan: Plan) -> dict[str, Proof]:
-    """The proofs of a plan's outputs, by output key; outputs without one are left out."""
-    return _by_output(plan, _proofs_of([plan]))
+def proofs_of(keys: Mapping[str, str]) -> dict[str, Proof]:
+    """The proofs of outputs by output key, from their proof keys; outputs without one are left out."""
+    return _by_output(keys, _proofs_by_key(keys.values()))
 
 
-def _by_output(plan: Plan, proofs: Mapping[str, Proof]) -> dict[str, Proof]:
-    return {planned.key: proofs[key] for planned in plan.outputs if (key := _proof_key(planned)) in proofs}
+def _by_output(keys: Mapping[str, str], proofs: Mapping[str, Proof]) -> dict[str, Proof]:
+    return {output: proofs[key] for output, key in keys.items() if key in proofs}
 
 
-def _proof_key(planned: PlannedOutput) -> str:
-    return proof_key(planned) if planned.content_key else ""
-
-
-def _proofs_of(plans: Sequence[Plan]) -> dict[str, Proof]:
-    """The proofs of all outputs of plans, by proof key; what has none is not there."""
-    wanted = {key for plan in plans for planned in plan.outputs if (key := _proof_key(planned))}
-    return Proof.objects.filter(proof_key__in=wanted).select_related("blob").in_bulk()
+def _proofs_by_key(keys: Iterable[str]) -> dict[str, Proof]:
+    """Proofs by their keys; what has none is not there."""
+    return Proof.objects.filter(proof_key__in=set(keys)).select_related("blob").in_bulk()
 
 
 def _builds_of(sets: Sequence[TextureSet]) -> dict[tuple[int, str], tuple[Build, set[tuple[str, str]]]]:

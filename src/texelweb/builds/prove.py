@@ -40,7 +40,7 @@ def run(job: Job, reporter: Reporter) -> None:
         make_build(build, target, state.plan, state.files, lambda share, doing: reporter.progress(share * _BUILDING, doing))
         made, begun = build, _BUILDING
     plan = state.plan
-    known = proofs_of(plan)
+    known = proofs_of(state.proof_keys)
     todo = [planned for planned in plan.outputs if planned.key not in known]
     with Workers() as workers:
         for index, planned in enumerate(todo):

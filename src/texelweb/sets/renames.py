@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+from threading import Lock
 from typing import Any
 
 from django.db import transaction
+from django.db.models import JSONField
+from django.db.models.expressions import RawSQL
 from django.utils import timezone
 
 from texelcore.naming.judge import awaits_answer, subject_of
@@ -13,21 +16,46 @@ from texelcore.naming.renames import Named, Rename, RenamePlan, plan_renames
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.cuts import home_folder
 from texelweb.projects.models import Project
+from texelweb.sets.facts import light
 from texelweb.sets.models import RenameAct, SourceFile
 from texelweb.sets.writing import lock_project
 from texelweb.storage.rows import update_many
+from texelweb.storage.stamps import stamp_of_rows
+
+# Plans that were made last, by project, with the stamp of what they were made from.
+MOST_PLANS = 20
+_plans: dict[int, tuple[str, RenamePlan]] = {}
+_lock = Lock()
 
 
 def rename_plan(project: Project) -> RenamePlan:
     """What the house rules would rename in a project."""
+    stamp = stamp_of_rows(
+        Project.objects.filter(pk=project.pk), project.sets.all(), project.files.all(), project.rules_versions.all()
+    )
+    with _lock:
+        if (known := _plans.get(project.pk)) and known[0] == stamp:
+            return known[1]
+    plan = _plan(project)
+    with _lock:
+        _plans[project.pk] = (stamp, plan)
+        while len(_plans) > MOST_PLANS:
+            _plans.pop(next(iter(_plans)))
+    return plan
+
+
+def _plan(project: Project) -> RenamePlan:
     homes = {entry.pk: entry.ledger for entry in project.sets.all()}
     named = []
-    for file in SourceFile.objects.filter(project=project):
-        ledger = homes.get(file.set_id) if file.set_id else None
-        facts = file.facts
+    # What the pixels say is most of what is known of a file, and its name does not depend on it.
+    facts_json = RawSQL("facts_json - 'evidence' - 'ranges'", (), output_field=JSONField())
+    rows = SourceFile.objects.filter(project=project).values_list("pk", "path", "set_id", "revision", facts_json)
+    for pk, path, set_id, revision, body in rows:
+        ledger = homes.get(set_id) if set_id else None
+        facts = light(str(pk), path, body)
         waits = ledger is not None and awaits_answer(ledger, facts)
-        subject = subject_of(ledger, facts, project.code, file.revision) if ledger else None
-        named.append(Named(facts.id, file.path, subject, waits))
+        subject = subject_of(ledger, facts, project.code, revision) if ledger else None
+        named.append(Named(facts.id, path, subject, waits))
     return plan_renames(project.rules, named)
 
 
