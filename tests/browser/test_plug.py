@@ -180,7 +180,7 @@ def test_a_sort_goes_on_after_its_worker_or_everything_was_killed(start: Any, da
     done = visitor.until(lambda answer: answer["state"] == "done", f"/arrivals/{arrival}")
     taken = [item["path"] for item in done["items"] if item["outcome"] == "accepted"]
     assert len(taken) == len(set(taken)) == FILES and attempts(data) == 3
-    maps = visitor.ask("GET", "/projects/tidewheel/maps")
+    maps = visitor.ask("GET", "/projects/tidewheel/maps?limit=500")["lines"]
     assert sum(line["path"].startswith("plug/") for line in maps) == FILES
     assert not list((data / "storage").rglob(".part-*"))
 
@@ -188,7 +188,7 @@ def test_a_sort_goes_on_after_its_worker_or_everything_was_killed(start: Any, da
 def test_a_rename_is_all_or_nothing_when_the_database_dies_in_it(start: Any, data: Path) -> None:  # noqa: F811
     running, visitor = start()
     plan = visitor.ask("GET", "/projects/tidewheel/renames")
-    before = {line["id"]: line["path"] for line in visitor.ask("GET", "/projects/tidewheel/maps")}
+    before = {line["id"]: line["path"] for line in visitor.ask("GET", "/projects/tidewheel/maps?limit=500")["lines"]}
     assert len(plan["lines"]) > 10
     # Somebody holds one file's row, so that the rename stands still in the middle of its work.
     holder = connect(data)
@@ -209,7 +209,7 @@ def test_a_rename_is_all_or_nothing_when_the_database_dies_in_it(start: Any, dat
     asking.close()
 
     _, visitor = start()
-    after = {line["id"]: line["path"] for line in visitor.ask("GET", "/projects/tidewheel/maps")}
+    after = {line["id"]: line["path"] for line in visitor.ask("GET", "/projects/tidewheel/maps?limit=500")["lines"]}
     again = visitor.ask("GET", "/projects/tidewheel/renames")
     assert after == before and again["acts"] == [] and again["lines"] == plan["lines"]
     renamed = visitor.ask("POST", "/projects/tidewheel/renames", json.dumps({"stamp": again["stamp"], "files": None}).encode())

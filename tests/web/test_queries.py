@@ -9,7 +9,8 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from tests.web.conftest import Caller
+from tests.web.conftest import Caller, run_queued
+from texelweb.board import overview
 from texelweb.board.overview import forget_overviews
 from texelweb.builds.planning import forget_judged
 from texelweb.deliveries.models import DeliveredSet, Delivery
@@ -18,6 +19,7 @@ from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.models import TextureSet
+from texelweb.sets.renames import forget_plans
 
 PAGES = ("board", "questions", "renames", "maps", "open-files", "variants", "deliveries", "arrivals", "jobs", "rules", "endings")
 
@@ -44,6 +46,7 @@ def test_a_page_of_many_sets_asks_no_more_than_a_page_of_one(artist: Caller, bod
     def queries() -> int:
         forget_judged()
         forget_overviews()
+        forget_plans()
         with CaptureQueriesContext(connection) as captured:
             answer: Any = artist.get(f"/projects/weir/{page}")
         assert answer is not None
@@ -55,3 +58,65 @@ def test_a_page_of_many_sets_asks_no_more_than_a_page_of_one(artist: Caller, bod
     grown(artist, body, ("elm", "ash", "yew", "box"))
     assert SetVariant.objects.count() == 5
     assert queries() <= one
+
+
+def test_maps_come_in_pages_and_are_found_by_words(artist: Caller, body: Callable[..., bytes]) -> None:
+    grown(artist, body, ("oak", "elm", "ash"))
+    first = artist.get("/projects/weir/maps?limit=2")
+    assert (first["total"], len(first["lines"])) == (9, 2)
+    rest = artist.get("/projects/weir/maps?limit=500&offset=2")["lines"]
+    paths = [line["path"] for line in first["lines"] + rest]
+    assert paths == sorted(paths) and len(set(paths)) == 9
+    found = {"oak": 3, "oak rough": 1, "16 rough": 3, "u8 ASH": 3, "512": 0, "nothing": 0}
+    assert {words: artist.get(f"/projects/weir/maps?q={words}")["total"] for words in found} == found
+    assert artist("GET", "/projects/weir/maps?limit=501").status_code == 422
+
+
+def test_the_board_is_sent_anew_only_when_something_changed_and_judges_only_that(
+    artist: Caller, lead: Caller, body: Callable[..., bytes], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    grown(artist, body, ("oak", "elm", "ash"))
+    judged: list[list[str]] = []
+    whole = overview.states_of
+    monkeypatch.setattr(
+        overview, "states_of", lambda project, sets: judged.append([entry.name for entry, _ in sets]) or whole(project, sets)
+    )
+
+    def look(tag: str = "") -> Any:
+        return artist.client.get("/api/projects/weir/board", headers={"If-None-Match": tag} if tag else {})
+
+    first = look()
+    again = look(first["ETag"])
+    assert again.status_code == 304 and again.content == b"" and len(judged) == 1
+
+    oak = TextureSet.objects.get(name="oak")
+    variant = SetVariant.objects.get(set=oak)
+    # Whatever a set's line depends on, a change of it is seen at once, and only that set is judged.
+    for what in (
+        lambda: artist.ask("DELETE", f"/sets/{oak.pk}/rows/roughness"),
+        lambda: artist.ask("POST", f"/sets/{oak.pk}/undo"),
+        lambda: artist.ask("PATCH", f"/variants/{variant.pk}", {"values": {"tiling": 2}}),
+        lambda: artist.send("weir", {"oak/oak_rough.png": body(seed=77)}),
+        lambda: Delivery.objects.filter(sets__set=oak).update(manifest_json=None),
+        lambda: artist.ask("POST", f"/sets/{oak.pk}/proofs", {"target": "orbit-desktop"}) and run_queued(),
+    ):
+        judged.clear()
+        what()
+        assert look(first["ETag"]).status_code == 200
+        assert judged and {name for names in judged for name in names} == {"oak"}
+    tiling = next(entry for entry in lead.get("/masters/solid-surface")["parameters"] if entry["name"] == "tiling")
+    published = {"base": 1, "note": "Larger", "parameters": [tiling | {"default": 2.0}]}
+    # Rules, tolerances and masters may change every line.
+    for what in (
+        lambda: lead.ask("PUT", "/projects/weir/tolerances", {"base": 0, "tolerances": {"normal_mean": 1}}),
+        lambda: lead.ask("POST", "/masters/solid-surface/versions", published),
+    ):
+        judged.clear()
+        what()
+        look()
+        assert [sorted(names) for names in judged] == [["ash", "elm", "oak"]]
+    # What is kept is what would be judged from nothing.
+    kept = look().json()
+    overview.forget_overviews()
+    forget_judged()
+    assert look().json() == kept

@@ -3,22 +3,57 @@
 from __future__ import annotations
 
 from django.http import HttpRequest
-from ninja import Router, Status
+from ninja import Field, Query, Router, Schema, Status
+from pydantic import BaseModel
 
 from texelcore.checks.figures import figures_of
 from texelcore.surface.ledger import FileFacts
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
-from texelweb.api.schemas_arrivals import FileDetail, MapLine, RevisionView, TakenInto
+from texelweb.api.schemas_arrivals import FileDetail, RevisionView, TakenInto
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 from texelweb.sets import gathering, ledgers, sorting
 from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.sets.search import search
 
 router = Router(tags=["files"])
 TAKEN = {200: SetView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 ANSWERS = {200: FileDetail, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+class MapLine(BaseModel):
+    """A source file in a long list."""
+
+    id: int
+    path: str
+    set_id: int | None
+    set_name: str | None
+    revision: int
+    aside: bool
+    stamp: str
+    width: int
+    height: int
+    sample: str
+    channels: str
+    bytes: int
+
+
+class MapsAsked(Schema):
+    """Which maps: with all of these words in their path, their set's name or their size, so many, from a place on."""
+
+    q: str = Field(default="", max_length=200)
+    offset: int = Field(default=0, ge=0, le=10_000_000)
+    limit: int = Field(default=200, ge=1, le=500)
+
+
+class MapPage(BaseModel):
+    """A page of a long list."""
+
+    total: int
+    offset: int
+    lines: list[MapLine]
 
 
 def enter_file(request: HttpRequest, file_id: int, least: Role = Role.GUEST) -> tuple[SourceFile, Access]:
@@ -29,14 +64,15 @@ def enter_file(request: HttpRequest, file_id: int, least: Role = Role.GUEST) -> 
     return file, enter(request, file.project, least)
 
 
-@router.get("/projects/{slug}/maps", response={200: list[MapLine], 404: ErrorBody}, operation_id="list_maps")
-def list_maps(request: HttpRequest, slug: str) -> list[MapLine]:
-    """Every source file of a project in one short line, by path: a list of ten thousand is still one answer."""
+@router.get("/projects/{slug}/maps", response={200: MapPage, 404: ErrorBody}, operation_id="list_maps")
+def list_maps(request: HttpRequest, slug: str, asked: Query[MapsAsked]) -> MapPage:
+    """A page of a project's source files by path, each in one short line, and how many there are in all."""
     project = enter(request, slug).project
+    found = search(project, asked.q).order_by("path")
     columns = ("pk", "path", "set_id", "set__name", "revision", "set_aside", "blob_id")
     measures = ("facts_json__width", "facts_json__height", "facts_json__sample", "facts_json__channels", "facts_json__bytes")
-    rows = SourceFile.objects.filter(project=project).order_by("path").values_list(*columns, *measures)
-    return [
+    rows = found.values_list(*columns, *measures)[asked.offset : asked.offset + asked.limit]
+    lines = [
         MapLine(
             id=pk,
             path=path,
@@ -53,6 +89,7 @@ def list_maps(request: HttpRequest, slug: str) -> list[MapLine]:
         )
         for pk, path, set_id, set_name, revision, aside, blob, width, height, sample, channels, size in rows
     ]
+    return MapPage(total=found.count(), offset=asked.offset, lines=lines)
 
 
 @router.get("/files/{file_id}", response={200: FileDetail, 404: ErrorBody}, operation_id="get_file")

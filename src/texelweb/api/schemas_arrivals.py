@@ -268,23 +268,6 @@ class TakenInto(Schema):
     siblings: bool = True
 
 
-class MapLine(BaseModel):
-    """A source file in a long list."""
-
-    id: int
-    path: str
-    set_id: int | None
-    set_name: str | None
-    revision: int
-    aside: bool
-    stamp: str
-    width: int
-    height: int
-    sample: str
-    channels: str
-    bytes: int
-
-
 class Texel(Schema):
     """One texel: its stored values by channel (null for what is no number), and what they mean in the canonical surface, where
     that is known."""

@@ -44,6 +44,12 @@ def rename_plan(project: Project) -> RenamePlan:
     return plan
 
 
+def forget_plans() -> None:
+    """Make every plan anew the next time."""
+    with _lock:
+        _plans.clear()
+
+
 def _plan(project: Project) -> RenamePlan:
     homes = {entry.pk: entry.ledger for entry in project.sets.all()}
     named = []

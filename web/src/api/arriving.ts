@@ -1,6 +1,6 @@
 // What pages ask about bringing in: questions, house rules, renames, files, the depot and the account.
-import { useQuery, useQueryClient } from '@tanstack/vue-query';
-import type { Ref } from 'vue';
+import { useQueries, useQuery, useQueryClient } from '@tanstack/vue-query';
+import { computed, ref, watch, type Ref } from 'vue';
 
 import { isShort, merged } from '@/lib/questions';
 
@@ -113,11 +113,48 @@ export function useRenames(slug: Ref<string>) {
   });
 }
 
-export function useMaps(slug: Ref<string>) {
-  return useQuery({
-    queryKey: ['maps', slug],
-    queryFn: () => take(api.GET('/api/projects/{slug}/maps', { params: { path: { slug: slug.value } } })),
+/** Maps that are asked for at once. */
+const PAGE = 200;
+
+/** A project's maps that fit some words, fetched in pages as they come into sight: `see` says which lines are, and a line that was
+ * not fetched yet is undefined. */
+export function useMaps(slug: Ref<string>, words: Ref<string>) {
+  const pages = ref([0]);
+  watch([slug, words], () => (pages.value = [0]));
+  const found = useQueries({
+    queries: computed(() =>
+      pages.value.map((page) => ({
+        queryKey: ['maps', slug.value, words.value, page],
+        queryFn: () =>
+          take(
+            api.GET('/api/projects/{slug}/maps', {
+              params: {
+                path: { slug: slug.value },
+                query: { q: words.value, offset: page * PAGE, limit: PAGE },
+              },
+            }),
+          ),
+      })),
+    ),
   });
+  const fetched = computed(() => found.value.flatMap((query) => (query.data ? [query.data] : [])));
+  const lines = computed(() => {
+    const all = Array.from<MapLine | undefined>({ length: fetched.value[0]?.total ?? 0 });
+    for (const page of fetched.value) page.lines.forEach((line, index) => (all[page.offset + index] = line));
+    return all;
+  });
+  function see(first: number, last: number): void {
+    const from = Math.floor(first / PAGE);
+    const wanted = Array.from({ length: Math.floor(last / PAGE) - from + 1 }, (_, index) => from + index);
+    const missing = wanted.filter((page) => !pages.value.includes(page));
+    if (missing.length) pages.value = [...pages.value, ...missing];
+  }
+  return {
+    lines,
+    see,
+    known: computed(() => fetched.value.length > 0),
+    trouble: computed(() => found.value.find((query) => query.isError)),
+  };
 }
 
 export function useFile(id: Ref<number | null>) {

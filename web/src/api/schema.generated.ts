@@ -974,7 +974,7 @@ export interface paths {
         };
         /**
          * List Maps
-         * @description Every source file of a project in one short line, by path: a list of ten thousand is still one answer.
+         * @description A page of a project's source files by path, each in one short line, and how many there are in all.
          */
         get: operations["list_maps"];
         put?: never;
@@ -2984,6 +2984,39 @@ export interface components {
             stamp: string;
             /** Width */
             width: number;
+        };
+        /**
+         * MapPage
+         * @description A page of a long list.
+         */
+        MapPage: {
+            /** Lines */
+            lines: components["schemas"]["MapLine"][];
+            /** Offset */
+            offset: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * MapsAsked
+         * @description Which maps: with all of these words in their path, their set's name or their size, so many, from a place on.
+         */
+        MapsAsked: {
+            /**
+             * Limit
+             * @default 200
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Q
+             * @default
+             */
+            q: string;
         };
         /**
          * MasterLine
@@ -7499,7 +7532,11 @@ export interface operations {
     };
     list_maps: {
         parameters: {
-            query?: never;
+            query?: {
+                q?: string;
+                offset?: number;
+                limit?: number;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -7514,7 +7551,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MapLine"][];
+                    "application/json": components["schemas"]["MapPage"];
                 };
             };
             /** @description Unauthorized */

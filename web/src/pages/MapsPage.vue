@@ -15,26 +15,26 @@ import Trouble from '@/parts/Trouble.vue';
 const ROW = 34;
 /** Milliseconds without scrolling that count as rest. */
 const REST = 90;
+/** Milliseconds without a key that count as typed. */
+const TYPED = 200;
 const route = useRoute();
 const router = useRouter();
 const slug = computed(() => String(route.params.slug));
-const maps = useMaps(slug);
 const mayWork = useMayWork(slug);
+const typed = ref('');
+/** What is searched for: what was typed, once the typing rests. */
 const wanted = ref('');
+let typing = 0;
+watch(typed, (now) => {
+  window.clearTimeout(typing);
+  typing = window.setTimeout(() => (wanted.value = now.trim()), TYPED);
+});
+const { lines, see, known, trouble } = useMaps(slug, wanted);
 const field = ref<{ $el: HTMLInputElement } | null>(null);
 const scroller = ref<InstanceType<typeof VirtualScroller> | null>(null);
 const chosen = ref<number | null>(route.query.file ? Number(route.query.file) : null);
 
-const lines = computed(() => {
-  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
-  const all = maps.data.value ?? [];
-  if (!words.length) return all;
-  return all.filter((line) => {
-    const text = `${line.path} ${line.set_name ?? ''} ${line.width} ${line.sample}`.toLowerCase();
-    return words.every((word) => text.includes(word));
-  });
-});
-const at = computed(() => lines.value.findIndex((line) => line.id === chosen.value));
+const at = computed(() => lines.value.findIndex((line) => line?.id === chosen.value));
 
 watch(
   () => lines.value[0]?.id,
@@ -66,7 +66,10 @@ function scrolled(): void {
   window.clearTimeout(resting);
   resting = window.setTimeout(() => (moving.value = false), REST);
 }
-onBeforeUnmount(() => window.clearTimeout(resting));
+onBeforeUnmount(() => {
+  window.clearTimeout(resting);
+  window.clearTimeout(typing);
+});
 function small(line: MapLine): string {
   return `/api/files/${line.id}/picture?view=RGB&size=small&v=${line.stamp}`;
 }
@@ -74,14 +77,14 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
 </script>
 
 <template>
-  <Trouble v-if="maps.isError.value" :error="maps.error.value" @again="maps.refetch()" />
+  <Trouble v-if="trouble" :error="trouble.error" @again="trouble.refetch()" />
   <main v-else class="page">
     <div class="list">
       <header class="top">
         <h1>Maps</h1>
         <InputText
           ref="field"
-          v-model="wanted"
+          v-model="typed"
           placeholder="Search by path, set or size"
           aria-label="Search the maps"
         />
@@ -97,9 +100,14 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
         role="listbox"
         aria-label="Maps"
         @scroll="scrolled"
+        @scroll-index-change="({ first, last }: { first: number; last: number }) => see(first, last)"
       >
-        <template #item="{ item }: { item: MapLine }">
+        <template #item="{ item }: { item: MapLine | undefined }">
+          <div v-if="!item" class="row" role="option" aria-selected="false" aria-busy="true">
+            <span class="thumb" /><span class="soft">…</span>
+          </div>
           <div
+            v-else
             class="row"
             role="option"
             :class="{ chosen: item.id === chosen }"
@@ -130,8 +138,12 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
           </div>
         </template>
       </VirtualScroller>
-      <p v-else-if="maps.data.value" class="soft none">
-        {{ wanted ? 'No map is called so.' : 'Nothing has come yet. Drop files anywhere in this project.' }}
+      <p v-else-if="known" class="soft none">
+        {{
+          wanted
+            ? 'No map is called so, of a set called so, or of that size.'
+            : 'Nothing has come yet. Drop files anywhere in this project.'
+        }}
       </p>
     </div>
     <FilePanel v-if="chosen" :key="chosen" :file-id="chosen" :slug="slug" :may-work="mayWork" />

@@ -1,9 +1,9 @@
 // @vitest-environment happy-dom
 // The pages of bringing in and naming, against a server made of answers: what they show, ask and forbid.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
+import { enableAutoUnmount } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
+import { Refusal, answers, asked, begin, changes, press, visit } from '@/tests/harness';
 
 import AccountPage from './AccountPage.vue';
 import BoardPage from './BoardPage.vue';
@@ -229,23 +229,31 @@ describe('all maps', () => {
     bytes: 1000,
   });
   beforeEach(() => {
-    answers[`GET ${P}/maps`] = [map(1, 'oak/oak_albedo.png', 'Oak'), map(2, 'elm/elm_rough.png', null)];
+    const lines = [map(1, 'oak/oak_albedo.png', 'Oak'), map(2, 'elm/elm_rough.png', null)];
+    answers[`GET ${P}/maps`] = { total: 2, offset: 0, lines };
     answers['GET /api/files/{file_id}'] = new Refusal(404, 'The file', 'is gone.', 'Reload.');
   });
 
-  it('are searched by every word, wherever it stands', async () => {
+  const pagesAsked = () =>
+    asked.filter(({ path }) => path === `${P}/maps`).map(({ params }) => params?.query);
+
+  it('are searched once the typing rests', async () => {
     const page = await visit(MapsPage, 'maps');
-    const field = page.get('input');
-    for (const [words, count] of [
-      ['oak', '1'],
-      ['1024 u8', '2'],
-      ['oak rough', '0'],
-    ] as const) {
-      await field.setValue(words);
-      await flushPromises();
-      expect(page.get('header .mono').text()).toBe(count);
-    }
-    expect(page.text()).toContain('No map is called so.');
+    expect(page.get('header .mono').text()).toBe('2');
+    answers[`GET ${P}/maps`] = { total: 0, offset: 0, lines: [] };
+    for (const words of ['o', 'oa', 'oak rough ']) await page.get('input').setValue(words);
+    await vi.waitFor(() => expect(page.text()).toContain('No map is called so'));
+    expect(pagesAsked().map((query) => query?.q)).toEqual(['', 'oak rough']);
+  });
+
+  it('are fetched in pages as they come into sight', async () => {
+    answers[`GET ${P}/maps`] = { total: 10_000, offset: 0, lines: [map(1, 'oak/oak_albedo.png', 'Oak')] };
+    const page = await visit(MapsPage, 'maps');
+    expect(page.get('header .mono').text()).toBe((10_000).toLocaleString());
+    const scroller = page.getComponent({ name: 'VirtualScroller' });
+    scroller.vm.$emit('scroll-index-change', { first: 390, last: 410 });
+    scroller.vm.$emit('scroll-index-change', { first: 392, last: 412 });
+    await vi.waitFor(() => expect(pagesAsked().map((query) => query?.offset)).toEqual([0, 200, 400]));
   });
 });
 
