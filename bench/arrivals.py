@@ -13,11 +13,13 @@ import io
 import json
 import sys
 import time
+import urllib.error
 import urllib.request
 import uuid
 import zipfile
 from collections import Counter
 from collections.abc import Iterator
+from http import HTTPStatus
 from http.cookiejar import CookieJar
 from pathlib import Path
 from typing import Any
@@ -85,6 +87,8 @@ class Site:
         self.address = address
         # Bytes that the last answer took on its way.
         self.sent = 0
+        # What a browser keeps: the last answer of an address, under its tag.
+        self.kept: dict[str, tuple[str, bytes]] = {}
         self.cookies = CookieJar()
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies))
         self.ask("GET", "/session")
@@ -98,11 +102,22 @@ class Site:
         """Ask the API and give the answer's bytes, as a browser gets them: compressed where they are."""
         token = next((cookie.value for cookie in self.cookies if cookie.name == "csrftoken"), "") or ""
         headers = {"X-CSRFToken": token, "Content-Type": kind, "Accept-Encoding": "gzip"}
+        if path in self.kept:
+            headers["If-None-Match"] = self.kept[path][0]
         request = urllib.request.Request(f"{self.address}/api{path}", body, headers, method=method)
-        with self.opener.open(request, timeout=300) as answer:
-            said: bytes = answer.read()
-            self.sent = len(said)
-            return gzip.decompress(said) if answer.headers.get("Content-Encoding") == "gzip" else said
+        try:
+            with self.opener.open(request, timeout=300) as answer:
+                said: bytes = answer.read()
+                self.sent = len(said)
+                whole = gzip.decompress(said) if answer.headers.get("Content-Encoding") == "gzip" else said
+                if tag := answer.headers.get("ETag"):
+                    self.kept[path] = (tag, whole)
+                return whole
+        except urllib.error.HTTPError as error:
+            if error.code != HTTPStatus.NOT_MODIFIED:
+                raise
+            self.sent = 0
+            return self.kept[path][1]
 
     def put(self, path: str, name: str, body: bytes) -> Any:
         """Send one file as a form."""

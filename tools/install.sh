@@ -88,6 +88,8 @@ need_page() {
   if ! stamped page "$key" || [ ! -f web/dist/index.html ]; then
     say "Building the front end"
     (cd web && npm run --silent build >&2)
+    # Compressed once here, and served so by WhiteNoise.
+    .venv/bin/python -m whitenoise.compress --quiet web/dist/assets
     stamp page "$key"
   fi
 }

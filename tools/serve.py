@@ -150,7 +150,8 @@ def _depot(port: int) -> list[str]:
 
 
 def _worker() -> list[str]:
-    return [PYTHON, "-m", "texelweb", "work", "--concurrency", "2"]
+    # Pages go before jobs, where both share a machine.
+    return ["nice", "-n", "5", PYTHON, "-m", "texelweb", "work", "--concurrency", "2"]
 
 
 def _child(command: list[str], environment: dict[str, str], name: str) -> subprocess.Popen[bytes]:

@@ -7,8 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from threading import Lock
+from typing import Any
 
 from django.db.models import Count, Max, Prefetch
+from django.db.models.query import QuerySet
 from django.utils import timezone
 from pydantic import BaseModel
 
@@ -93,6 +95,8 @@ class Row:
 class Kept:
     """A project's board as it was judged last, and the stamps by which it is seen what has changed since."""
 
+    # Of all rows that it depends on; where it is as it was, nothing else is asked.
+    stamp: str = ""
     general: str = ""
     proofs: tuple[int, datetime | None] = (0, None)
     rows: dict[int, Row] = field(default_factory=dict)
@@ -116,6 +120,9 @@ def overview(project: Project) -> str:
             _kept.popitem(last=False)
     with kept.lock:
         # Stamps are taken before anything is read: what changes meanwhile is seen the next time.
+        stamp = f"{stamp_of_rows(*_all_rows(project))} {timezone.now().date()}"
+        if stamp == kept.stamp:
+            return kept.body
         general, stamps = _general(project), _stamps(project)
         proofs, proved = _new_proofs(kept)
         if general != kept.general:
@@ -132,7 +139,7 @@ def overview(project: Project) -> str:
             rows |= _judge(project, stale, stamps)
             kept.rows, kept.general = rows, general
             kept.body = _whole(project, rows).model_dump_json()
-        kept.proofs = proofs
+        kept.proofs, kept.stamp = proofs, stamp
         return kept.body
 
 
@@ -142,29 +149,39 @@ def forget_overviews() -> None:
         _kept.clear()
 
 
+def _all_rows(project: Project) -> list[QuerySet[Any]]:
+    by_set = [rows for rows, _ in _rows_by_set(project)]
+    delivered = Delivery.objects.filter(project=project)
+    return [*_general_rows(project), *by_set, delivered, Proof.objects.all()]
+
+
+def _general_rows(project: Project) -> list[QuerySet[Any]]:
+    """What all lines depend on: the project and its rules, and masters."""
+    own = [Project.objects.filter(pk=project.pk), project.rules_versions.all(), project.tolerances_versions.all()]
+    return [*own, MasterVersion.objects.all(), StudioMaster.objects.all()]
+
+
+def _rows_by_set(project: Project) -> list[tuple[QuerySet[Any], str]]:
+    """What each set's line depends on by itself, and the field that says whose it is: the set's own row, files, builds, variants,
+    deliveries and questions."""
+    return [
+        (project.sets.all(), "pk"),
+        (project.files.exclude(set=None), "set"),
+        (Build.objects.filter(set__project=project), "set"),
+        (project.variants.all(), "set"),
+        (DeliveredSet.objects.filter(delivery__project=project), "set"),
+        (project.questions.exclude(set=None), "set"),
+    ]
+
+
 def _general(project: Project) -> str:
-    """What all rows depend on: the project and its rules, masters, and the day (licences end)."""
-    rows = stamp_of_rows(
-        Project.objects.filter(pk=project.pk),
-        project.rules_versions.all(),
-        project.tolerances_versions.all(),
-        MasterVersion.objects.all(),
-        StudioMaster.objects.all(),
-    )
-    return f"{rows} {timezone.now().date()}"
+    # Licences end with a day.
+    return f"{stamp_of_rows(*_general_rows(project))} {timezone.now().date()}"
 
 
 def _stamps(project: Project) -> dict[int, tuple[str | None, ...]]:
-    """What each set depends on by itself: its own row, files, builds, variants, deliveries and questions."""
-    delivered = DeliveredSet.objects.filter(delivery__project=project)
-    parts = (
-        stamps_by(project.sets.all(), "pk"),
-        stamps_by(project.files.exclude(set=None), "set"),
-        stamps_by(Build.objects.filter(set__project=project), "set"),
-        stamps_by(project.variants.all(), "set"),
-        stamps_by(delivered, "set", [Delivery]),
-        stamps_by(project.questions.exclude(set=None), "set"),
-    )
+    """What each set's line depends on, stamped."""
+    parts = [stamps_by(rows, by, [Delivery] if rows.model is DeliveredSet else ()) for rows, by in _rows_by_set(project)]
     return {key: tuple(part.get(key) for part in parts) for key in parts[0]}
 
 

@@ -10,18 +10,19 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from django.db.models import BigIntegerField, Count, Model, Sum
+from django.db.models import BigIntegerField, Count, Model, Sum, Value
 from django.db.models.expressions import RawSQL
 from django.db.models.query import QuerySet
 
 
 def stamp_of_rows(*rows: QuerySet[Any]) -> str:
     """A stamp that is the same as long as these rows are."""
-    parts = []
-    for some in rows:
-        found = some.order_by().aggregate(count=Count("pk"), marks=Sum(_mark(some.model)))
-        parts.append(f"{found['count']}:{found['marks']}")
-    return " ".join(parts)
+    first, *others = [
+        some.order_by().values_list(Value(number)).annotate(count=Count("pk"), marks=Sum(_mark(some.model)))
+        for number, some in enumerate(rows)
+    ]
+    # One question for all; tables without such rows give no line.
+    return " ".join(":".join(map(str, line)) for line in sorted(first.union(*others, all=True)))
 
 
 def stamps_by(rows: QuerySet[Any], by: str, also: Iterable[type[Model]] = ()) -> dict[Any, str]:
