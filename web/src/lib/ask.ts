@@ -3,13 +3,13 @@ import { useConfirm } from 'primevue/useconfirm';
 
 export function useAsk() {
   const confirm = useConfirm();
-  /** Ask, and run `done` when the answer is yes. */
-  return (question: string, detail: string, yes: string, done: () => void): void =>
+  /** Ask, and run `done` when the answer is yes. `no` says what happens otherwise. */
+  return (question: string, detail: string, yes: string, done: () => void, no = 'Keep it'): void =>
     confirm.require({
       header: question,
       message: detail,
       acceptProps: { label: yes },
-      rejectProps: { label: 'Keep it', severity: 'secondary' },
+      rejectProps: { label: no, severity: 'secondary' },
       defaultFocus: 'reject',
       accept: done,
     });

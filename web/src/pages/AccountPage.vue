@@ -95,12 +95,18 @@ function signOutEverywhere(): void {
     count > 1
       ? `All ${count} sessions end, this one too.`
       : 'This is your only session; it ends, as signing out does.';
-  ask('Sign out everywhere?', `${what} Access tokens stay good.`, 'Sign out everywhere', () => {
-    take(api.DELETE('/api/account/sessions')).then(() => {
+  const end = () =>
+    void take(api.DELETE('/api/account/sessions')).then(() => {
       session.user = null;
       return router.push({ name: 'sign-in' });
     }, say.wrong);
-  });
+  ask(
+    'Sign out everywhere?',
+    `${what} Access tokens stay good.`,
+    'Sign out everywhere',
+    end,
+    'Stay signed in',
+  );
 }
 function day(at: string): string {
   return new Date(at).toLocaleDateString([], { dateStyle: 'medium' });
