@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from axes.handlers.proxy import AxesProxyHandler
 from django.contrib.auth import authenticate, logout, update_session_auth_hash
@@ -10,18 +10,64 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest
 from django.utils import timezone
-from ninja import Router, Status
+from ninja import Field, Router, Schema, Status
 
 from texelweb.accounts.access import enter
 from texelweb.accounts.events import note
 from texelweb.accounts.models import AccessToken, DepotKey, Sitting
 from texelweb.accounts.sessions import end_all
 from texelweb.api.schemas import ErrorBody
-from texelweb.api.schemas_arrivals import AccountView, NewToken, PasswordChange, TokenMade, TokenView
 from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["account"])
 MOST_TOKENS = 50
+
+
+class TokenView(Schema):
+    """An access token, without its secret."""
+
+    id: int
+    name: str
+    begins: str
+    project: str | None
+    writes: bool
+    expires: datetime | None
+    over: bool
+    created: datetime
+    used: datetime | None
+
+
+class NewToken(Schema):
+    """A name for a token, so that it can be told apart later, and what it opens: one project, to read or to write, for so many
+    days (null is for good)."""
+
+    name: str = Field(min_length=1, max_length=80)
+    project: str = Field(max_length=50)
+    writes: bool = True
+    days: int | None = Field(default=90, ge=1, le=3660)
+
+
+class TokenMade(Schema):
+    """A token and its secret, which is shown once."""
+
+    token: TokenView
+    secret: str
+
+
+class AccountView(Schema):
+    """The signed-in user's own page."""
+
+    name: str
+    tokens: list[TokenView]
+    depot_key: bool
+    sessions: int
+
+
+class PasswordChange(Schema):
+    """The old password and a new one."""
+
+    old: str = Field(max_length=4096)
+    new: str = Field(max_length=4096)
 
 
 @router.get("/account", response=AccountView, operation_id="get_account")

@@ -3,15 +3,43 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
 
 from django.db.models import Prefetch, prefetch_related_objects
+from ninja import Schema
 
-from texelweb.api import schemas
+from texelweb.api.schemas import JobView
 from texelweb.api.views import job_view
 from texelweb.sets.models import Arrival, ArrivalItem
 
 
-def arrival_views(arrivals: Iterable[Arrival]) -> list[schemas.ArrivalView]:
+class ArrivalItemView(Schema):
+    """One file of an arrival and what became of it."""
+
+    id: int
+    path: str
+    bytes: int
+    outcome: Literal["waiting", "accepted", "replaced", "known", "refused", "passed over"]
+    problem: str
+    way_out: str
+    set_id: int | None
+    set_name: str | None
+
+
+class ArrivalView(Schema):
+    """A drop of files."""
+
+    id: UUID
+    state: Literal["open", "sorting", "done"]
+    created: datetime
+    by: str
+    job: JobView | None
+    items: list[ArrivalItemView]
+
+
+def arrival_views(arrivals: Iterable[Arrival]) -> list[ArrivalView]:
     """Drops of files and what became of each."""
     found = list(arrivals)
     items = ArrivalItem.objects.select_related("file__set").order_by("path", "pk")
@@ -19,15 +47,15 @@ def arrival_views(arrivals: Iterable[Arrival]) -> list[schemas.ArrivalView]:
     return [_arrival_view(arrival) for arrival in found]
 
 
-def arrival_view(arrival: Arrival) -> schemas.ArrivalView:
+def arrival_view(arrival: Arrival) -> ArrivalView:
     """A drop of files and what became of each."""
     (view,) = arrival_views([arrival])
     return view
 
 
-def _arrival_view(arrival: Arrival) -> schemas.ArrivalView:
+def _arrival_view(arrival: Arrival) -> ArrivalView:
     items = [
-        schemas.ArrivalItemView(
+        ArrivalItemView(
             id=item.pk,
             path=item.path,
             bytes=item.bytes,
@@ -40,6 +68,4 @@ def _arrival_view(arrival: Arrival) -> schemas.ArrivalView:
         for item in arrival.items.all()
     ]
     by = arrival.by.get_username() if arrival.by else ""
-    return schemas.ArrivalView(
-        id=arrival.pk, state=arrival.state, created=arrival.created, by=by, job=job_view(arrival.job), items=items
-    )
+    return ArrivalView(id=arrival.pk, state=arrival.state, created=arrival.created, by=by, job=job_view(arrival.job), items=items)

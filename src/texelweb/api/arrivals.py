@@ -9,15 +9,14 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.http import HttpRequest
 from django.utils import timezone
-from ninja import File, Form, Router, Status, UploadedFile
+from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
 from ninja.security import django_auth
 
 from texelcore.surface.origin import Origin
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.tokens import TokenAuth
-from texelweb.api.arrival_views import arrival_view, arrival_views
-from texelweb.api.schemas import ArrivalItemView, ArrivalView, ErrorBody
-from texelweb.api.schemas_arrivals import Hashes, KnownFile
+from texelweb.api.arrival_views import ArrivalItemView, ArrivalView, arrival_view, arrival_views
+from texelweb.api.schemas import ErrorBody
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
@@ -27,6 +26,19 @@ from texelweb.sets.models import Arrival, ArrivalItem, FileRevision
 
 router = Router(tags=["arrivals"], auth=[TokenAuth(), django_auth])
 MOST_FILES = 5000
+
+
+class Hashes(Schema):
+    """SHA-256 of files that somebody is about to send."""
+
+    sha256: list[str] = Field(max_length=5000)
+
+
+class KnownFile(Schema):
+    """A file that need not be sent: its bytes are here."""
+
+    path: str = Field(max_length=1024)
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
 
 
 def _enter(request: HttpRequest, arrival_id: uuid.UUID, least: Role = Role.GUEST) -> tuple[Arrival, Access]:

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import uuid
+from datetime import datetime
+from uuid import UUID
 
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.http import FileResponse, HttpRequest
-from ninja import Router
+from ninja import Router, Schema
 
+from texelcore.delivery.documents import Receipt
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.documenting import serves
-from texelweb.api.schemas import ErrorBody
-from texelweb.api.schemas_dressing import DeliveryLine, NewDelivery
+from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
@@ -22,8 +24,33 @@ from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["deliveries"])
-ANSWERS = {200: DeliveryLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 MOST_LISTED = 30
+
+
+class DeliveryLine(Schema):
+    """A delivery in the list, with its receipt."""
+
+    id: UUID
+    target: str
+    target_title: str
+    created: datetime
+    by: str
+    sets: list[str]
+    files: int
+    bytes: int
+    folder: str
+    receipt: Receipt | None
+    job: JobView | None
+
+
+class NewDelivery(Schema):
+    """A target, and the sets to deliver."""
+
+    target: str
+    sets: list[int]
+
+
+ANSWERS = {200: DeliveryLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
 @router.get("/projects/{slug}/deliveries", response={200: list[DeliveryLine], 404: ErrorBody}, operation_id="list_deliveries")

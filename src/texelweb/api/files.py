@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema, Status
 from pydantic import BaseModel
 
-from texelcore.checks.figures import figures_of
+from texelcore.checks.figures import Figure, figures_of
 from texelcore.surface.ledger import FileFacts
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
-from texelweb.api.schemas_arrivals import FileDetail, RevisionView, TakenInto
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 from texelweb.sets import gathering, ledgers, sorting
@@ -20,7 +21,41 @@ from texelweb.sets.search import search
 
 router = Router(tags=["files"])
 TAKEN = {200: SetView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
-ANSWERS = {200: FileDetail, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+class RevisionView(Schema):
+    """A revision of a source file."""
+
+    number: int
+    sha256: str
+    width: int
+    height: int
+    bytes: int
+    what: str
+    by: str
+    at: datetime
+    current: bool
+
+
+class FileDetail(Schema):
+    """A source file with all that was measured on it, and its revisions, newest first. `siblings` are the paths that would
+    follow it into a set."""
+
+    id: int
+    facts: FileFacts
+    figures: list[Figure]
+    set_id: int | None
+    set_name: str | None
+    siblings: list[str]
+    revisions: list[RevisionView]
+
+
+class TakenInto(Schema):
+    """Where a file goes: a set by its id, or null for a new one, which may be named. `siblings` follow it."""
+
+    set: int | None = None
+    name: str = ""
+    siblings: bool = True
 
 
 class MapLine(BaseModel):
@@ -54,6 +89,9 @@ class MapPage(BaseModel):
     total: int
     offset: int
     lines: list[MapLine]
+
+
+ANSWERS = {200: FileDetail, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
 def enter_file(request: HttpRequest, file_id: int, least: Role = Role.GUEST) -> tuple[SourceFile, Access]:

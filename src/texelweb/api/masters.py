@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Any
+from datetime import datetime
+from typing import Any, Literal
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Schema
 
 from texelcore.materials.binding import bind
-from texelcore.materials.document import UV, Master
+from texelcore.materials.document import UV, Master, Parameter
 from texelcore.materials.shader import shader_text
 from texelcore.materials.typing import Checked, Step, check_master
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import shipped
 from texelweb.api import schemas, views
-from texelweb.api import schemas_dressing as dressing
+from texelweb.api.schemas import VariantLine
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.publish import publish
 from texelweb.projects.models import Membership, Role
@@ -23,8 +24,90 @@ from texelweb.refusals import Refused, not_found
 router = Router(tags=["masters"])
 
 
-@router.get("/masters", response={200: list[dressing.MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
-def list_masters(request: HttpRequest) -> list[dressing.MasterLine]:
+class MasterLine(Schema):
+    """A master in the studio's list."""
+
+    name: str
+    title: str
+    summary: str
+    latest: int
+    variants: int
+    behind: int
+
+
+class MasterVersionLine(Schema):
+    """A published version."""
+
+    number: int
+    note: str
+    by: str
+    published: datetime
+
+
+class StrandInput(Schema):
+    """One chip of a strand: the slot, what it names or says, and what kind of thing that is."""
+
+    slot: str
+    label: str
+    refers: Literal["strand", "texture", "parameter", "uv", "value"]
+
+
+class StrandView(Schema):
+    """A row of a master's sheet."""
+
+    name: str
+    group: str
+    operation: str
+    meaning: str
+    gives: str
+    inputs: list[StrandInput]
+
+
+class SurfaceLine(Schema):
+    """Which strand gives a surface property."""
+
+    property: str
+    title: str
+    strand: str
+
+
+class TextureLine(Schema):
+    """A texture input, and where each target keeps it."""
+
+    name: str
+    property: str
+    places: dict[str, str | None]
+
+
+class MasterView(Schema):
+    """A master's sheet at one version."""
+
+    name: str
+    title: str
+    summary: str
+    version: int
+    latest: int
+    may_publish: bool
+    versions: list[MasterVersionLine]
+    parameters: list[Parameter]
+    textures: list[TextureLine]
+    strands: list[StrandView]
+    surface: list[SurfaceLine]
+    variants: list[VariantLine]
+    hidden_variants: int
+    fetches: int
+
+
+class NewVersion(Schema):
+    """A changed version of a master: parameters with other defaults or ranges, against version `base`."""
+
+    base: int
+    note: str = ""
+    parameters: list[Parameter]
+
+
+@router.get("/masters", response={200: list[MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
+def list_masters(request: HttpRequest) -> list[MasterLine]:
     """The studio's masters. Variants are counted where the asking user may see them."""
     _enter_studio(request)
     found = []
@@ -32,7 +115,7 @@ def list_masters(request: HttpRequest) -> list[dressing.MasterLine]:
         latest = master.latest
         seen = _seen(request, master)
         found.append(
-            dressing.MasterLine(
+            MasterLine(
                 name=master.name,
                 title=master.title,
                 summary=latest.document.summary,
@@ -44,8 +127,8 @@ def list_masters(request: HttpRequest) -> list[dressing.MasterLine]:
     return found
 
 
-@router.get("/masters/{name}", response={200: dressing.MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
-def get_master(request: HttpRequest, name: str, version: int | None = None) -> dressing.MasterView:
+@router.get("/masters/{name}", response={200: MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
+def get_master(request: HttpRequest, name: str, version: int | None = None) -> MasterView:
     """A master's sheet, at its latest version or at another."""
     master = _find(request, name)
     found = master.latest if version is None else master.versions.filter(number=version).first()
@@ -56,10 +139,10 @@ def get_master(request: HttpRequest, name: str, version: int | None = None) -> d
 
 @router.post(
     "/masters/{name}/versions",
-    response={200: dressing.MasterView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
+    response={200: MasterView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
     operation_id="publish_version",
 )
-def publish_version(request: HttpRequest, name: str, body: dressing.NewVersion) -> dressing.MasterView:
+def publish_version(request: HttpRequest, name: str, body: NewVersion) -> MasterView:
     """Publish a changed version. That takes the role lead in some project of the studio."""
     master = _find(request, name)
     if not _may_publish(request):
@@ -97,13 +180,13 @@ def _seen(request: HttpRequest, master: StudioMaster) -> Any:
     return SetVariant.objects.filter(version__master=master, project__in=mine)
 
 
-def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) -> dressing.MasterView:
+def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) -> MasterView:
     document = version.document
     checked = check_master(document)
     seen = _seen(request, master).as_lines().order_by("set__project__title", "name")
     targets = list(shipped().values())
     bound = {target.name: bind(document, target, {output.key: output.storage for output in target.outputs}) for target in targets}
-    return dressing.MasterView(
+    return MasterView(
         name=master.name,
         title=document.title,
         summary=document.summary,
@@ -111,14 +194,14 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
         latest=master.latest.number,
         may_publish=_may_publish(request),
         versions=[
-            dressing.MasterVersionLine(
+            MasterVersionLine(
                 number=entry.number, note=entry.note, by=entry.by.get_username() if entry.by else "", published=entry.published
             )
             for entry in master.versions.select_related("by").order_by("-number")
         ],
         parameters=list(document.parameters),
         textures=[
-            dressing.TextureLine(
+            TextureLine(
                 name=entry.name,
                 property=PROPERTIES[entry.property].title,
                 places={target.name: found.chip if (found := bound[target.name][entry.name]) else None for target in targets},
@@ -126,9 +209,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
             for entry in document.textures
         ],
         strands=[_strand(step, document) for step in _in_sheet_order(checked)],
-        surface=[
-            dressing.SurfaceLine(property=key, title=PROPERTIES[key].title, strand=name) for key, name in document.surface.items()
-        ],
+        surface=[SurfaceLine(property=key, title=PROPERTIES[key].title, strand=name) for key, name in document.surface.items()],
         variants=[views.variant_line(variant) for variant in seen],
         hidden_variants=SetVariant.objects.filter(version__master=master).count() - len(seen),
         fetches=shader_text(checked, bound[targets[-1].name]).fetches,
@@ -140,7 +221,7 @@ def _in_sheet_order(checked: Checked) -> list[Step]:
     return [steps[strand.name] for strand in checked.master.strands]
 
 
-def _strand(step: Step, document: Master) -> dressing.StrandView:
+def _strand(step: Step, document: Master) -> StrandView:
     textures = {entry.name for entry in document.textures}
     inputs = []
     for slot in step.operation.slots:
@@ -153,8 +234,8 @@ def _strand(step: Step, document: Master) -> dressing.StrandView:
             label, refers = value, "texture"
         else:
             label, refers = value, "parameter" if document.parameter(value) else "strand"
-        inputs.append(dressing.StrandInput(slot=slot.name, label=label, refers=refers))
-    return dressing.StrandView(
+        inputs.append(StrandInput(slot=slot.name, label=label, refers=refers))
+    return StrandView(
         name=step.strand.name,
         group=step.strand.group,
         operation=step.operation.title,

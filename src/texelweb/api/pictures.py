@@ -18,13 +18,22 @@ from texelweb.api.builds import enter_output
 from texelweb.api.documenting import serves
 from texelweb.api.files import enter_file
 from texelweb.api.schemas import ErrorBody
-from texelweb.api.schemas_arrivals import Texel
 from texelweb.refusals import not_found
 from texelweb.storage.pictures import evidence_picture, histogram, stored_texel, tile_picture, whole_picture
 
 router = Router(tags=["pictures"])
 View = Literal["RGB", "R", "G", "B", "A"]
 Size = Literal["small", "whole"]
+
+
+class Texel(Schema):
+    """One texel: its stored values by channel (null for what is no number), and what they mean in the canonical surface, where
+    that is known."""
+
+    x: int
+    y: int
+    stored: dict[str, float | None]
+    means: str
 
 
 class Tile(Schema):

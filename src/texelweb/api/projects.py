@@ -5,20 +5,26 @@ from __future__ import annotations
 import hashlib
 
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
-from ninja import Router
+from ninja import Field, Router, Schema
 from pydantic import BaseModel
 
 from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
-from texelweb.api.schemas import ErrorBody, FileView, NewSet, ProjectView, SetView, TargetView
+from texelweb.api.schemas import ErrorBody, FileView, ProjectView, SetView, TargetView
 from texelweb.board.cells import STAGES
 from texelweb.board.overview import Overview, overview
 from texelweb.projects.models import Membership, Role
 from texelweb.sets.ledgers import create_set, plain_name
 
 router = Router(tags=["projects"])
+
+
+class NewSet(Schema):
+    """A set made by hand."""
+
+    name: str = Field(max_length=1000)
 
 
 class BoardHead(BaseModel):

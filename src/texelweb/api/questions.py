@@ -5,26 +5,15 @@ from __future__ import annotations
 import uuid
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Sequence
+from datetime import datetime
+from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Field, Router, Schema
 
 from texelcore.sorting.questions import Member, Question
 from texelweb.accounts.access import Access, enter
 from texelweb.api.schemas import ErrorBody
-from texelweb.api.schemas_arrivals import (
-    AnswerGiven,
-    AnswersTaken,
-    Endings,
-    EndingView,
-    MemberView,
-    Placed,
-    QuestionFile,
-    Questions,
-    QuestionsChanged,
-    QuestionView,
-    SettledView,
-)
 from texelweb.projects.models import Project, Role
 from texelweb.sets import questions
 from texelweb.sets.answers import Given, settle, undo
@@ -32,10 +21,130 @@ from texelweb.sets.endings import Table, endings_of
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 
 router = Router(tags=["questions"])
-ANSWERS = {200: QuestionsChanged, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 PAGE = 100
 MOST_MEMBERS = 60
 MOST_SETTLED = 20
+
+
+class QuestionFile(Schema):
+    """A file that a question is about."""
+
+    id: int
+    name: str
+    path: str
+    width: int
+    height: int
+    channels: list[str]
+
+
+class Placed(Schema):
+    """A folder that members of a question lie in, and how many."""
+
+    place: str
+    count: int
+
+
+class MemberView(Schema):
+    """A member of a question as its gallery shows it: its key, its files, and the set that it is about."""
+
+    key: str
+    files: list[QuestionFile]
+    set_name: str | None
+    place: str
+    unlike: bool
+
+
+class QuestionView(Schema):
+    """An open question: the core's document without its members, of which the first are shown; `total` counts all, `places` the
+    folders that they lie in. Questions are listed by `rank`, then those with most members first, then by key."""
+
+    question: Question
+    rank: int
+    set_name: str | None
+    files: list[QuestionFile]
+    members: list[MemberView]
+    total: int
+    places: list[Placed]
+
+
+class SettledView(Schema):
+    """An act that settled questions, and may be undone as one."""
+
+    act: UUID
+    text: str
+    answer: str
+    count: int
+    by: str
+    at: datetime
+
+
+class Questions(Schema):
+    """A project's open questions, worst first, and what was settled last. `total` counts those beyond the page too; `stamp`
+    stands for all of them as they are."""
+
+    stamp: str
+    total: int
+    open: list[QuestionView]
+    settled: list[SettledView]
+
+
+class QuestionsChanged(Schema):
+    """What an act changed: keys of questions that are `gone`, and those that are `open` anew or otherwise than before. It goes
+    from the questions with the stamp `before` to those with the stamp `after`; whoever has others has to ask for all."""
+
+    before: str
+    after: str
+    total: int
+    gone: list[str]
+    open: list[QuestionView]
+    settled: list[SettledView]
+
+
+class AnswerGiven(Schema):
+    """An answer by its key; null takes the prepared one. `members` and `places` (folders) give it to some members only. `teach`
+    makes it a habit of the house."""
+
+    answer: str | None = None
+    members: list[str] | None = Field(default=None, max_length=20000)
+    places: list[str] | None = Field(default=None, max_length=5000)
+    teach: bool = False
+
+
+class AnswersTaken(Schema):
+    """The questions whose prepared answers are taken; null takes all that are open. `teach` keeps the habits of answers."""
+
+    questions: list[str] | None = Field(default=None, max_length=5000)
+    teach: bool = False
+
+
+class EndingView(Schema):
+    """A class of files with one ending: as written, how many files over how many stems, what they look like, what was decided or
+    would be most likely, samples and outliers."""
+
+    ending: str
+    written: str
+    files: int
+    stems: int
+    looks: dict[str, int]
+    meanings: list[str]
+    asked: bool
+    question: str | None
+    guess: str | None
+    why: str
+    habit: bool
+    samples: list[QuestionFile]
+    outliers: list[QuestionFile]
+
+
+class Endings(Schema):
+    """The table of a project's endings, those that are asked first; and how many pictures stand alone."""
+
+    endings: list[EndingView]
+    alone: int
+    files: int
+
+
+ANSWERS = {200: QuestionsChanged, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
 @router.get("/projects/{slug}/questions", response={200: Questions, 404: ErrorBody}, operation_id="list_questions")

@@ -3,34 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from datetime import datetime
 from typing import get_args
 
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Field, Router, Schema
+from pydantic import BaseModel
 
 from texelcore.naming.house import subject_by_name
 from texelcore.naming.judge import judge_name
 from texelcore.naming.rules import HouseRules
 from texelcore.naming.written import name_for
-from texelcore.surface.checks import CHECKS, Preset
+from texelcore.surface.checks import CHECKS, Preset, Say
 from texelcore.surface.properties import property_of
 from texelweb.accounts.access import Access, enter
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody
-from texelweb.api.schemas_arrivals import (
-    CheckView,
-    LimitView,
-    NamesTried,
-    NameTried,
-    RenameActView,
-    RenameAsked,
-    RenameLine,
-    RenamePlanView,
-    RulesSaved,
-    RulesVersionView,
-    RulesView,
-)
 from texelweb.projects.models import RANK, Project, Role, RulesVersion
 from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
@@ -41,6 +30,106 @@ from texelweb.sets.sorting import sort_open
 router = Router(tags=["rules"])
 _MOST_SHOWN = 30
 PRESETS: tuple[Preset, ...] = get_args(Preset)
+
+
+class LimitView(Schema):
+    """A number that a check goes by."""
+
+    key: str
+    title: str
+    default: float
+    low: float
+    high: float
+    unit: str
+
+
+class CheckView(Schema):
+    """A kind of check: what it looks for, its limits, and how loud it is by preset."""
+
+    rule: str
+    title: str
+    about: str
+    limits: list[LimitView]
+    presets: dict[Preset, Say]
+
+
+class RulesVersionView(Schema):
+    """A version of the house rules in one line."""
+
+    number: int
+    what: str
+    by: str
+    at: datetime
+
+
+class RulesView(Schema):
+    """A project's house rules as they are now. `version` 0 are the defaults, before anybody wrote any."""
+
+    version: int
+    rules: HouseRules
+    versions: list[RulesVersionView]
+    may_edit: bool
+
+
+class RulesSaved(Schema):
+    """New house rules. `base` is the version that they were made from: another one in between is not overwritten."""
+
+    base: int
+    rules: HouseRules
+    what: str = Field(default="Changed", max_length=200)
+
+
+class NamesTried(Schema):
+    """Names for the tester, against rules that may not have been saved yet."""
+
+    rules: HouseRules
+    names: list[str] = Field(max_length=500)
+
+
+class NameTried(Schema):
+    """What the tester says of a name: what it seems to mean, what it breaks, and what the rules would write."""
+
+    name: str
+    holds: bool
+    meaning: str
+    breaks: list[str]
+    would_be: str
+
+
+class RenameLine(BaseModel):
+    """One line of a rename plan."""
+
+    file: int
+    old: str
+    new: str | None
+    rules: list[str]
+    why: list[str]
+    note: str
+
+
+class RenameActView(BaseModel):
+    """A rename that was applied."""
+
+    id: int
+    count: int
+    by: str
+    at: datetime
+    undone: datetime | None
+
+
+class RenamePlanView(BaseModel):
+    """What the house rules would rename, a stamp of that plan, and the renames that were applied last."""
+
+    stamp: str
+    lines: list[RenameLine]
+    acts: list[RenameActView]
+
+
+class RenameAsked(Schema):
+    """Apply the plan with this stamp, for all files or for some."""
+
+    stamp: str
+    files: list[int] | None = None
 
 
 @router.get("/projects/{slug}/rules", response={200: RulesView, 404: ErrorBody}, operation_id="get_rules")

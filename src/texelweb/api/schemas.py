@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
-from ninja import Field, Schema
+from ninja import Schema
 
 from texelcore.proof.figures import Figures
 from texelcore.surface.ledger import ChannelName, Finding, LeftOut, Row
@@ -27,19 +27,6 @@ class ErrorBody(Schema):
     way_out: str
     overtaken: bool = False
     reference: str = ""
-
-
-class SignIn(Schema):
-    """A name and a password, no longer than any that were ever made."""
-
-    name: str = Field(max_length=150)
-    password: str = Field(max_length=4096)
-
-
-class Session(Schema):
-    """Who is signed in; `user` is null when nobody is."""
-
-    user: str | None
 
 
 class ProjectView(Schema):
@@ -229,54 +216,6 @@ class SetView(Schema):
     origin: Origin | None
     mesh: MeshView | None
     job: JobView | None
-
-
-class ArrivalItemView(Schema):
-    """One file of an arrival and what became of it."""
-
-    id: int
-    path: str
-    bytes: int
-    outcome: Literal["waiting", "accepted", "replaced", "known", "refused", "passed over"]
-    problem: str
-    way_out: str
-    set_id: int | None
-    set_name: str | None
-
-
-class ArrivalView(Schema):
-    """A drop of files."""
-
-    id: UUID
-    state: Literal["open", "sorting", "done"]
-    created: datetime
-    by: str
-    job: JobView | None
-    items: list[ArrivalItemView]
-
-
-class Assignment(Schema):
-    """How a row is to be filled by hand: a channel for each component, or null to take the file as a whole. A normal's
-    direction that is not said is the one that its pixels show."""
-
-    file: int
-    channels: list[ChannelName] | None = None
-    inverted: bool = False
-    normal_y: NormalY | None = None
-    encoding: Encoding | None = None
-
-
-class SetChange(Schema):
-    """A new name or target for a set; null leaves it."""
-
-    name: str | None = Field(default=None, max_length=1000)
-    target: str | None = Field(default=None, max_length=100)
-
-
-class NewSet(Schema):
-    """A set made by hand."""
-
-    name: str = Field(max_length=1000)
 
 
 class NewBuild(Schema):

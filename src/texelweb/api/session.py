@@ -6,16 +6,29 @@ from axes.handlers.proxy import AxesProxyHandler
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router
+from ninja import Field, Router, Schema
 from ninja.utils import check_csrf
 
 from texelweb.accounts.addresses import is_closed
 from texelweb.accounts.events import note
 from texelweb.api.errors import STALE_PAGE
-from texelweb.api.schemas import ErrorBody, Session, SignIn
+from texelweb.api.schemas import ErrorBody
 from texelweb.refusals import Refused
 
 router = Router(tags=["session"])
+
+
+class SignIn(Schema):
+    """A name and a password, no longer than any that were ever made."""
+
+    name: str = Field(max_length=150)
+    password: str = Field(max_length=4096)
+
+
+class Session(Schema):
+    """Who is signed in; `user` is null when nobody is."""
+
+    user: str | None
 
 
 @router.get("/session", response=Session, auth=None, operation_id="get_session")

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from django.http import HttpRequest
-from ninja import Router, Status
+from ninja import Field, Router, Schema, Status
 
+from texelcore.surface.ledger import ChannelName
 from texelcore.surface.origin import Origin
+from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
-from texelweb.api.schemas import Assignment, ErrorBody, SetChange, SetView
+from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 from texelweb.sets import ledgers, questions
@@ -18,6 +20,24 @@ from texelweb.sets.models import SourceFile, TextureSet
 
 router = Router(tags=["sets"])
 ANSWERS = {200: SetView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+class Assignment(Schema):
+    """How a row is to be filled by hand: a channel for each component, or null to take the file as a whole. A normal's
+    direction that is not said is the one that its pixels show."""
+
+    file: int
+    channels: list[ChannelName] | None = None
+    inverted: bool = False
+    normal_y: NormalY | None = None
+    encoding: Encoding | None = None
+
+
+class SetChange(Schema):
+    """A new name or target for a set; null leaves it."""
+
+    name: str | None = Field(default=None, max_length=1000)
+    target: str | None = Field(default=None, max_length=100)
 
 
 def enter_set(request: HttpRequest, set_id: int, least: Role = Role.GUEST) -> tuple[TextureSet, Access]:

@@ -6,22 +6,24 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import FileResponse, HttpRequest
-from ninja import Router, Status
+from ninja import Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.materials.binding import Bindings, bind
-from texelcore.materials.shader import shader_text
+from texelcore.materials.document import Parameter, Value
+from texelcore.materials.shader import Shader, shader_text
 from texelcore.materials.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.ledger import Finding
 from texelcore.surface.properties import PROPERTIES
+from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
-from texelweb.api import schemas_dressing as dressing
 from texelweb.api.documenting import serves
 from texelweb.api.masters import find_version
+from texelweb.api.schemas import JobView, RoleName, TargetView
 from texelweb.api.sets import enter_set
 from texelweb.builds.planning import State, state_of
 from texelweb.jobs.control import enqueue
@@ -34,7 +36,65 @@ from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 
 router = Router(tags=["variants"])
-ANSWERS = {200: dressing.VariantView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody}
+
+
+class BoundOutput(Schema):
+    """A texture that the live preview loads."""
+
+    output: str
+    width: int
+    height: int
+    storage: Storage
+    levels: int
+    sha256: str
+
+
+class VariantView(Schema):
+    """A variant's page: its own values, beside the parameters with the master's. `edit` is the number of its newest edit, and
+    `ready` says whether the set is proved as it is now, so that its blocks can be shown."""
+
+    id: int
+    name: str
+    role: RoleName
+    project: str
+    project_title: str
+    set_id: int
+    set_name: str
+    target: TargetView
+    master: str
+    master_title: str
+    version: int
+    latest: int
+    parameters: list[Parameter]
+    values: dict[str, Value]
+    edit: int
+    shader: Shader
+    bindings: dict[str, str | None]
+    outputs: list[BoundOutput]
+    ready: bool
+    findings: list[Finding]
+    job: JobView | None
+    # Whether it is baked into glTF as it is now, and the job that bakes it.
+    gltf: bool
+    baking: JobView | None
+
+
+class NewVariant(Schema):
+    """A master by name; an empty name is filled from the set's."""
+
+    master: str
+    name: str = ""
+
+
+class VariantChange(Schema):
+    """A new name, all own values, or another version of the master; null leaves a thing."""
+
+    name: str | None = None
+    values: dict[str, Value] | None = None
+    version: int | None = None
+
+
+ANSWERS = {200: VariantView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody}
 
 
 @router.get(
@@ -46,20 +106,20 @@ def list_variants(request: HttpRequest, slug: str) -> list[schemas.VariantLine]:
 
 
 @router.post("/sets/{set_id}/variants", response=ANSWERS, operation_id="create_variant")
-def create_variant(request: HttpRequest, set_id: int, body: dressing.NewVariant) -> dressing.VariantView:
+def create_variant(request: HttpRequest, set_id: int, body: NewVariant) -> VariantView:
     """Dress a set: a new variant of a master at its latest version."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     return _view(make_variant(texture_set, find_version(request, body.master), body.name, access.user), access)
 
 
-@router.get("/variants/{variant_id}", response={200: dressing.VariantView, 404: schemas.ErrorBody}, operation_id="get_variant")
-def get_variant(request: HttpRequest, variant_id: int) -> dressing.VariantView:
+@router.get("/variants/{variant_id}", response={200: VariantView, 404: schemas.ErrorBody}, operation_id="get_variant")
+def get_variant(request: HttpRequest, variant_id: int) -> VariantView:
     """A variant's page."""
     return _view(*_enter(request, variant_id))
 
 
 @router.patch("/variants/{variant_id}", response=ANSWERS, operation_id="change_variant")
-def patch_variant(request: HttpRequest, variant_id: int, body: dressing.VariantChange, seen: int) -> dressing.VariantView:
+def patch_variant(request: HttpRequest, variant_id: int, body: VariantChange, seen: int) -> VariantView:
     """Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest edit
     that the page has."""
     variant, access = _enter(request, variant_id, Role.ARTIST)
@@ -122,7 +182,7 @@ def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> t
     return variant, enter(request, variant.set.project, least)
 
 
-def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
+def _view(variant: SetVariant, access: Access) -> VariantView:
     texture_set = variant.set
     target = find_target(texture_set.target_name)
     state = state_of(texture_set, target)
@@ -132,7 +192,7 @@ def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
     job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
     used = {bound.output for bound in bindings.values() if bound}
     built = state.build is not None and state.current
-    return dressing.VariantView(
+    return VariantView(
         id=variant.pk,
         name=variant.name,
         role=access.role.value,
@@ -159,9 +219,9 @@ def _view(variant: SetVariant, access: Access) -> dressing.VariantView:
     )
 
 
-def _bound_output(key: str, state: State) -> dressing.BoundOutput:
+def _bound_output(key: str, state: State) -> BoundOutput:
     figures = state.proofs[key].figures
-    return dressing.BoundOutput(
+    return BoundOutput(
         output=key,
         width=figures.width,
         height=figures.height,
