@@ -21,6 +21,7 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+from texelcore.evidence.facts import facts_of
 from texelcore.naming.habits import Habit
 from texelcore.naming.house import Reader
 from texelcore.naming.rules import HouseRules
@@ -30,10 +31,9 @@ from texelcore.pixels.inspect import PICTURE_SUFFIXES
 from texelcore.sorting.ask import ask
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.decide import rows_alone
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.questions import Scene
 from texelcore.sorting.sort import Sorting, sort_files
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 
 CORPUS = Path(__file__).resolve().parents[1] / "var" / "corpus"
 # By package: where (a folder, as a pattern), how a name ends, and what it holds. The first that fits counts; else a picture is

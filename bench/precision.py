@@ -25,7 +25,7 @@ from texelcore.pixels.display import display, is_light, shrink
 from texelcore.pixels.read import read
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.checks import CHECKS, CheckChoice
-from texelcore.surface.ledger import Finding
+from texelcore.surface.findings import Finding
 
 DRAWN, ACROSS, EDGE, CAPTION = 24, 6, 200, 30
 LOUD = {check.rule: CheckChoice(say="on") for check in CHECKS}

@@ -8,8 +8,8 @@ from collections.abc import Iterator, Mapping
 from importlib.metadata import version
 from pathlib import Path
 
+from texelcli.exits import DONE, FOUND, UNUSABLE
 from texelcli.folders import GLYPHS, Arrival, codes_of, read_folder, target_of
-from texelcli.main import DONE, FOUND, UNUSABLE
 from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.house_rules import check_house, check_name, check_project_budget, memory_of_plan
 from texelcore.checks.ledger_rules import check_set, worst_first
@@ -22,7 +22,8 @@ from texelcore.naming.rules import HouseRules, read_rules
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.write import write_whole
 from texelcore.sorting.sort import Sorting, sort_files
-from texelcore.surface.ledger import Finding, Ledger, Severity
+from texelcore.surface.findings import Finding, Severity
+from texelcore.surface.ledger import Ledger
 
 UNREADABLE = "cannot-be-read"
 OPEN = "not-recognised"

@@ -7,8 +7,8 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from texelcli.exits import DONE, FOUND, UNUSABLE
 from texelcli.folders import GLYPHS, Arrival, Progress, codes_of, print_rest, read_folder, refuse_overlap, target_of
-from texelcli.main import DONE, FOUND, UNUSABLE
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.checks.ledger_rules import check_set, worst_first
@@ -26,7 +26,8 @@ from texelcore.proof.figures import Figures
 from texelcore.proof.prove import prove
 from texelcore.proof.tolerances import Tolerances, judge
 from texelcore.sorting.sort import sort_files
-from texelcore.surface.ledger import Finding, Ledger
+from texelcore.surface.findings import Finding
+from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import Target
 
 USUAL_MASTER = "solid-surface"

@@ -10,22 +10,24 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-from texelcli.main import DONE, FOUND, UNUSABLE
+from texelcli.exits import DONE, FOUND, UNUSABLE
 from texelcli.memory import Memory
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.ledger_rules import check_set
+from texelcore.evidence.facts import facts_of
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import NOT_YET_SUFFIXES, PICTURE_SUFFIXES
 from texelcore.pixels.write import write_whole
 from texelcore.sorting.ask import ask
 from texelcore.sorting.classes import classes_asked
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.questions import Question, Scene
 from texelcore.sorting.sort import Sorting, sort_files
-from texelcore.surface.ledger import FileFacts, Finding, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.findings import Finding
+from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, find_target, read_target
 

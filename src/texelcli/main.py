@@ -11,9 +11,8 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
+from texelcli.exits import DONE, UNUSABLE
 from texelcore.pixels.errors import TexelError
-
-DONE, FOUND, UNUSABLE = 0, 1, 2
 
 
 def run(arguments: Sequence[str] | None = None) -> int:

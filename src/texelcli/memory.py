@@ -13,7 +13,8 @@ from pydantic import ValidationError
 from texelcore.building.execute import Made
 from texelcore.building.plan import PlannedOutput
 from texelcore.pixels.write import write_whole
-from texelcore.surface.ledger import Document, FileFacts
+from texelcore.surface.documents import Document
+from texelcore.surface.files import FileFacts
 
 FILE_NAME = ".fairtexel-build.json"
 

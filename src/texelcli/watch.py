@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from texelcli.main import DONE, FOUND
+from texelcli.exits import DONE, FOUND
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import PICTURE_SUFFIXES
 

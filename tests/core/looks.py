@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from texelcore.surface.evidence import ChannelSeen, DirectionSeen, Evidence, FieldSeen, PictureKind
-from texelcore.surface.ledger import ChannelRange, FileFacts
+from texelcore.surface.files import ChannelRange, FileFacts
 from texelcore.surface.properties import NormalY
 
 Kind = Literal[

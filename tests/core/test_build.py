@@ -16,10 +16,11 @@ from texelcore.building.explain import explain_property
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.ledger_rules import check_set
+from texelcore.evidence.facts import facts_of
 from texelcore.pixels.errors import Cancelled
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
-from texelcore.surface.ledger import FileFacts, Ledger, Row
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger, Row
 from texelcore.targets.document import find_target, shipped
 
 Maker = Callable[..., Path]

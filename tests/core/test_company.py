@@ -14,7 +14,8 @@ from texelcore.naming.house import Reader
 from texelcore.pixels.image import Image
 from texelcore.sorting.sort import Sorting, sort_files
 from texelcore.surface.evidence import Evidence
-from texelcore.surface.ledger import FileFacts, Row
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Row
 from texelcore.surface.properties import NormalY
 
 

@@ -14,10 +14,10 @@ from hypothesis import strategies as st
 
 from texelcore.building.execute import SourcePath, file_sha256, make_outputs
 from texelcore.building.plan import plan_build
+from texelcore.evidence.facts import facts_of
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
 from texelcore.targets.document import find_target, shipped
 

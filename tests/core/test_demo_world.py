@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from texelcore.evidence.facts import facts_of
 from texelcore.pixels.read import read
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
 from texeldemo import glasshouse, tidewheel
 from texeldemo.export import WORLD, export_set

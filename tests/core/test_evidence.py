@@ -16,6 +16,7 @@ from texelcore.building.plan import plan_build
 from texelcore.checks.figures import figures_of
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.colour.srgb import from_linear
+from texelcore.evidence.facts import facts_of
 from texelcore.evidence.look import look
 from texelcore.evidence.pictures import KINDS, Kind, paint
 from texelcore.pixels.declared import declared_colour
@@ -23,11 +24,10 @@ from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
 from texelcore.sorting.doubles import near_doubles
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.checks import BY_RULE, CheckChoice
 from texelcore.surface.evidence import Evidence
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelcore.targets.document import find_target
 from texeldemo.fields import cloud
 

@@ -18,12 +18,12 @@ from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.building.recipe import OPERATIONS_VERSION
 from texelcore.codecs.texture import ENCODER_VERSION
+from texelcore.evidence.facts import facts_of
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import FileFormat, write
 from texelcore.proof.prove import prove
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
 from texelcore.targets.document import shipped
 

@@ -28,7 +28,7 @@ from texelcore.naming.rules import HouseRules, SizeRules, parse_rules
 from texelcore.naming.written import Subject, name_for
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.sort import Sorting, sort_files
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelcore.targets.document import find_target
 
 ROOT = Path(__file__).resolve().parents[2]

@@ -16,15 +16,16 @@ from texelcore.checks.ledger_rules import check_set
 from texelcore.codecs.dds import read_dds
 from texelcore.codecs.texture import decode
 from texelcore.colour.delta_e import delta_e, srgb_to_lab
+from texelcore.evidence.facts import facts_of
 from texelcore.normals.rebuild import angles_between, rebuild_z, unit_vectors
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.proof.compare import difference, read_back
 from texelcore.proof.prove import proof_key, prove
 from texelcore.proof.tolerances import Tolerances, judge
-from texelcore.sorting.facts import facts_of
 from texelcore.sorting.sort import sort_files
-from texelcore.surface.ledger import FileFacts, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target
 

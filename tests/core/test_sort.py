@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from texelcore.sorting.sort import Sorting, sort_files
-from texelcore.surface.ledger import ChannelRange, FileFacts
+from texelcore.surface.files import ChannelRange, FileFacts
 
 
 def facts(path: str, channels: str = "RGB", size: int = 64, sample: str = "u8", alpha: tuple[float, float] = (1, 1)) -> FileFacts:

@@ -17,7 +17,7 @@ from texelcore.naming.tokens import key_of_stem
 from texelcore.sorting.ask import ask
 from texelcore.sorting.questions import Question, Scene
 from texelcore.sorting.sort import Sorting, sort_files
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 
 LOOKS: dict[str, Kind] = {
     "base_colour": "colour",

@@ -15,12 +15,12 @@ from texelcore.building.plan import plan_build
 from texelcore.codecs.dds import read_dds
 from texelcore.delivery.package import Encoded, Parcel, write_delivery
 from texelcore.delivery.probes import take_probes
+from texelcore.evidence.facts import facts_of
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
 from texelcore.proof.prove import mip_kinds, prove
-from texelcore.sorting.facts import facts_of
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import Target, shipped

@@ -8,7 +8,8 @@ from typing import Literal
 from texelcore.building.execute import Made
 from texelcore.building.plan import Plan, PlannedChannel, files_of
 from texelcore.building.recipe import STEP_WORDS, Constant, FromSpecular, RebuiltBlue, Take
-from texelcore.surface.ledger import Document, FileFacts
+from texelcore.surface.documents import Document
+from texelcore.surface.files import FileFacts
 from texelcore.surface.properties import Encoding
 from texelcore.targets.document import Target
 

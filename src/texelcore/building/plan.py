@@ -8,7 +8,9 @@ from collections.abc import Mapping
 from texelcore.building.recipe import OPERATIONS_VERSION, Constant, FromSpecular, RebuiltBlue, Recipe, Step, Take, simplify
 from texelcore.naming.templates import code_of, fill
 from texelcore.pixels.write import SUFFIXES
-from texelcore.surface.ledger import ChannelName, Document, FileFacts, Ledger, Row, lacks_blue
+from texelcore.surface.documents import Document
+from texelcore.surface.files import ChannelName, FileFacts
+from texelcore.surface.ledger import Ledger, Row, lacks_blue
 from texelcore.surface.properties import Encoding, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, tile_key

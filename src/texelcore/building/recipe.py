@@ -13,7 +13,8 @@ from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.derive.invert import invert
 from texelcore.normals.flip import flip_green
 from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, defined
-from texelcore.surface.ledger import ChannelName, Document
+from texelcore.surface.documents import Document
+from texelcore.surface.files import ChannelName
 
 Step = Literal["srgb_to_linear", "linear_to_srgb", "invert", "flip_green"]
 STEPS: dict[Step, Callable[[NDArray[np.float64]], NDArray[np.float64]]] = {

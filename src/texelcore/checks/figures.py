@@ -20,8 +20,9 @@ from texelcore.evidence.limits import (
     UPSCALED,
 )
 from texelcore.evidence.pictures import CAPTIONS, Kind
+from texelcore.surface.documents import Document
 from texelcore.surface.evidence import ChannelSeen, ColourSeen, DirectionSeen, Evidence, FieldSeen
-from texelcore.surface.ledger import ChannelName, Document
+from texelcore.surface.files import ChannelName
 
 _KIND_WORDS = {
     "constant": "constant",

@@ -8,7 +8,9 @@ from texelcore.building.plan import Plan
 from texelcore.codecs.formats import memory_of
 from texelcore.naming.judge import judge_name, subject_of
 from texelcore.naming.rules import HouseRules, SizeRules
-from texelcore.surface.ledger import FileFacts, Finding, Ledger, Severity, Stage
+from texelcore.surface.files import FileFacts
+from texelcore.surface.findings import Finding, Severity, Stage
+from texelcore.surface.ledger import Ledger
 
 MEGABYTE = 1_000_000
 

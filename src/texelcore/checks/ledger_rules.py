@@ -11,7 +11,9 @@ from texelcore.checks.storage_rules import check_storage
 from texelcore.evidence.pictures import shown
 from texelcore.evidence.ranges import is_constant
 from texelcore.surface.checks import CheckChoice
-from texelcore.surface.ledger import FileFacts, Finding, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.findings import Finding
+from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target
 

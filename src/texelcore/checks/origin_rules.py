@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import date
 
-from texelcore.surface.ledger import Finding
+from texelcore.surface.findings import Finding
 from texelcore.surface.origin import Origin
 
 

@@ -15,7 +15,9 @@ from texelcore.evidence.limits import ALIVE, EIGHT_BITS
 from texelcore.evidence.pictures import Kind, shown
 from texelcore.surface.checks import CheckChoice, limit_of, loudness
 from texelcore.surface.evidence import ChannelSeen, Evidence
-from texelcore.surface.ledger import FileFacts, Finding, Ledger, Row, Severity
+from texelcore.surface.files import FileFacts
+from texelcore.surface.findings import Finding, Severity
+from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import property_of
 
 

@@ -8,7 +8,8 @@ from collections.abc import Mapping, Sequence
 from urllib.parse import quote
 from xml.etree import ElementTree
 
-from texelcore.surface.ledger import Document, Finding, Severity
+from texelcore.surface.documents import Document
+from texelcore.surface.findings import Finding, Severity
 
 _LEVELS: dict[Severity, str] = {"error": "error", "warning": "warning", "note": "note"}
 _RANKS: dict[Severity, int] = {"error": 0, "warning": 1, "note": 2}

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.proof.prove import storage_problem
-from texelcore.surface.ledger import Finding, Severity
+from texelcore.surface.findings import Finding, Severity
 from texelcore.surface.properties import property_of
 
 

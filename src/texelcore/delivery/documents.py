@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from texelcore.surface.ledger import Document, Severity
+from texelcore.surface.documents import Document
+from texelcore.surface.findings import Severity
 from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import TextureFormat
 

@@ -32,7 +32,7 @@ from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.write import write_whole
 from texelcore.proof.figures import Figures
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelcore.targets.document import Target
 
 # Zip entries carry a fixed date, so that the same delivery gives the same bytes.

@@ -12,7 +12,8 @@ from texelcore.delivery.documents import Probes
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
-from texelcore.surface.ledger import FileFacts, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetChannel, TargetOutput

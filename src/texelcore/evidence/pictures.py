@@ -18,7 +18,8 @@ from texelcore.evidence.limits import BRIGHTEST, DARKEST
 from texelcore.evidence.structure import luma, parts, shrunk
 from texelcore.pixels.display import display, is_light, shrink
 from texelcore.pixels.image import Image, Pixels
-from texelcore.surface.ledger import ChannelName, Shown
+from texelcore.surface.files import ChannelName
+from texelcore.surface.findings import Shown
 
 Floats = NDArray[np.float32]
 Kind = Literal[

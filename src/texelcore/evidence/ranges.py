@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from texelcore.pixels.image import Image
-from texelcore.surface.ledger import ChannelRange
+from texelcore.surface.files import ChannelRange
 
 
 def channel_ranges(image: Image) -> dict[str, ChannelRange]:

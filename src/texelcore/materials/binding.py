@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 
 from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.materials.document import Master
-from texelcore.surface.ledger import Document
+from texelcore.surface.documents import Document
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 

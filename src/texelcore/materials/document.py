@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import StringConstraints
 
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.ledger import Document
+from texelcore.surface.documents import Document
 
 # What flows along strands. A direction is a tangent-space normal, a place a texture coordinate (0, 0 at the upper left).
 Kind = Literal["number", "colour", "direction", "place", "switch"]

@@ -8,7 +8,7 @@ from texelcore.materials.binding import Bindings, Bound
 from texelcore.materials.document import UV, Kind, Master
 from texelcore.materials.evaluate import neutral
 from texelcore.materials.typing import SURFACE_KINDS, Checked, Step, texture_kind
-from texelcore.surface.ledger import Document
+from texelcore.surface.documents import Document
 
 TYPES: dict[Kind, str] = {"number": "float", "colour": "vec3", "direction": "vec3", "place": "vec2", "switch": "bool"}
 

@@ -8,7 +8,8 @@ from typing import Literal
 from texelcore.naming.rules import HouseRules
 from texelcore.naming.tokens import chunks_of
 from texelcore.naming.written import Subject, folder_for, name_for, property_words, styled
-from texelcore.surface.ledger import FileFacts, Ledger, Row
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger, Row
 
 BreakRule = Literal["case", "separators", "prefix", "property word", "template", "characters", "length", "reserved", "folder"]
 

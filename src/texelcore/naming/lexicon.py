@@ -10,7 +10,7 @@ from typing import Literal, cast
 
 from texelcore.naming.habits import Habit, habit_for
 from texelcore.naming.tokens import SMALL_SIZES, Joint, Token, key_of_stem, stem_of, tokenise
-from texelcore.surface.ledger import ChannelName
+from texelcore.surface.files import ChannelName
 from texelcore.surface.properties import NormalY
 
 Meaning = Literal[

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from texelcore.surface.ledger import Document
+from texelcore.surface.documents import Document
 from texelcore.surface.storage import Storage
 
 

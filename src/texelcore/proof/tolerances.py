@@ -8,7 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from texelcore.proof.figures import Figures
-from texelcore.surface.ledger import Document, Finding
+from texelcore.surface.documents import Document
+from texelcore.surface.findings import Finding
 
 Degrees = Annotated[float, Field(ge=0, le=180)]
 Decibels = Annotated[float, Field(ge=0, le=100)]

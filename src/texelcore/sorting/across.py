@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.doubles import near_doubles
 from texelcore.sorting.questions import Action, Answer, Question, Scene, Use, question
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelcore.surface.properties import property_of
 
 

@@ -22,7 +22,8 @@ from texelcore.sorting.decide import (
 )
 from texelcore.sorting.questions import Action, Answer, Kind, Question, Scene, folded, question
 from texelcore.sorting.sort import OpenFile, home_folder
-from texelcore.surface.ledger import ChannelName, FileFacts, Ledger, Row, row_problem
+from texelcore.surface.files import ChannelName, FileFacts
+from texelcore.surface.ledger import Ledger, Row, row_problem
 from texelcore.surface.properties import NormalY, property_of
 
 SET_KINDS: frozenset[Kind] = frozenset({"disagrees", "direction", "both directions", "rivals", "resolutions"})

@@ -8,7 +8,8 @@ from texelcore.naming.lexicon import Reading
 from texelcore.naming.tokens import stem_of
 from texelcore.sorting.decide import key_of, row_for, seen_direction, signed
 from texelcore.sorting.questions import Action, Answer, Question, Scene, question
-from texelcore.surface.ledger import FileFacts, Ledger, LeftOut, Row
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger, LeftOut, Row
 from texelcore.surface.properties import NormalY, property_of
 
 

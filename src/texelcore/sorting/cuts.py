@@ -12,7 +12,7 @@ from texelcore.naming.habits import Habit
 from texelcore.naming.house import Reader
 from texelcore.naming.lexicon import OLDER, PLAIN_WORDS, Meaning, Reading, Strength, is_short, peel, read_name
 from texelcore.naming.tokens import Joint, key_of_stem, stem_of, tokenise
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 
 # What a file's pixels look like as a whole. "flat" may be a normal map without slopes; "unknown" was never looked at.
 Look = Literal["directions", "flat", "colour", "grey", "packed", "constant", "unknown"]

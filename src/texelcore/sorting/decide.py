@@ -9,7 +9,8 @@ from texelcore.naming.lexicon import PAIRS, Meaning, Reading
 from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import contradicts, look_of
 from texelcore.surface.evidence import ChannelSeen, DirectionSeen
-from texelcore.surface.ledger import ChannelName, FileFacts, Row, Sureness, default_encoding, row_problem, whole_channels
+from texelcore.surface.files import ChannelName, FileFacts, default_encoding, whole_channels
+from texelcore.surface.ledger import Row, Sureness, row_problem
 from texelcore.surface.properties import NormalY, property_of
 
 # What a lexicon meaning is in the surface: gloss is roughness that wants inverting.

@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 
 # Mean difference in levels, and correlation of the small pictures, from which on two count as nearly the same (judgement).
 MOST_LEVELS = 2.0

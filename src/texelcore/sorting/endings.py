@@ -16,7 +16,7 @@ from texelcore.naming.lexicon import Meaning
 from texelcore.naming.tokens import is_sign_of_a_word, key_of_stem, tokenise
 from texelcore.sorting.cuts import Cut, Piece, contradicts, meaning_of_folder
 from texelcore.sorting.judging import BASE, FEW_STEMS, MOST, NORMAL, EndingClass, Ground, Judge, Place
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 
 # A class is judged folder by folder where a folder has this many of it; the rest of it is judged together.
 A_FOLDERS_WORTH = 4

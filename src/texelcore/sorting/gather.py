@@ -11,7 +11,8 @@ from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.decide import likely_property
 from texelcore.sorting.sort import Group, ledger_of
-from texelcore.surface.ledger import FileFacts, Ledger, LeftOut
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger, LeftOut
 from texelcore.surface.properties import property_of
 
 

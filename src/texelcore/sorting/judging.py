@@ -10,7 +10,7 @@ from typing import Literal
 from texelcore.naming.habits import Habit
 from texelcore.naming.lexicon import OLDER, Meaning, is_short
 from texelcore.sorting.cuts import Cut, Look, Piece, contradicts, meaning_of_folder
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 
 Place = tuple[str, str]
 # The share of a class that must agree, and from how many stems on an unknown ending is no accident (judgement).

@@ -12,7 +12,9 @@ from texelcore.naming.habits import Habit
 from texelcore.naming.house import Reader
 from texelcore.naming.lexicon import Reading
 from texelcore.sorting.sort import OpenFile
-from texelcore.surface.ledger import Document, FileFacts, Ledger, LeftOut, Row, row_problem
+from texelcore.surface.documents import Document
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger, LeftOut, Row, row_problem
 
 Kind = Literal[
     "ending",

@@ -25,7 +25,8 @@ from texelcore.sorting.decide import (
 )
 from texelcore.sorting.endings import Survey, survey
 from texelcore.sorting.table import Ending, guesses_of, table_of
-from texelcore.surface.ledger import FileFacts, LayoutTile, Ledger, LeftOut, Row
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import LayoutTile, Ledger, LeftOut, Row
 from texelcore.surface.properties import property_of
 
 __all__ = ["DOUBLE_FOLDER", "Group", "OpenFile", "Sorting", "home_folder", "ledger_of", "sort_files"]

@@ -5,60 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-from texelcore.surface.evidence import Evidence
+from texelcore.surface.documents import Document
+from texelcore.surface.files import ChannelName, FileFacts
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage, StorageChoice
 
 # agreed: name and pixels say the same; doubted: they do not, and a person is asked.
 Sureness = Literal["agreed", "named", "seen", "assumed", "doubted", "by hand"]
-Severity = Literal["error", "warning", "note"]
-Stage = Literal["sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered"]
-ChannelName = Literal["R", "G", "B", "A", "Y"]
-
-
-class Document(BaseModel):
-    """A frozen document: the same in the core, on disk and in the API."""
-
-    # JSON has no word for what is no number.
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class ChannelRange(Document):
-    """The smallest and largest canonical value (0–1 for integers) that a channel holds."""
-
-    low: float
-    high: float
-
-
-class FileFacts(Document):
-    """What is known of a source file without opening it again. `id` is how ledgers refer to it.
-
-    `evidence` is None for files that were looked at before evidence was gathered.
-    """
-
-    id: str
-    path: str
-    sha256: str
-    bytes: int
-    format: Literal["png", "jpeg", "webp", "tga", "tiff", "exr"]
-    width: int
-    height: int
-    channels: tuple[ChannelName, ...]
-    sample: Literal["u8", "u16", "f16", "f32"]
-    ranges: dict[str, ChannelRange] = {}
-    evidence: Evidence | None = None
-
-    @property
-    def name(self) -> str:
-        """The file's name without folders."""
-        return self.path.rsplit("/", 1)[-1]
-
-    @property
-    def is_float(self) -> bool:
-        """Whether samples are half or float, and so may leave 0–1."""
-        return self.sample in ("f16", "f32")
 
 
 class LayoutTile(Document):
@@ -169,31 +124,6 @@ class Ledger(Document):
         return self.model_copy(update={"rows": tuple(row for row in self.rows if row.property != key)})
 
 
-class Shown(Document):
-    """The picture behind a finding: an evidence picture (`evidence.pictures`) of a file, of one channel where it matters, and
-    what it shows in words."""
-
-    file: str
-    kind: str
-    channel: ChannelName | None = None
-    caption: str = ""
-
-
-class Finding(Document):
-    """One thing that a check saw. `subject` names a file, a property or the set, and `file` is the file's id where it is about
-    one: names may be the same in two folders. `shown` is the picture that it was seen in."""
-
-    rule: str
-    severity: Severity
-    stage: Stage
-    subject: str
-    message: str
-    way_out: str
-    property: str | None = None
-    file: str | None = None
-    shown: Shown | None = None
-
-
 def lacks_blue(row: Row) -> bool:
     """Whether a row is a normal map that stores two components; the third follows from unit length."""
     return row.property == "normal" and len(row.channels) == 2
@@ -220,16 +150,3 @@ def row_problem(row: Row, files: Mapping[str, FileFacts]) -> str | None:
     if row.inverted and len(prop.components) > 1:
         return f"{prop.title} cannot be inverted."
     return None
-
-
-def whole_channels(facts: FileFacts, components: int) -> tuple[ChannelName, ...]:
-    """The channels that a property of this many components takes from a whole file: RGB, or the first, or grey thrice."""
-    colours = tuple(channel for channel in facts.channels if channel != "A")
-    if components == 1:
-        return colours[:1]
-    return colours[:3] if len(colours) >= 3 else colours[:1] * components
-
-
-def default_encoding(key: str, facts: FileFacts) -> Encoding:
-    """How a file's values are read when nobody says: colour in integer files is sRGB, all else is linear (glTF 2.0)."""
-    return "srgb" if property_of(key).colour and not facts.is_float else "linear"

@@ -11,7 +11,8 @@ from pydantic import Field, StringConstraints, ValidationError, model_validator
 
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.write import SAMPLES
-from texelcore.surface.ledger import ChannelName, Document
+from texelcore.surface.documents import Document
+from texelcore.surface.files import ChannelName
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import WITH_SRGB, Storage, TextureFormat, takes
 from texelcore.surface.templates import LONGEST_STEM, template_problem

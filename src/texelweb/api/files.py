@@ -9,7 +9,7 @@ from ninja import Field, Query, Router, Schema, Status
 from pydantic import BaseModel
 
 from texelcore.checks.figures import Figure, figures_of
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView

@@ -12,7 +12,8 @@ from ninja import Field, Query, Router, Schema
 
 from texelcore.building.explain import rows_of_output, texel_words
 from texelcore.evidence.pictures import Kind
-from texelcore.surface.ledger import ChannelName, Row
+from texelcore.surface.files import ChannelName
+from texelcore.surface.ledger import Row
 from texelcore.targets.document import find_target
 from texelweb.api.builds import enter_output
 from texelweb.api.documenting import serves

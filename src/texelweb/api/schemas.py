@@ -9,7 +9,9 @@ from uuid import UUID
 from ninja import Schema
 
 from texelcore.proof.figures import Figures
-from texelcore.surface.ledger import ChannelName, Finding, LeftOut, Row
+from texelcore.surface.files import ChannelName
+from texelcore.surface.findings import Finding
+from texelcore.surface.ledger import LeftOut, Row
 from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import Storage, TextureFormat

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.http import HttpRequest
 from ninja import Field, Router, Schema, Status
 
-from texelcore.surface.ledger import ChannelName
+from texelcore.surface.files import ChannelName
 from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import Storage

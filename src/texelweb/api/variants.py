@@ -15,7 +15,7 @@ from texelcore.materials.shader import Shader, shader_text
 from texelcore.materials.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.ledger import Finding
+from texelcore.surface.findings import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import find_target

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from texelcore.surface.ledger import Finding
+from texelcore.surface.findings import Finding
 from texelweb.builds.planning import State
 from texelweb.deliveries.models import DeliveredSet
 from texelweb.deliveries.run import fingerprint, variants_of

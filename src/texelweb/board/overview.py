@@ -17,7 +17,7 @@ from pydantic import BaseModel
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.naming.tokens import key_of_stem
 from texelcore.sorting.cuts import home_folder
-from texelcore.surface.ledger import Finding
+from texelcore.surface.findings import Finding
 from texelcore.targets.document import find_target
 from texelweb.board.cells import Cell, cells_of
 from texelweb.builds.models import Build, Proof

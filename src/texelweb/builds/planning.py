@@ -19,7 +19,9 @@ from texelcore.checks.origin_rules import check_origin
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.prove import proof_key
 from texelcore.proof.tolerances import judge
-from texelcore.surface.ledger import FileFacts, Finding, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.findings import Finding
+from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import Target
 from texelweb.builds.models import Build, Proof
 from texelweb.projects.models import Project

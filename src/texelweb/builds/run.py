@@ -13,7 +13,7 @@ from texelcore.building.execute import Made, Progress, SourcePath, make_outputs
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelcore.targets.document import Target, find_target
 from texelweb.builds.models import Build, Output, Product
 from texelweb.builds.planning import judge_set

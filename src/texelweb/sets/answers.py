@@ -15,7 +15,8 @@ from texelcore.naming.tokens import stem_of
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.decide import rows_alone
 from texelcore.sorting.questions import Action, Answer, Question, actions_by_set, with_action
-from texelcore.surface.ledger import FileFacts, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
 from texelweb.sets import ledgers
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet

@@ -16,7 +16,7 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Project

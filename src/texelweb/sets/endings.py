@@ -10,7 +10,7 @@ from texelcore.naming.house import Reader
 from texelcore.sorting.cuts import look_of, told, unlike
 from texelcore.sorting.sort import sort_files
 from texelcore.sorting.table import Ending
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelweb.projects.models import Project
 from texelweb.sets.facts import light, uses_of
 from texelweb.sets.models import SourceFile

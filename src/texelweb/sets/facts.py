@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable, Iterator
 from typing import Any
 
 from texelcore.surface.evidence import Evidence
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 from texelweb.projects.models import Project
 from texelweb.sets.models import SourceFile, TextureSet
 

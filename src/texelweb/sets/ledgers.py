@@ -11,7 +11,8 @@ from django.db.models import F
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.decide import row_for
-from texelcore.surface.ledger import ChannelName, Ledger, LeftOut, row_problem
+from texelcore.surface.files import ChannelName
+from texelcore.surface.ledger import Ledger, LeftOut, row_problem
 from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage

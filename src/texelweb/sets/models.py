@@ -8,7 +8,8 @@ from django.conf import settings
 from django.db import models
 
 from texelcore.sorting.questions import Question
-from texelcore.surface.ledger import FileFacts, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
 from texelcore.surface.origin import Origin
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project

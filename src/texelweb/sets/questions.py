@@ -19,7 +19,8 @@ from texelcore.sorting.ask import SET_KINDS, ask_about_files, ask_about_set
 from texelcore.sorting.cuts import home_folder, look_of
 from texelcore.sorting.questions import Question, Scene, Use, folded, group_of
 from texelcore.sorting.sort import OpenFile
-from texelcore.surface.ledger import FileFacts, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project, RulesVersion
 from texelweb.projects.versions import save_version
 from texelweb.sets.facts import Facts, uses_of

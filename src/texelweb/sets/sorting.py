@@ -18,7 +18,8 @@ from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.sort import DOUBLE_FOLDER, OpenFile, sort_files
 from texelcore.surface.evidence import DirectionSeen
-from texelcore.surface.ledger import FileFacts, Ledger
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
 from texelweb.sets.ledgers import change_many, create_sets, merged_with
 from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureSet

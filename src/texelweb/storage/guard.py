@@ -14,7 +14,7 @@ from types import TracebackType
 from typing import Any
 
 from texelcore.pixels.errors import UnreadableImage
-from texelcore.surface.ledger import FileFacts
+from texelcore.surface.files import FileFacts
 
 # An 8192² picture of four floats takes 1 GiB; a reader may hold it twice, and the libraries map half a gigabyte.
 MEMORY_LIMIT = 5 * 1024**3
@@ -84,7 +84,7 @@ class Guard:
     def _running(self) -> subprocess.Popen[str]:
         if self._process is None or self._process.poll() is not None:
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "texelcore.sorting.facts"],
+                [sys.executable, "-m", "texelweb.storage.looker"],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 text=True,
