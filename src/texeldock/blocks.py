@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.values import as_values
 
 LARGEST_EDGE = 16384
 # DXGI numbers (Microsoft's public DXGI_FORMAT list): format, sRGB flag, channels.
@@ -65,8 +66,7 @@ def read_texture(path: Path, name: str) -> Texture:
         stored: NDArray[Any] = np.frombuffer(data, sample, count, 148).reshape(height, width, len(channels))
     else:
         stored = _decode(path, name)[:, :, : len(channels)]
-    top = float(np.iinfo(stored.dtype).max) if stored.dtype.kind == "u" else 1.0
-    return Texture(width, height, levels, key, srgb, channels, stored.astype(np.float64) / top)
+    return Texture(width, height, levels, key, srgb, channels, as_values(stored))
 
 
 def _decode(path: Path, name: str) -> NDArray[Any]:

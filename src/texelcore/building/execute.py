@@ -12,12 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.building.plan import Plan, PlannedChannel, PlannedOutput, files_of
-from texelcore.building.recipe import Constant, FromSpecular, RebuiltBlue, Take, apply_steps, as_float, quantise
+from texelcore.building.recipe import Constant, FromSpecular, RebuiltBlue, Take, apply_steps, as_float
 from texelcore.derive.from_specular import from_specular
 from texelcore.normals.rebuild import rebuild_z
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import StripSource
+from texelcore.pixels.values import as_stored
 from texelcore.pixels.write import write
 
 Progress = Callable[[float, str], None]
@@ -111,7 +112,7 @@ def _fill_channel(
 ) -> Pixels:
     recipe = entry.recipe
     if isinstance(recipe, Constant):
-        return quantise(np.array(recipe.value), sample)
+        return as_stored(np.array(recipe.value), sample)
     if isinstance(recipe, Take):
         return apply_steps(images[recipe.file].channel(recipe.channel)[start:stop], recipe.steps, sample)
     if isinstance(recipe, RebuiltBlue):
@@ -119,7 +120,7 @@ def _fill_channel(
             as_float(images[take.file].channel(take.channel)[start:stop], take.steps) * 2 - 1
             for take in (recipe.red, recipe.green)
         )
-        return quantise(rebuild_z(x, y) * 0.5 + 0.5, sample)
+        return as_stored(rebuild_z(x, y) * 0.5 + 0.5, sample)
     # The channels of one output share one solution of the specular conversion.
     key = ",".join(files_of(recipe))
     if key not in solved:

@@ -11,6 +11,8 @@ from texelcore.building.recipe import FromSpecular, Take
 from texelcore.colour.srgb import to_linear
 from texelcore.normals.flip import flip_green
 from texelcore.normals.rebuild import unit_vectors
+from texelcore.pixels.image import SAMPLE_DTYPES, Sample
+from texelcore.pixels.values import top_of
 from texelcore.surface.ledger import Ledger, Row, lacks_blue
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel, without_tile
@@ -57,10 +59,7 @@ def _has(entries: list[PlannedChannel], step: str) -> bool:
     return any(isinstance(entry.recipe, Take) and step in entry.recipe.steps for entry in entries)
 
 
-_TOPS = {"u8": 255.0, "u16": 65535.0}
-
-
-def texel_words(stored: Mapping[str, float], sample: str, rows: Iterable[Row]) -> str:
+def texel_words(stored: Mapping[str, float], sample: Sample, rows: Iterable[Row]) -> str:
     """What one texel of a file means in the canonical surface, row by row: "normal (0.12, −0.30, 0.95), 18.4° from upright".
 
     `stored` are its values as stored, by channel; rows that read other files' channels are the caller's to leave out.
@@ -69,7 +68,7 @@ def texel_words(stored: Mapping[str, float], sample: str, rows: Iterable[Row]) -
     for row in rows:
         if not set(row.channels) <= set(stored):
             continue
-        values = np.array([stored[channel] for channel in row.channels]) / _TOPS.get(sample, 1.0)
+        values = np.array([stored[channel] for channel in row.channels]) / top_of(SAMPLE_DTYPES[sample])
         if row.encoding == "srgb":
             values = to_linear(values)
         if row.inverted:

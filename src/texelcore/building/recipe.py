@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.derive.invert import invert
 from texelcore.normals.flip import flip_green
-from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, defined
+from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample
+from texelcore.pixels.values import as_stored, as_values
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName
 
@@ -94,25 +95,12 @@ def apply_steps(values: Pixels, steps: tuple[Step, ...], sample: Sample) -> Pixe
         return values
     if values.dtype.kind == "u":
         return np.take(_table(values.dtype.itemsize, steps, sample), values)
-    return quantise(_through(values.astype(np.float64), steps), sample)
+    return as_stored(_through(values.astype(np.float64), steps), sample)
 
 
 def as_float(values: Pixels, steps: tuple[Step, ...]) -> NDArray[np.float64]:
     """Stored values to floats through `steps`; integers are read as value / maximum."""
-    top = float(np.iinfo(values.dtype).max) if values.dtype.kind == "u" else 1.0
-    return _through(values.astype(np.float64) / top, steps)
-
-
-def quantise(values: NDArray[np.float64], sample: Sample) -> Pixels:
-    """Floats (0–1 for integer results) to stored values: nearest level, halves up. What is no number becomes 0, and what is
-    larger than the type can hold its largest."""
-    dtype: type[Any] = SAMPLE_DTYPES[sample]
-    if sample in ("f16", "f32"):
-        return defined(values, sample)
-    top = np.iinfo(dtype).max
-    # Values that are not numbers become 0: an engine would otherwise see black or white at random.
-    clean = np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0)
-    return np.asarray(np.floor(clean * top + 0.5), dtype)
+    return _through(as_values(values), steps)
 
 
 def _through(values: NDArray[np.float64], steps: tuple[Step, ...]) -> NDArray[np.float64]:
@@ -124,4 +112,4 @@ def _through(values: NDArray[np.float64], steps: tuple[Step, ...]) -> NDArray[np
 @lru_cache(maxsize=64)
 def _table(itemsize: int, steps: tuple[Step, ...], sample: Sample) -> Pixels:
     top = 255 if itemsize == 1 else 65535
-    return quantise(_through(np.arange(top + 1, dtype=np.float64) / top, steps), sample)
+    return as_stored(_through(np.arange(top + 1, dtype=np.float64) / top, steps), sample)

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.colour.srgb import from_linear, to_linear
-from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, defined, sample_of
+from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, sample_of
 from texelcore.pixels.strips import strip_ranges
+from texelcore.pixels.values import as_stored, as_values, top_of
 
 # What a channel holds, as far as averaging is concerned: colour as sRGB or as light, data, coverage, a component of a normal.
 MipKind = Literal["srgb", "light", "data", "coverage", "normal x", "normal y", "normal z"]
@@ -117,7 +118,7 @@ def _load(data: Pixels, layout: _Layout) -> Floats:
     for index, kind in enumerate(layout.kinds):
         plane = data[:, :, index]
         if plane.dtype.kind == "u":
-            levels = np.arange(np.iinfo(plane.dtype).max + 1) / np.iinfo(plane.dtype).max
+            levels = as_values(np.arange(top_of(plane.dtype) + 1, dtype=plane.dtype))
             out[:, :, index] = np.take(_meant(levels, kind).astype(np.float32), plane)
         else:
             out[:, :, index] = _meant(plane.astype(np.float64), kind)
@@ -168,11 +169,7 @@ def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None
             shown = from_linear(shown)
         elif kind in _COMPONENTS:
             shown = shown * 0.5 + 0.5
-        if whole:
-            top = np.iinfo(SAMPLE_DTYPES[sample]).max
-            out[:, :, index] = np.floor(np.clip(shown, 0, 1) * top + 0.5)
-        else:
-            out[:, :, index] = defined(shown, sample)
+        out[:, :, index] = as_stored(shown, sample)
     return out
 
 
@@ -181,7 +178,7 @@ def _covered(data: Pixels, layout: _Layout) -> float | None:
     if layout.coverage is None:
         return None
     plane = data[:, :, layout.coverage]
-    top = float(np.iinfo(plane.dtype).max) if plane.dtype.kind == "u" else 1.0
+    top = top_of(plane.dtype)
     between = np.count_nonzero((plane > NEAR * top) & (plane < (1 - NEAR) * top)) / plane.size
     return None if between > 1 - MOSTLY else float(np.count_nonzero(plane >= CUT * top) / plane.size)
 

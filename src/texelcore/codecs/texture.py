@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 from concurrent.futures import Future
 from dataclasses import dataclass
 from functools import partial
-from typing import Any, cast
+from typing import cast
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from texelcore.codecs.mips import MipKind, mip_levels
 from texelcore.codecs.workers import Workers, result_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
+from texelcore.pixels.values import top_of
 from texelcore.surface.storage import Storage, TextureFormat
 
 # Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
@@ -112,7 +113,7 @@ def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
     """A level's channels in the order that the encoder takes: RGBA for blocks, the format's own for plain formats."""
     names = tuple(channels)
     wanted = "RGBA" if form.edge > 1 else form.channels
-    top: Any = np.iinfo(level.dtype).max if level.dtype.kind == "u" else 1.0
+    top = top_of(level.dtype)
     planes = []
     for channel in wanted:
         source = "Y" if "Y" in names and channel in "RGB" else channel

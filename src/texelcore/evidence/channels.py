@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.values import as_stored, as_values, top_of
 from texelcore.surface.evidence import ChannelKind, ChannelSeen
 
 Floats = NDArray[np.float32]
@@ -28,9 +29,8 @@ def sample(data: Pixels) -> Floats:
     """Every n-th texel of stored pixels (H, W, ...) as 0–1 floats, so that neither edge is longer than 256."""
     step = max(1, -(-max(data.shape[:2]) // LONGEST_SAMPLE))
     picked = data[::step, ::step]
-    if picked.dtype.kind == "u":
-        return np.asarray(picked, np.float32) / np.float32(np.iinfo(data.dtype).max)
-    return np.asarray(np.nan_to_num(picked.astype(np.float32), posinf=1.0, neginf=0.0), np.float32)
+    values = as_values(picked, np.float32)
+    return values if picked.dtype.kind == "u" else np.nan_to_num(values, posinf=1.0, neginf=0.0)
 
 
 def look_at_channels(image: Image) -> dict[str, ChannelSeen]:
@@ -80,7 +80,7 @@ def squared_length(vectors: Floats) -> Floats:
 def holes(data: Pixels) -> NDArray[np.bool_]:
     """Where stored pixels (..., C) of a normal map are no direction at all: black, or wholly transparent (common practice: what
     lies outside of a cut-out is left so)."""
-    top = float(np.iinfo(data.dtype).max) if data.dtype.kind == "u" else 1.0
+    top = top_of(data.dtype)
     count = 3 if data.shape[-1] >= 3 else 1
     black = data[..., 0] <= BLACK * top
     for index in range(1, count):
@@ -149,7 +149,7 @@ def _levels(channel: Pixels) -> int:
     step = max(1, channel.shape[0] // 1024)
     rows = channel[::step]
     if rows.dtype.kind == "f":
-        rows = np.asarray(np.clip(np.nan_to_num(rows.astype(np.float32)), 0, 1) * 65535 + 0.5, np.uint16)
-    seen = np.zeros(int(np.iinfo(rows.dtype).max) + 1, bool)
+        rows = as_stored(rows.astype(np.float32), "u16")
+    seen = np.zeros(top_of(rows.dtype) + 1, bool)
     seen[rows.ravel()] = True
     return int(seen.sum())

@@ -13,6 +13,7 @@ from scipy import ndimage
 
 from texelcore.evidence.channels import holes
 from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.values import as_measured
 from texelcore.surface.evidence import DirectionSeen, Undecided
 
 Slopes = NDArray[np.float32]
@@ -154,6 +155,4 @@ def _liveliest(data: Pixels) -> list[tuple[int, int]]:
 
 
 def _signed(stored: Pixels) -> Slopes:
-    if stored.dtype.kind == "u":
-        return np.asarray(stored, np.float32) * np.float32(2 / np.iinfo(stored.dtype).max) - 1
-    return np.nan_to_num(stored.astype(np.float32)) * 2 - 1
+    return as_measured(stored) * 2 - 1

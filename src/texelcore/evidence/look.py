@@ -10,6 +10,7 @@ from texelcore.evidence.channels import Floats, holes, look_at_channels, middle,
 from texelcore.evidence.direction import normal_direction
 from texelcore.evidence.structure import blotches, coarse_colour, even_gradient, octaves, parts, period, seams, shrunk
 from texelcore.pixels.image import LARGEST_HALF, Image, Pixels
+from texelcore.pixels.values import as_stored, top_of
 from texelcore.surface.evidence import ChannelSeen, ColourSeen, DirectionSeen, Evidence, FieldSeen, PictureKind
 
 PRINT, TINT = 24, 8
@@ -145,7 +146,7 @@ def _field(values: Floats, image: Image) -> FieldSeen:
     vectors = values[..., :3][~holes(values)] * 2 - 1
     length = np.sqrt(squared_length(vectors))
     # All texels: a sample of a woven surface could pick one side of every thread.
-    top = np.iinfo(image.data.dtype).max if image.data.dtype.kind == "u" else 1
+    top = top_of(image.data.dtype)
     empty = holes(image.data)
     solid = ~empty if empty.any() else None
     x, y, z = (_mean(image.data[..., index], solid) / top * 2 - 1 for index in range(3))
@@ -158,7 +159,7 @@ def _painted(values: Floats, luma: Floats) -> Pixels:
     painted = np.ones(luma.shape, bool)
     if values.shape[-1] == 4 and values[..., 3].min() < 0.5:
         painted &= values[..., 3] >= 0.5
-    levels = np.asarray(luma * 255 + 0.5, np.uint8)
+    levels = as_stored(luma, "u8")
     counts = np.bincount(levels[painted], minlength=256) if painted.any() else np.zeros(256, int)
     ground = int(counts.argmax())
     # One level that a sixth of the picture has, when its neighbours are rare, was poured and not painted.
@@ -186,13 +187,11 @@ def _period(small: Floats) -> tuple[float, float, float] | None:
 
 
 def _print(small: Floats) -> str:
-    lumas = np.clip(parts(small, PRINT), 0, 1)
-    return base64.b64encode(np.asarray(lumas * 255 + 0.5, np.uint8).tobytes()).decode("ascii")
+    return base64.b64encode(as_stored(parts(small, PRINT), "u8").tobytes()).decode("ascii")
 
 
 def _tint(image: Image) -> str:
-    coarse = np.clip(coarse_colour(image, TINT), 0, 1)
-    return base64.b64encode(np.asarray(coarse * 255 + 0.5, np.uint8).tobytes()).decode("ascii")
+    return base64.b64encode(as_stored(coarse_colour(image, TINT), "u8").tobytes()).decode("ascii")
 
 
 def _short(value: float) -> float:

@@ -18,6 +18,7 @@ from texelcore.evidence.limits import BRIGHTEST, DARKEST
 from texelcore.evidence.structure import luma, parts, shrunk
 from texelcore.pixels.display import display, is_light, shrink
 from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.values import as_measured, as_stored, top_of
 from texelcore.surface.files import ChannelName
 from texelcore.surface.findings import Shown
 
@@ -97,31 +98,31 @@ def _channel(image: Image, edge: int, channel: str) -> Pixels:
 
 def _between(image: Image, edge: int, channel: str) -> Pixels:
     """A channel as grey, with the texels marked that are neither at its lower nor at its upper end."""
-    values = _scaled(_every(image, edge, channel))
+    values = as_measured(_every(image, edge, channel))
     return _marked(values, {_MADDER: (values > NEAR_END) & (values < 1 - NEAR_END)})
 
 
 def _dark(image: Image, edge: int, channel: str) -> Pixels:
     """How far a channel lies below white, amplified: white where it carries nothing."""
-    small = shrink(_levels(_scaled(image.channel(channel)))[:, :, None], edge)[:, :, 0]
-    return _levels(1 - (1 - _scaled(small)) * _DARK_GAIN)[:, :, None]
+    small = shrink(as_stored(as_measured(image.channel(channel)), "u8")[:, :, None], edge)[:, :, 0]
+    return as_stored(1 - (1 - as_measured(small)) * _DARK_GAIN, "u8")[:, :, None]
 
 
 def _relief(image: Image, edge: int, channel: str) -> Pixels:
     """A height channel under raking light, texel by texel from its middle: steps show as terraces."""
-    field = _scaled(_middle(image, edge, channel))
+    field = as_measured(_middle(image, edge, channel))
     down, right = np.gradient(field)
     steep = max(float(np.quantile(np.hypot(down, right), 0.95)), 1e-6)
     x, y = -right / steep, down / steep
     shade = (x * _LIGHT[0] + y * _LIGHT[1] + _LIGHT[2]) / np.sqrt(x * x + y * y + 1)
-    return _levels(np.clip(shade, 0, 1))[:, :, None]
+    return as_stored(np.clip(shade, 0, 1), "u8")[:, :, None]
 
 
 def _lit(image: Image, edge: int, sign: float) -> Pixels:
     x, y = _slopes(image, edge)
     z = np.sqrt(np.maximum(1 - x * x - y * y, 0.0))
     shade = np.clip(x * _LIGHT[0] + sign * y * _LIGHT[1] + z * _LIGHT[2], 0, 1)
-    return _levels(np.sqrt(0.05 + 0.9 * shade))[:, :, None]
+    return as_stored(np.sqrt(0.05 + 0.9 * shade), "u8")[:, :, None]
 
 
 def _curl(image: Image, edge: int, sign: float) -> Pixels:
@@ -145,7 +146,7 @@ def _directions(image: Image, edge: int, channel: str) -> Pixels:
     x, y = _slopes(image, 4 * edge)
     counts, _, _ = np.histogram2d(-y.ravel(), x.ravel(), bins=_BINS, range=((-1, 1), (-1, 1)))
     shown = np.log1p(counts) / max(float(np.log1p(counts.max())), 1e-6)
-    grey = _levels(0.96 - 0.8 * shown)
+    grey = as_stored(0.96 - 0.8 * shown, "u8")
     factor = max(1, edge // _BINS)
     picture = np.repeat(np.repeat(grey, factor, axis=0), factor, axis=1)[:, :, None].repeat(3, axis=2)
     size = picture.shape[0]
@@ -167,14 +168,14 @@ def _broad(image: Image, edge: int, channel: str) -> Pixels:
     broad = parts(shrunk(image), 12)
     spread = max(float(np.ptp(broad)), 1e-6)
     smooth = ndimage.zoom((broad - broad.min()) / spread, max(1, edge // 12), order=1, mode="nearest", grid_mode=True)
-    return _levels(smooth)[:, :, None]
+    return as_stored(smooth, "u8")[:, :, None]
 
 
 def _clipping(image: Image, edge: int, channel: str) -> Pixels:
     """A picture as grey, with the texels marked that lie at 0 (blue) or at the top (madder)."""
     picked = _every(image, edge)
     data = picked[:, :, : min(3, len(image.channels))]
-    top = np.iinfo(data.dtype).max if data.dtype.kind == "u" else 1
+    top = top_of(data.dtype)
     return _marked(luma(picked), {_BLUE: np.all(data <= 0, axis=-1), _MADDER: np.any(data >= top, axis=-1)})
 
 
@@ -188,7 +189,7 @@ def _finest(image: Image, edge: int, channel: str) -> Pixels:
     """The finest octave's detail, amplified; from the middle, texel by texel, since shrinking would take the octave away."""
     field = luma(_middle(image, edge))
     around = (np.roll(field, 1, 0) + np.roll(field, -1, 0) + np.roll(field, 1, 1) + np.roll(field, -1, 1)) / 4
-    return _levels(0.5 + (field - around) * _FINEST_GAIN)[:, :, None]
+    return as_stored(0.5 + (field - around) * _FINEST_GAIN, "u8")[:, :, None]
 
 
 def _tiled(image: Image, edge: int, channel: str) -> Pixels:
@@ -239,24 +240,13 @@ def _vectors(image: Image, edge: int) -> Floats:
     factor = max(1, -(-max(image.height, image.width) // edge))
     height, width = image.height // factor * factor, image.width // factor * factor
     blocks = image.data[:height, :width, :count].reshape(height // factor, factor, width // factor, factor, count)
-    top = np.iinfo(image.data.dtype).max if image.data.dtype.kind == "u" else 1
+    top = top_of(image.data.dtype)
     return np.asarray(blocks.mean(axis=(1, 3), dtype=np.float32) * np.float32(2 / top) - 1, np.float32)
 
 
 def _slopes(image: Image, edge: int) -> tuple[Floats, Floats]:
     vectors = _vectors(image, edge)
     return vectors[..., 0], vectors[..., 1]
-
-
-def _scaled(stored: Pixels) -> Floats:
-    """Stored values as 0–1; floats as they are."""
-    if stored.dtype.kind == "u":
-        return np.asarray(stored, np.float32) / np.float32(np.iinfo(stored.dtype).max)
-    return np.nan_to_num(stored.astype(np.float32))
-
-
-def _levels(values: NDArray[np.floating[Any]]) -> Pixels:
-    return np.asarray(np.clip(values, 0, 1) * 255 + 0.5, np.uint8)
 
 
 def _heat(strength: NDArray[np.floating[Any]]) -> Pixels:

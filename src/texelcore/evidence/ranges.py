@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from texelcore.pixels.image import Image
+from texelcore.pixels.values import top_of
 from texelcore.surface.files import ChannelRange
 
 
@@ -14,7 +15,7 @@ def channel_ranges(image: Image) -> dict[str, ChannelRange]:
     for name in image.channels:
         values = image.channel(name)
         if image.data.dtype.kind == "u":
-            top = float(np.iinfo(image.data.dtype).max)
+            top = top_of(image.data.dtype)
             low, high = int(values.min()) / top, int(values.max()) / top
         else:
             finite = values[np.isfinite(values)]

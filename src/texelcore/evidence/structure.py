@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.values import as_measured, top_of
 
 Floats = NDArray[np.float32]
 
@@ -21,7 +22,7 @@ CLEAR_PERIOD = 0.6
 def luma(data: Pixels) -> Floats:
     """Stored pixels (H, W, C) as one 0–1 channel: the mean of the colours, alpha left out."""
     count = 3 if data.shape[-1] >= 3 else 1
-    top = np.float32(np.iinfo(data.dtype).max if data.dtype.kind == "u" else 1)
+    top = np.float32(top_of(data.dtype))
     total = data[..., 0].astype(np.float32)
     for index in range(1, count):
         total += data[..., index]
@@ -110,9 +111,8 @@ def coarse_colour(image: Image, count: int) -> Floats:
     """The picture as (count, count, 3) means of its parts, 0–1; grey pictures give three alike."""
     step = max(1, max(image.width, image.height) // (16 * count))
     data = image.data[::step, ::step]
-    top = np.float32(np.iinfo(data.dtype).max if data.dtype.kind == "u" else 1)
     colours = data[..., :3] if data.shape[-1] >= 3 else data[..., :1].repeat(3, axis=-1)
-    field = np.nan_to_num(colours.astype(np.float32)) / top
+    field = as_measured(colours)
     rows = np.minimum(np.linspace(0, field.shape[0], count + 1).astype(int)[:-1], field.shape[0] - 1)
     columns = np.minimum(np.linspace(0, field.shape[1], count + 1).astype(int)[:-1], field.shape[1] - 1)
     if min(field.shape[:2]) < count:

@@ -45,6 +45,7 @@ from texelcore.materials.typing import Checked
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import write_png
 from texelcore.pixels.strips import of_image, strip_ranges
+from texelcore.pixels.values import as_stored
 
 Floats = NDArray[np.float32]
 # A whole surface at this size takes about 250 MB while it is baked; engines get textures at full size through a delivery.
@@ -105,16 +106,16 @@ def export_glb(name: str, surface: Mapping[str, Floats]) -> bytes:
 
 def _pictures(surface: Mapping[str, Floats]) -> dict[str, Pixels]:
     """The textures that glTF wants. Emissive is left out where nothing glows."""
-    colour = _levels(from_linear(np.clip(surface["base_colour"], 0, 1).astype(np.float64)))
+    colour = as_stored(from_linear(np.clip(surface["base_colour"], 0, 1).astype(np.float64)), "u8")
     if _see_through(surface):
-        colour = np.concatenate([colour, _levels(surface["opacity"])[..., None]], axis=-1)
-    packed = np.stack([_levels(surface[key]) for key in ("occlusion", "roughness", "metallic")], axis=-1)
+        colour = np.concatenate([colour, as_stored(surface["opacity"], "u8")[..., None]], axis=-1)
+    packed = np.stack([as_stored(surface[key], "u8") for key in ("occlusion", "roughness", "metallic")], axis=-1)
     found = {"base colour": colour, "occlusion, roughness, metallic": packed}
-    found["normal"] = _levels(surface["normal"] * 0.5 + 0.5)
+    found["normal"] = as_stored(surface["normal"] * 0.5 + 0.5, "u8")
     strongest = float(surface["emissive"].max())
     if strongest > 0:
         scaled = surface["emissive"] / max(1.0, strongest)
-        found["emissive"] = _levels(from_linear(np.clip(scaled, 0, 1).astype(np.float64)))
+        found["emissive"] = as_stored(from_linear(np.clip(scaled, 0, 1).astype(np.float64)), "u8")
     return found
 
 
@@ -165,10 +166,6 @@ def _accessors() -> list[Accessor]:
         Accessor(bufferView=3, componentType=FLOAT, count=4, type="VEC2"),
         Accessor(bufferView=4, componentType=UNSIGNED_SHORT, count=6, type="SCALAR"),
     ]
-
-
-def _levels(values: NDArray[np.floating]) -> Pixels:
-    return np.asarray(np.floor(np.clip(values, 0, 1) * 255 + 0.5), np.uint8)
 
 
 def _png(pixels: Pixels, encoding: str) -> bytes:

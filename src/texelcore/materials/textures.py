@@ -13,6 +13,7 @@ from texelcore.materials.document import Master
 from texelcore.materials.evaluate import Sampler, picture_sampler
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.values import as_values, top_of
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target
 
@@ -59,6 +60,5 @@ def _normal_sampler(stored: Floats, down: bool) -> Sampler:
 def _plane(values: Pixels, srgb: bool) -> Floats:
     if values.dtype.kind != "u":
         return values.astype(np.float32)
-    top = np.iinfo(values.dtype).max
-    table = np.arange(top + 1) / top
+    table = as_values(np.arange(top_of(values.dtype) + 1, dtype=values.dtype))
     return np.asarray(np.take((to_linear(table) if srgb else table).astype(np.float32), values))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.values import as_stored, top_of
 
 VIEWS = ("RGB", "R", "G", "B", "A")
 
@@ -24,12 +25,12 @@ def display(image: Image, view: str, linear_colour: bool = False, stops: float =
         return picked
     if picked.dtype == np.uint16 and not stops:
         return np.asarray(picked >> 8, np.uint8)
-    top = np.iinfo(picked.dtype).max if picked.dtype.kind == "u" else 1
+    top = top_of(picked.dtype)
     # Infinite light is still light: it ends at the top.
     values = np.clip(np.nan_to_num(picked.astype(np.float32)) * np.float32(2.0**stops / top), 0.0, 1.0)
     if linear_colour and view == "RGB":
         values = np.where(values <= 0.0031308, values * 12.92, 1.055 * values ** (1 / 2.4) - 0.055)
-    return np.asarray(values * 255 + 0.5, np.uint8)
+    return as_stored(values, "u8")
 
 
 def is_light(image: Image) -> bool:
@@ -66,6 +67,6 @@ def channel_histograms(image: Image) -> dict[str, list[int]]:
         if values.dtype == np.uint16:
             values = values >> 8
         elif values.dtype.kind == "f":
-            values = np.asarray(np.clip(np.nan_to_num(values.astype(np.float32)), 0, 1) * 255 + 0.5, np.uint8)
+            values = as_stored(values.astype(np.float32), "u8")
         counts[name] = np.bincount(values.ravel(), minlength=256).tolist()
     return counts

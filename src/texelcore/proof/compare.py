@@ -14,8 +14,9 @@ from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.codecs.texture import Texture, decode
 from texelcore.colour.delta_e import delta_e, linear_to_lab, srgb_to_lab
 from texelcore.normals.rebuild import angles_between, unit_vectors
-from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.image import Image, Pixels, sample_of
 from texelcore.pixels.strips import strip_ranges
+from texelcore.pixels.values import as_stored, as_values, top_of
 from texelcore.proof.figures import AngleError, ColourError, LevelError
 from texelcore.surface.properties import property_of
 
@@ -37,7 +38,7 @@ def read_back(planned: PlannedOutput, texture: Texture, before: Image) -> Pair:
     """Decode a texture into the channels of its output. What the format lacks reads as hardware gives it: 0, alpha 1."""
     stored = decode(texture)
     kept = FORMATS[texture.format].channels
-    top = np.iinfo(stored.dtype).max if stored.dtype.kind == "u" else 1.0
+    top = top_of(stored.dtype)
     planes = []
     for channel in before.channels:
         name = texture_channel(channel)
@@ -66,7 +67,7 @@ def difference(pair: Pair) -> Pixels:
         worst, full = _deltas(pair, groups[0][1], slice(None)), FULL_SCALE["colour"]
     else:
         worst, full = np.abs(_levels(pair.before.data) - _levels(pair.after.data)).max(axis=2), FULL_SCALE["data"]
-    return np.asarray(np.clip(worst / full, 0, 1) * 255 + 0.5, np.uint8)[:, :, None]
+    return as_stored(worst / full, "u8")[:, :, None]
 
 
 def colour_groups(planned: PlannedOutput) -> list[tuple[str, str]]:
@@ -89,25 +90,22 @@ def _normal_channels(planned: PlannedOutput) -> str:
 
 
 def _rebuilt_blue(stored: Pixels) -> Pixels:
-    whole = stored.dtype.kind == "u"
-    top = float(np.iinfo(stored.dtype).max) if whole else 1.0
+    sample = sample_of(stored.dtype)
     out = np.empty(stored.shape[:2], stored.dtype)
     for start, stop in strip_ranges(stored.shape[1], stored.shape[0]):
-        vectors = unit_vectors(stored[start:stop].astype(np.float64) / top)
-        blue = (vectors[..., 2] + 1) / 2 * top
-        out[start:stop] = np.floor(blue + 0.5) if whole else blue
+        vectors = unit_vectors(as_values(stored[start:stop]))
+        out[start:stop] = as_stored((vectors[..., 2] + 1) / 2, sample)
     return out
 
 
 def _levels(stored: Pixels) -> Floats:
     """Stored values as 8-bit levels, 0–255, with fractions."""
-    top = float(np.iinfo(stored.dtype).max) if stored.dtype.kind == "u" else 1.0
-    return stored.astype(np.float64) * (255.0 / top)
+    return as_values(stored) * 255
 
 
 def _picked(image: Image, channels: str, rows: slice) -> Floats:
     index = [image.channels.index(channel) for channel in channels]
-    return _levels(image.data[rows][:, :, index]) / 255.0
+    return as_values(image.data[rows][:, :, index])
 
 
 def _strips(pair: Pair, threads: int, measure: Callable[[slice], Floats]) -> Iterator[Floats]:
