@@ -15,7 +15,7 @@ from texelcore.materials.document import Kind, Master, Value, values_of
 from texelcore.materials.evaluate import evaluate, texel_centres
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.operations import OPERATIONS, Operation
-from texelcore.materials.shader import TYPES, shader_text
+from texelcore.materials.shader import TYPES, function_text, shader_text
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import SURFACE_KINDS, check_master
 from texelcore.pixels.image import Image
@@ -132,8 +132,8 @@ def test_every_operation_means_the_same_on_the_gpu(gpu: Page, key: str) -> None:
             wide = shared == "colour" and kind == "number" and any(other.kind == "same" for other in operation.slots)
             given.append(value[..., None] if wide else value)
         expected = np.asarray(operation.numpy(*given))
-        gives = shared if operation.gives in ("same", "any") else operation.gives
-        text = operation.glsl.replace("T ", f"{TYPES[shared]} ").replace("T(", f"{TYPES[shared]}(")
+        gives: Kind = shared if operation.gives in ("same", "any") else operation.gives  # type: ignore[assignment]
+        text = function_text(operation, shared, gives)
         call = f"op_{key}({', '.join(said)})"
         packed = {"float": f"vec4({call})", "vec2": f"vec4({call}, 0.0, 0.0)", "vec3": f"vec4({call}, 0.0)"}[TYPES[gives]]
         drawn = draw(gpu, f"{text}\nvoid main() {{ result = {packed}; }}")

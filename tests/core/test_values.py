@@ -21,7 +21,7 @@ def test_every_level_comes_back(sample: str, dtype: type) -> None:
 
 
 def test_values_go_to_the_nearest_level_halves_up() -> None:
-    # Vulkan 1.3, "Conversion From Floating-Point to Normalized Fixed-Point": round to nearest; halves up is this project's choice.
+    # Vulkan 1.3, "Conversion From Floating-Point to Normalized Fixed-Point": to the nearest; halves up is our own choice.
     assert as_stored(np.array([0.5 / 255, 1.49 / 255, 127.5 / 255, -3.0, 7.0]), "u8").tolist() == [1, 1, 128, 0, 255]
 
 

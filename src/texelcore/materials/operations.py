@@ -1,8 +1,9 @@
-"""The table of operations. Each is declared once: its slots, a NumPy function and a GLSL snippet that mean the same.
+"""The table of operations. Each is declared once: its slots, a NumPy function and a GLSL body that mean the same.
 
-Numbers are arrays of any shape, colours and directions have a last axis of 3, places of 2. In a snippet `T` stands for the type
-that "same" slots share: a number, or a colour where any of them is one; numbers widen. "any" slots share any one type. Adding an
-operation adds a line here.
+Numbers are arrays of any shape, colours and directions have a last axis of 3, places of 2. The type that "same" slots share is a
+number, or a colour where any of them is one; numbers widen. "any" slots share any one type. A GLSL body knows its slots by name
+(with an underscore behind where the word is GLSL's own) and is written so that it holds for each type that they may have: the
+function around it, with its types, follows from the slots. Adding an operation adds a line here.
 """
 
 from __future__ import annotations
@@ -30,7 +31,7 @@ class Slot:
 
 @dataclass(frozen=True)
 class Operation:
-    """One operation; `numpy` and `glsl` take the slots in order."""
+    """One operation; `numpy` takes the slots in order, and `glsl` is the body of a function that has them as its parameters."""
 
     key: str
     title: str
@@ -75,7 +76,7 @@ def _turn(normal: Floats, degrees: Floats) -> Floats:
 
 
 _ALL = (
-    Operation("add", "add", "a plus b", _same("a", "b"), "same", lambda a, b: a + b, "T op_add(T a, T b) { return a + b; }"),
+    Operation("add", "add", "a plus b", _same("a", "b"), "same", lambda a, b: a + b, "return a + b;"),
     Operation(
         "subtract",
         "subtract",
@@ -83,7 +84,7 @@ _ALL = (
         _same("a", "b"),
         "same",
         lambda a, b: a - b,
-        "T op_subtract(T a, T b) { return a - b; }",
+        "return a - b;",
     ),
     Operation(
         "multiply",
@@ -92,7 +93,7 @@ _ALL = (
         _same("a", "b"),
         "same",
         lambda a, b: a * b,
-        "T op_multiply(T a, T b) { return a * b; }",
+        "return a * b;",
     ),
     Operation(
         "divide",
@@ -101,7 +102,7 @@ _ALL = (
         _same("a", "b"),
         "same",
         lambda a, b: a / np.maximum(b, np.float32(1e-4)),
-        "T op_divide(T a, T b) { return a / max(b, T(1e-4)); }",
+        "return a / max(b, 1e-4);",
     ),
     Operation(
         "power",
@@ -110,9 +111,9 @@ _ALL = (
         _same("a", "b"),
         "same",
         lambda a, b: np.maximum(a, np.float32(1e-6)) ** b,
-        "T op_power(T a, T b) { return pow(max(a, T(1e-6)), b); }",
+        "return pow(max(a, 1e-6), b);",
     ),
-    Operation("invert", "invert", "one less a", _same("a"), "same", lambda a: 1 - a, "T op_invert(T a) { return T(1.0) - a; }"),
+    Operation("invert", "invert", "one less a", _same("a"), "same", lambda a: 1 - a, "return 1.0 - a;"),
     Operation(
         "mix",
         "mix",
@@ -120,7 +121,7 @@ _ALL = (
         (*_same("a", "b"), Slot("share", "number", 0.5)),
         "same",
         lambda a, b, share: a + (b - a) * share,
-        "T op_mix(T a, T b, float share) { return a + (b - a) * share; }",
+        "return a + (b - a) * share;",
     ),
     Operation(
         "limit",
@@ -129,7 +130,7 @@ _ALL = (
         (*_same("a"), Slot("low", "number", 0.0), Slot("high", "number", 1.0)),
         "same",
         lambda a, low, high: np.minimum(np.maximum(a, low), high),
-        "T op_limit(T a, float low, float high) { return min(max(a, T(low)), T(high)); }",
+        "return min(max(a, low), high);",
     ),
     Operation(
         "range",
@@ -138,7 +139,7 @@ _ALL = (
         (*_same("a"), Slot("low", "number", 0.0), Slot("high", "number", 1.0)),
         "same",
         lambda a, low, high: low + a * (high - low),
-        "T op_range(T a, float low, float high) { return T(low) + a * (high - low); }",
+        "return low + a * (high - low);",
     ),
     Operation(
         "choose",
@@ -147,7 +148,7 @@ _ALL = (
         (Slot("switch", "switch"), Slot("a", "any"), Slot("b", "any")),
         "same",
         lambda switch, a, b: a if switch else b,
-        "T op_choose(bool pick, T a, T b) { return pick ? a : b; }",
+        "return switch_ ? a : b;",
     ),
     Operation(
         "place",
@@ -160,11 +161,9 @@ _ALL = (
         ),
         "place",
         _place,
-        """vec2 op_place(vec2 uv, float tiling, float across, float down, float turn) {
-  float c = cos(radians(turn)), s = sin(radians(turn));
+        """float c = cos(radians(turn)), s = sin(radians(turn));
   vec2 p = uv - 0.5;
-  return vec2(c * p.x + s * p.y, c * p.y - s * p.x) * tiling + 0.5 + vec2(across, down);
-}""",
+  return vec2(c * p.x + s * p.y, c * p.y - s * p.x) * tiling + 0.5 + vec2(across, down);""",
     ),
     Operation(
         "read",
@@ -182,7 +181,7 @@ _ALL = (
         (Slot("normal", "direction"), Slot("strength", "number", 1.0)),
         "direction",
         _strengthen,
-        "vec3 op_strengthen(vec3 n, float strength) { return normalize(n * vec3(strength, strength, 1.0)); }",
+        "return normalize(normal * vec3(strength, strength, 1.0));",
     ),
     Operation(
         "flip",
@@ -191,7 +190,7 @@ _ALL = (
         (Slot("normal", "direction"), Slot("flip", "switch", False)),
         "direction",
         _flip,
-        "vec3 op_flip(vec3 n, bool flip) { return flip ? n * vec3(1.0, -1.0, 1.0) : n; }",
+        "return flip ? normal * vec3(1.0, -1.0, 1.0) : normal;",
     ),
     Operation(
         "turn",
@@ -200,10 +199,8 @@ _ALL = (
         (Slot("normal", "direction"), Slot("degrees", "number", 0.0)),
         "direction",
         _turn,
-        """vec3 op_turn(vec3 n, float degrees_) {
-  float c = cos(radians(degrees_)), s = sin(radians(degrees_));
-  return vec3(c * n.x + s * n.y, c * n.y - s * n.x, n.z);
-}""",
+        """float c = cos(radians(degrees_)), s = sin(radians(degrees_));
+  return vec3(c * normal.x + s * normal.y, c * normal.y - s * normal.x, normal.z);""",
     ),
 )
 OPERATIONS: dict[str, Operation] = {entry.key: entry for entry in _ALL}

@@ -7,10 +7,13 @@ from typing import Literal
 from texelcore.materials.binding import Bindings, Bound
 from texelcore.materials.document import UV, Kind, Master
 from texelcore.materials.evaluate import neutral
+from texelcore.materials.operations import Operation, Slot
 from texelcore.materials.typing import SURFACE_KINDS, Checked, Step, texture_kind
 from texelcore.surface.documents import Document
 
 TYPES: dict[Kind, str] = {"number": "float", "colour": "vec3", "direction": "vec3", "place": "vec2", "switch": "bool"}
+# Words of GLSL ES 3.00 that slots are called by: keywords and built-in functions.
+RESERVED = ("switch", "degrees")
 
 
 class Uniform(Document):
@@ -90,21 +93,32 @@ def _reader(name: str, key: str, bound: Bound | None) -> str:
 
 
 def _functions(checked: Checked) -> list[str]:
-    """The snippets that the steps use, once for each type that they are used with. GLSL keeps them apart by their types."""
-    found: dict[str, None] = {}
-    for step in checked.steps:
-        if step.operation.key != "read":
-            found[step.operation.glsl.replace("T ", f"{TYPES[step.shared]} ").replace("T(", f"{TYPES[step.shared]}(")] = None
-    return list(found)
+    """The functions of the operations that the steps use, once for each type that they are used with: GLSL keeps them apart by
+    their types."""
+    steps = (step for step in checked.steps if step.operation.key != "read")
+    return list(dict.fromkeys(function_text(step.operation, step.shared, step.gives) for step in steps))
+
+
+def function_text(operation: Operation, shared: Kind, gives: Kind) -> str:
+    """An operation as a GLSL function, for the kind that its "same" or "any" slots share and the kind that it gives then."""
+    taken = ", ".join(f"{TYPES[_kind_of(slot, shared)]} {_parameter(slot)}" for slot in operation.slots)
+    return f"{TYPES[gives]} op_{operation.key}({taken}) {{\n  {operation.glsl}\n}}"
+
+
+def _kind_of(slot: Slot, shared: Kind) -> Kind:
+    if slot.kind == "texture":
+        raise ValueError(f"{slot.name}: a texture is read, and never passed")
+    return shared if slot.kind == "same" or slot.kind == "any" else slot.kind
+
+
+def _parameter(slot: Slot) -> str:
+    return f"{slot.name}_" if slot.name in RESERVED else slot.name
 
 
 def _call(step: Step, checked: Checked) -> str:
     if step.operation.key == "read":
         return f"read_{_word(str(step.strand.inputs['texture']))}({_argument(step, 'place', None, checked)})"
-    arguments = [
-        _argument(step, slot.name, step.shared if slot.kind in ("same", "any") else slot.kind, checked)
-        for slot in step.operation.slots
-    ]
+    arguments = [_argument(step, slot.name, _kind_of(slot, step.shared), checked) for slot in step.operation.slots]
     return f"op_{step.operation.key}({', '.join(arguments)})"
 
 
