@@ -64,6 +64,8 @@ class Installation:
         )
         subprocess.run([sys.executable, "-m", "texelweb", "prepare"], env=self.environment, check=True, stdout=subprocess.DEVNULL)
         self.log = (folder / "log").open("ab")
+        # What ended without being killed.
+        self.ended = Counter[str]()
         self.children = {"server": self._server(), "worker": self._worker(), "worker 2": self._worker()}
 
     def kill(self, what: str, chance: random.Random) -> str:
@@ -98,6 +100,13 @@ class Installation:
         """The process number of PostgreSQL's first process."""
         return int((self.database.folder / "postmaster.pid").read_text().split()[0])
 
+    def look_after(self) -> None:
+        """Start again what ended by itself, as ./start and every supervisor does."""
+        for name, child in self.children.items():
+            if child.poll() is not None:
+                self.ended[f"{name.partition(' ')[0]} ({child.returncode})"] += 1
+                self.children[name] = self._server() if name == "server" else self._worker()
+
     def stop(self) -> None:
         """End everything."""
         for child in self.children.values():
@@ -120,9 +129,12 @@ class Installation:
 
 
 def _children(pid: int) -> list[int]:
-    with contextlib.suppress(OSError):
-        return [int(word) for word in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
-    return []
+    """The processes that any thread of a process has started."""
+    found: list[int] = []
+    for task in Path(f"/proc/{pid}/task").glob("*/children"):
+        with contextlib.suppress(OSError):
+            found += [int(word) for word in task.read_text().split()]
+    return found
 
 
 def _kill(pid: int) -> None:
@@ -177,8 +189,9 @@ class Person:
     def work(self) -> None:
         """Build, prove and deliver one set, or rename by the house's rules, without waiting for how it ends."""
         sets = self.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/board"))["sets"]
-        chosen = self.chance.choice(sets)["id"]
         what = self.chance.choice(("builds", "proofs", "deliveries", "renames"))
+        ready = [entry for entry in sets if entry["proved"]] if what == "deliveries" else sets
+        chosen = self.chance.choice(ready or sets)["id"]
         if what == "renames":
             stamp = self.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/renames"))["stamp"]
             body = json.dumps({"stamp": stamp}).encode()
@@ -239,11 +252,13 @@ def main() -> int:
                 time.sleep(chance.uniform(0.3, 4.0))
                 if what := installation.kill(chance.choice(TARGETS_OF_KILLS), chance):
                     killed[what] += 1
+                installation.look_after()
+        print("ended by itself:", dict(installation.ended))
         print("killed:", ", ".join(f"{what} {count}×" for what, count in killed.items()))
         if failed:
             print("the person could not go on:", failed[0])
         began = time.monotonic()
-        jobs = _wait_for_the_end(person)
+        jobs = _wait_for_the_end(person, installation)
         print(f"all jobs ended {time.monotonic() - began:.0f} s after the last kill, of {SECONDS_TO_END} s")
         os.environ.update(installation.environment)
         wrong = _check(person, jobs)
@@ -253,12 +268,13 @@ def main() -> int:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _wait_for_the_end(person: Person) -> list[dict[str, Any]]:
+def _wait_for_the_end(person: Person, installation: Installation) -> list[dict[str, Any]]:
     until = time.monotonic() + SECONDS_TO_END
     while True:
         jobs: list[dict[str, Any]] = person.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/jobs"))
         if not any(job["state"] in ("queued", "running") for job in jobs) or time.monotonic() > until:
             return jobs
+        installation.look_after()
         time.sleep(0.5)
 
 
@@ -285,7 +301,8 @@ def _check(person: Person, jobs: list[dict[str, Any]]) -> int:
     known = set(Blob.objects.values_list("sha256", flat=True))
     left = Arrival.objects.exclude(state=Arrival.State.DONE)
     kept = {path.rsplit("/", 1)[-1] for path in ArrivalItem.objects.filter(arrival__in=left).values_list("path", flat=True)}
-    lost = [name for digest, name in person.acknowledged.items() if digest not in known and f"{name}.png" not in kept]
+    waiting = {name.partition(".")[0].partition("_")[0] for name in kept}
+    lost = [name for digest, name in person.acknowledged.items() if digest not in known and name.partition("_")[0] not in waiting]
     broken = list(damaged())
     incomplete = [entry for entry in Delivery.objects.exclude(manifest_json=None) if not _is_whole(entry)]
     swept = tidy(alone=True)
