@@ -18,6 +18,7 @@ from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 
 router = Router(tags=["jobs"])
+MOST_OPEN, MOST_ENDED = 200, 20
 ANSWERS = {200: JobView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
@@ -26,7 +27,10 @@ def list_jobs(request: HttpRequest, slug: str) -> list[Job]:
     """Open jobs, and those that ended within the last hour, newest first."""
     access = enter(request, slug)
     recent = Q(state__in=[Job.State.QUEUED, Job.State.RUNNING]) | Q(ended__gte=timezone.now() - timedelta(hours=1))
-    return list(access.project.jobs.filter(recent).order_by("-created")[:20])
+    found = access.project.jobs.filter(recent).order_by("-created")
+    # Whatever waits or runs is shown, however much came after it.
+    open_ones = Q(state__in=[Job.State.QUEUED, Job.State.RUNNING])
+    return [*found.filter(open_ones)[:MOST_OPEN], *found.exclude(open_ones)[:MOST_ENDED]]
 
 
 @router.get("/jobs/{job_id}", response={200: JobView, 404: ErrorBody}, operation_id="get_job")

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+// A set's variants, and a button that makes one.
+import { useRouter } from 'vue-router';
+
+import { api, take, type SetView } from '@/api/client';
+import { useMasters, useRefresh } from '@/api/queries';
+import { useSay } from '@/lib/say';
+import { toRef } from 'vue';
+
+const props = defineProps<{ view: SetView; slug: string; mayWork: boolean }>();
+const router = useRouter();
+const masters = useMasters();
+const refresh = useRefresh(toRef(props, 'slug'));
+const say = useSay();
+
+function dress(): void {
+  const master = masters.data.value?.[0];
+  if (!master) return;
+  take(
+    api.POST('/api/sets/{set_id}/variants', {
+      params: { path: { set_id: props.view.id } },
+      body: { master: master.name, name: '' },
+    }),
+  )
+    .then((made) => router.push({ name: 'variant', params: { slug: props.slug, id: made.id } }))
+    .then(() => refresh())
+    .catch(say.wrong);
+}
+</script>
+
+<template>
+  <section class="part" aria-label="Variants">
+    <div class="head">
+      <h2>Variants</h2>
+      <button v-if="mayWork && masters.data.value?.length" class="plain link" @click="dress">
+        Dress with {{ masters.data.value[0]?.title }}
+      </button>
+    </div>
+    <RouterLink
+      v-for="variant in view.variants"
+      :key="variant.id"
+      class="variant"
+      :to="{ name: 'variant', params: { slug, id: variant.id } }"
+    >
+      <span class="variant-name">{{ variant.name }}</span>
+      <span class="soft">
+        {{ variant.master_title }} v{{ variant.version }}
+        <span v-if="variant.version < variant.latest" class="stale">◆ v{{ variant.latest }} is out</span>
+      </span>
+      <span class="soft">{{ variant.changed_values }} of its own</span>
+    </RouterLink>
+    <p v-if="!view.variants.length" class="soft variant">
+      This set has no variant yet. A variant is a master with this set’s maps and values of its own.
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.part {
+  margin-top: 28px;
+}
+.variant {
+  display: grid;
+  grid-template-columns: minmax(140px, 1fr) minmax(160px, 1fr) 110px;
+  gap: 12px;
+  padding: 7px 8px;
+  border-bottom: 1px solid var(--rule);
+}
+p.variant {
+  display: block;
+}
+.variant:hover .variant-name {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+.variant-name {
+  font-weight: 600;
+}
+.stale {
+  font-weight: 500;
+  margin-left: 8px;
+  color: var(--ochre);
+}
+</style>
