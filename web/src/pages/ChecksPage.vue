@@ -4,21 +4,17 @@ import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
-import { saveRules, useChecks, useRules, type CheckView, type HouseRules } from '@/api/arriving';
-import { useRefresh } from '@/api/queries';
-import { useSay } from '@/lib/say';
+import { useChecks, type CheckView, type HouseRules } from '@/api/arriving';
+import { useHouse } from '@/lib/house';
 import Trouble from '@/parts/Trouble.vue';
 
 type Say = 'on' | 'note' | 'off';
 type Choices = NonNullable<HouseRules['checks']>;
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
-const rules = useRules(slug);
+const { rules, saving, keep, may } = useHouse(slug);
 const checks = useChecks();
-const refresh = useRefresh(slug);
-const say = useSay();
 const draft = ref<Choices>({});
-const saving = ref(false);
 const SAYS: { key: Say; title: string }[] = [
   { key: 'on', title: 'on' },
   { key: 'note', title: 'note' },
@@ -31,10 +27,14 @@ const PRESETS = [
   { key: 'older', title: 'Older games' },
 ] as const;
 
-watch(rules.data, (now) => now && (draft.value = structuredClone(plain(now.rules.checks ?? {}))), {
-  immediate: true,
-});
-const may = computed(() => rules.data.value?.may_edit ?? false);
+/** What was chosen stays when somebody else's version comes; it is only taken over while nothing is chosen. */
+watch(
+  () => rules.data.value?.rules.checks ?? {},
+  (now, before) => {
+    if (JSON.stringify(draft.value) === JSON.stringify(before ?? {})) draft.value = plain(now);
+  },
+  { immediate: true },
+);
 const changed = computed(
   () => JSON.stringify(draft.value) !== JSON.stringify(rules.data.value?.rules.checks ?? {}),
 );
@@ -75,20 +75,9 @@ function take(preset: (typeof PRESETS)[number]['key']): void {
       .map((check) => [check.rule, { say: check.presets[preset] as Say, limits: {} }]),
   );
 }
-async function save(): Promise<void> {
-  if (!rules.data.value || saving.value) return;
-  saving.value = true;
-  try {
-    const body = { ...rules.data.value.rules, checks: draft.value };
-    await saveRules(slug.value, rules.data.value.version, body, 'Checks changed');
-    await rules.refetch();
-    refresh();
-    say.done('The checks speak so from now on.');
-  } catch (error) {
-    say.wrong(error);
-  } finally {
-    saving.value = false;
-  }
+function save(): void {
+  const checks = draft.value;
+  void keep((now) => ({ ...now, checks }), 'Checks changed', 'The checks speak so from now on.');
 }
 </script>
 
