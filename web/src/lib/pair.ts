@@ -1,0 +1,119 @@
+// The one or two pictures of a set that lie on the table: which there are to choose from, and how the second goes with the first.
+import { computed, ref, watch, type Ref } from 'vue';
+
+import { useFile } from '@/api/arriving';
+import type { SetView } from '@/api/client';
+import type { Figure } from '@/parts/FigureList.vue';
+
+import type { Look } from './painter';
+import { isOverlay, ofEvidence, ofFile, ofOutput, viewsOf, type View } from './pictures';
+
+/** The key of a figure's picture among those that can be laid over the first. */
+export function keyOf({ kind, channel }: Pick<Figure, 'kind' | 'channel'>): string {
+  return `evidence-${kind}${channel ? `-${channel}` : ''}`;
+}
+
+export function usePair(set: Ref<SetView | undefined>, beginning: string) {
+  const a = ref(beginning);
+  const b = ref('');
+  const view = ref<View>('RGB');
+  const look = ref<Look>({
+    channel: 0,
+    exposure: 0,
+    colour: true,
+    times: 1,
+    together: 'a',
+    wipe: 0.5,
+    factor: 8,
+    clipping: false,
+  });
+  const subjects = computed(() => {
+    const now = set.value;
+    if (!now) return [];
+    const files = now.files.map((file) => ofFile(file));
+    const outputs = (now.build?.outputs ?? []).map((output) => ofOutput(output));
+    return [...files, ...outputs].map((subject) => ({
+      key: `${subject.kind}-${subject.id}`,
+      label: subject.name,
+      subject,
+    }));
+  });
+  const first = computed(() => subjects.value.find((entry) => entry.key === a.value)?.subject ?? null);
+  const firstFile = computed(() => (first.value?.kind === 'files' ? first.value.id : null));
+  const measured = useFile(firstFile);
+  /** Lay a figure's picture over the first one, or take it away again; one that cannot lie over it stands in its place. */
+  function lay(figure: Figure): void {
+    b.value = b.value === keyOf(figure) ? '' : keyOf(figure);
+  }
+  /** Pictures behind the figures of the first file, to be laid over it or to stand in its place. */
+  const overlays = computed(() => {
+    const file = first.value;
+    const figures = measured.data.value?.figures ?? [];
+    if (file?.kind !== 'files' || measured.data.value?.id !== file.id) return [];
+    return figures.flatMap(({ what, kind, channel, caption }) => {
+      if (!kind || kind === 'plain') return [];
+      const label = `${what.startsWith('channel') ? `${what}: ` : ''}${caption}`;
+      return [
+        {
+          key: keyOf({ kind, channel }),
+          label,
+          subject: ofEvidence(file, kind, label, channel),
+        },
+      ];
+    });
+  });
+  const others = computed(() => [
+    ...overlays.value,
+    ...subjects.value.filter((entry) => entry.key !== a.value),
+  ]);
+  const second = computed(() => others.value.find((entry) => entry.key === b.value)?.subject ?? null);
+  const views = computed(() => viewsOf(first.value?.channels ?? []));
+  const shown = computed<View>(() => (views.value.includes(view.value) ? view.value : 'RGB'));
+  const onTable = computed(() =>
+    look.value.together === 'b' && second.value && !second.value.address ? second.value : first.value,
+  );
+
+  watch(
+    subjects,
+    (now) => {
+      if (!now.some((entry) => entry.key === a.value)) {
+        const base = set.value?.lines.find((line) => line.property === 'base_colour')?.file;
+        a.value = base ? `files-${base.id}` : (now[0]?.key ?? '');
+      }
+    },
+    { immediate: true },
+  );
+  watch(b, (now) => {
+    const kind = now.startsWith('evidence-') ? now.replace('evidence-', '') : '';
+    const aside = kind && !isOverlay(kind.replace(/-[YRGBA]$/, ''));
+    look.value.together = now ? (aside ? 'b' : 'wipe') : 'a';
+  });
+  watch(shown, (now) => (look.value.channel = { RGB: 0, R: 1, G: 2, B: 3, A: 1 }[now]));
+  watch(
+    first,
+    (now) => {
+      const line = set.value?.lines.find(
+        (entry) => entry.file?.id === now?.id && entry.row?.encoding === 'srgb',
+      );
+      const output = set.value?.build?.outputs.find((entry) => entry.id === now?.id);
+      look.value.colour = now?.kind === 'outputs' ? output?.encoding === 'srgb' : Boolean(line);
+    },
+    { immediate: true },
+  );
+  return {
+    a,
+    b,
+    view,
+    look,
+    subjects,
+    others,
+    first,
+    second,
+    firstFile,
+    measured,
+    views,
+    shown,
+    onTable,
+    lay,
+  };
+}
