@@ -9,12 +9,12 @@ from importlib.metadata import version
 from pathlib import Path
 
 from texelcli.exits import DONE, FOUND, UNUSABLE
-from texelcli.folders import GLYPHS, Arrival, codes_of, read_folder, target_of
+from texelcli.folders import GLYPHS, SortedFolder, codes_of, read_folder, target_of
 from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.house_rules import check_house, check_name, check_project_budget, memory_of_plan
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.picture_rules import check_pictures
-from texelcore.checks.reports import Checked, fails, junit_xml, sarif
+from texelcore.checks.reports import ReportEntry, fails, junit_xml, sarif
 from texelcore.naming.house import Reader
 from texelcore.naming.judge import awaits_answer, subject_of
 from texelcore.naming.renames import Named, plan_renames
@@ -50,7 +50,7 @@ def check_folder(
     checked = [*_sets(arrival, sorting, rules, plans, project), *_rest(arrival, sorting, rules)]
     budget = check_project_budget(rules, sum(map(memory_of_plan, plans.values())), folder.name)
     if budget:
-        checked.append(Checked(name=folder.name, group="Project", findings=budget))
+        checked.append(ReportEntry(name=folder.name, group="Project", findings=budget))
     if (rules.sizes.set_budget or rules.sizes.project_budget) and not plans:
         raise TexelError(rules_file.name, "sets a memory budget, which goes by a target.", "Name one with --target.")
     _write(reports, checked, fail_on, folder, _renames_csv(arrival, sorting, rules, project))
@@ -63,7 +63,7 @@ def check_folder(
     return FOUND if any(fails(finding, fail_on) for entry in checked for finding in entry.findings) else DONE
 
 
-def _plans(sorting: Sorting, arrival: Arrival, target_name: str | None, project: str) -> dict[int, Plan]:
+def _plans(sorting: Sorting, arrival: SortedFolder, target_name: str | None, project: str) -> dict[int, Plan]:
     if target_name is None:
         return {}
     target = target_of(target_name)
@@ -74,7 +74,9 @@ def _plans(sorting: Sorting, arrival: Arrival, target_name: str | None, project:
     }
 
 
-def _sets(arrival: Arrival, sorting: Sorting, rules: HouseRules, plans: Mapping[int, Plan], project: str) -> Iterator[Checked]:
+def _sets(
+    arrival: SortedFolder, sorting: Sorting, rules: HouseRules, plans: Mapping[int, Plan], project: str
+) -> Iterator[ReportEntry]:
     for index, ledger in enumerate(sorting.ledgers):
         plan = plans.get(index)
         found = [*check_house(rules, ledger, arrival.files, project, plan), *_content(ledger, arrival, plan, rules)]
@@ -83,13 +85,13 @@ def _sets(arrival: Arrival, sorting: Sorting, rules: HouseRules, plans: Mapping[
             by_file[finding.file].append(finding)
         for file in ledger.files():
             facts = arrival.files[file]
-            yield Checked(name=facts.name, group=ledger.name, path=facts.path, findings=worst_first(by_file[file]))
+            yield ReportEntry(name=facts.name, group=ledger.name, path=facts.path, findings=worst_first(by_file[file]))
         rest = by_file[None]
         if rest:
-            yield Checked(name=ledger.name, group=ledger.name, findings=worst_first(rest))
+            yield ReportEntry(name=ledger.name, group=ledger.name, findings=worst_first(rest))
 
 
-def _content(ledger: Ledger, arrival: Arrival, plan: Plan | None, rules: HouseRules) -> tuple[Finding, ...]:
+def _content(ledger: Ledger, arrival: SortedFolder, plan: Plan | None, rules: HouseRules) -> tuple[Finding, ...]:
     if plan is None:
         found = tuple(check_pictures(ledger, arrival.files, rules.checks))
     else:
@@ -98,7 +100,7 @@ def _content(ledger: Ledger, arrival: Arrival, plan: Plan | None, rules: HouseRu
     return tuple(finding for finding in found if not (rules.sizes.power_of_two and finding.rule == "not-power-of-two"))
 
 
-def _rest(arrival: Arrival, sorting: Sorting, rules: HouseRules) -> Iterator[Checked]:
+def _rest(arrival: SortedFolder, sorting: Sorting, rules: HouseRules) -> Iterator[ReportEntry]:
     for entry in sorting.open:
         facts = arrival.files[entry.file]
         unknown = Finding(
@@ -109,17 +111,17 @@ def _rest(arrival: Arrival, sorting: Sorting, rules: HouseRules) -> Iterator[Che
             message=entry.why,
             way_out="Name it by the rules, or teach the rules a habit.",
         )
-        yield Checked(
+        yield ReportEntry(
             name=facts.name, group="Not recognised", path=facts.path, findings=(unknown, *check_name(rules, facts, None))
         )
     for error in arrival.unreadable:
         broken = Finding(
             rule=UNREADABLE, severity="error", stage="sorted", subject=error.subject, message=error.problem, way_out=error.way_out
         )
-        yield Checked(name=error.subject, group="Not readable", path=error.subject, findings=(broken,))
+        yield ReportEntry(name=error.subject, group="Not readable", path=error.subject, findings=(broken,))
 
 
-def _renames_csv(arrival: Arrival, sorting: Sorting, rules: HouseRules, project: str) -> str:
+def _renames_csv(arrival: SortedFolder, sorting: Sorting, rules: HouseRules, project: str) -> str:
     homes = {file: ledger for ledger in sorting.ledgers for file in ledger.files()}
     named = []
     for facts in arrival.files.values():
@@ -129,7 +131,7 @@ def _renames_csv(arrival: Arrival, sorting: Sorting, rules: HouseRules, project:
     return plan_renames(rules, named).to_csv()
 
 
-def _write(reports: Mapping[str, Path], checked: list[Checked], fail_on: Severity, folder: Path, renames: str) -> None:
+def _write(reports: Mapping[str, Path], checked: list[ReportEntry], fail_on: Severity, folder: Path, renames: str) -> None:
     makers = {
         "junit": lambda: junit_xml(checked, fail_on, folder.name),
         "sarif": lambda: sarif(checked, version("fairtexel"), {}),
@@ -144,7 +146,7 @@ def _write_text(path: Path, text: str) -> None:
     path.write_text(text, "utf-8", newline="")
 
 
-def _print(checked: list[Checked]) -> None:
+def _print(checked: list[ReportEntry]) -> None:
     group = ""
     for entry in checked:
         if not entry.findings:

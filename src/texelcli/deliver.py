@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from texelcli.exits import DONE, FOUND, UNUSABLE
-from texelcli.folders import GLYPHS, Arrival, Progress, codes_of, print_rest, read_folder, refuse_overlap, target_of
+from texelcli.folders import GLYPHS, Progress, SortedFolder, codes_of, print_rest, read_folder, refuse_overlap, target_of
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.checks.ledger_rules import check_set, worst_first
@@ -81,7 +81,7 @@ def dock_folder(folder: Path, target_name: str, as_json: bool) -> int:
 
 
 def _prepare(
-    arrival: Arrival, ledger: Ledger, code: str, target: Target, project: str, scratch: Path, workers: Workers
+    arrival: SortedFolder, ledger: Ledger, code: str, target: Target, project: str, scratch: Path, workers: Workers
 ) -> tuple[Parcel | None, list[Finding]]:
     """A set's outputs, built and encoded in `scratch`; None when one of them cannot be made."""
     plan = plan_build(ledger, target, arrival.files, project, code)

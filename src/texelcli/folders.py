@@ -35,7 +35,7 @@ GLYPHS = {"error": "✕", "warning": "◆", "note": "·"}
 
 
 @dataclass(frozen=True)
-class Arrival:
+class SortedFolder:
     """A folder that was read: facts by relative path, and the errors of files that could not be."""
 
     folder: Path
@@ -95,7 +95,7 @@ def build_folder(folder: Path, target_name: str, out: Path, project: str, as_jso
 
 
 def _build_set(
-    arrival: Arrival, plan: Plan, target: Target, findings: tuple[Finding, ...], folder: Path, project: str, memory: Memory
+    arrival: SortedFolder, plan: Plan, target: Target, findings: tuple[Finding, ...], folder: Path, project: str, memory: Memory
 ) -> dict[str, Any]:
     sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
     found = {planned.key: memory.made(planned, folder / planned.file_name) for planned in plan.outputs}
@@ -132,7 +132,7 @@ def refuse_overlap(folder: Path, out: Path) -> None:
         raise TexelError(str(out), "lies inside the folder of sources.", "Choose a folder outside of it.")
 
 
-def read_folder(folder: Path, memory: Memory | None = None) -> Arrival:
+def read_folder(folder: Path, memory: Memory | None = None) -> SortedFolder:
     """Look at every picture in a folder and below; `memory` knows those that have not changed.
 
     Raises TexelError for one that is no folder, or holds no pictures.
@@ -165,7 +165,7 @@ def read_folder(folder: Path, memory: Memory | None = None) -> Arrival:
                 unreadable.append(result)
     if not pictures:
         raise TexelError(str(folder), "holds no texture maps.", f"Known endings: {' '.join(sorted(PICTURE_SUFFIXES))}.")
-    return Arrival(folder, files, unreadable, passed)
+    return SortedFolder(folder, files, unreadable, passed)
 
 
 def codes_of(ledgers: Sequence[Ledger]) -> list[str]:
@@ -179,7 +179,7 @@ def codes_of(ledgers: Sequence[Ledger]) -> list[str]:
     return codes
 
 
-def _sorting_json(arrival: Arrival, sorting: Sorting) -> dict[str, Any]:
+def _sorting_json(arrival: SortedFolder, sorting: Sorting) -> dict[str, Any]:
     return {
         "sets": [ledger.model_dump(mode="json") for ledger in sorting.ledgers],
         "open": [{"file": entry.file, "why": entry.why, "kind": entry.kind, "ending": entry.ending} for entry in sorting.open],
@@ -235,7 +235,7 @@ def _print_build(result: dict[str, Any]) -> None:
     print()
 
 
-def print_rest(arrival: Arrival, sorting: Sorting) -> None:
+def print_rest(arrival: SortedFolder, sorting: Sorting) -> None:
     """Say what belongs to no set, and what could not be read."""
     unclear = [entry for entry in sorting.open if entry.kind == "unclear"]
     classes = classes_asked(sorting.open)

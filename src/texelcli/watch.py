@@ -87,7 +87,7 @@ class Unreachable(TexelError):
     """The server cannot be reached: to be tried again, unlike a refusal."""
 
 
-class Refused(TexelError):
+class ServerRefused(TexelError):
     """The server refuses one file, or one arrival: others may still be sent."""
 
 
@@ -130,7 +130,7 @@ def watch(folder: Path, server: Server, once: bool, rest: Callable[[float], None
                 if once:
                     raise
                 print(error, flush=True)
-            except Refused as error:
+            except ServerRefused as error:
                 if once:
                     raise
                 # Sending the same again would end alike; what changes is sent anew.
@@ -176,7 +176,7 @@ def _send_some(folder: Path, server: Server, names: list[str], rest: Callable[[f
             else:
                 server.put_file(arrival, name, folder / name)
             put += 1
-        except Refused as error:
+        except ServerRefused as error:
             refused += 1
             _say("refused", name, "", f"{error.problem} {error.way_out}")
         except FileNotFoundError:
@@ -193,7 +193,7 @@ def _sorted(server: Server, arrival: str, rest: Callable[[float], None]) -> int:
     while report["state"] != "done":
         job = report["job"]
         if job and job["state"] in ("failed", "cancelled"):
-            raise Refused("Sorting", f"{job['state']}: {job['problem']}", job["way_out"] or "Try it again on the server.")
+            raise ServerRefused("Sorting", f"{job['state']}: {job['problem']}", job["way_out"] or "Try it again on the server.")
         rest(SECONDS_BETWEEN_LOOKS)
         report = server.ask("GET", f"/arrivals/{arrival}")
     for item in report["items"]:
@@ -217,7 +217,7 @@ def _sha256(path: Path) -> str | None:
 def _refused(error: urllib.error.HTTPError) -> TexelError:
     try:
         body = json.loads(error.read())
-        kind = Refused if error.code == CONFLICT else TexelError
+        kind = ServerRefused if error.code == CONFLICT else TexelError
         return kind(body["subject"], body["problem"], body["way_out"])
     except (ValueError, KeyError):
         return TexelError("The server", f"answered {error.code}.", "See that the address is a Fair Texel server.")

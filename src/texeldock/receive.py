@@ -34,12 +34,12 @@ FITS_BETTER = 0.6
 AGAIN = "Deliver it again."
 
 
-class Refused(TexelError):
+class NotADelivery(TexelError):
     """The folder is no delivery that can be read at all."""
 
 
 def receive(folder: Path, target: Target) -> Receipt:
-    """Read a delivered folder as an engine with this target would. Raises Refused for a folder without a readable manifest."""
+    """Read a delivered folder as an engine with this target would. Raises NotADelivery where no readable manifest is."""
     manifest = _manifest(folder)
     findings: list[ReceiptFinding] = []
     if (manifest.target, manifest.target_version) != (target.name, target.version):
@@ -62,9 +62,9 @@ def _manifest(folder: Path) -> DeliveryManifest:
     try:
         return DeliveryManifest.model_validate_json(path.read_text("utf-8"))
     except OSError as error:
-        raise Refused(str(folder), f"holds no readable {MANIFEST_NAME}.", "Name a delivered folder.") from error
+        raise NotADelivery(str(folder), f"holds no readable {MANIFEST_NAME}.", "Name a delivered folder.") from error
     except (ValidationError, UnicodeDecodeError) as error:
-        raise Refused(MANIFEST_NAME, "is damaged or of another version.", AGAIN) from error
+        raise NotADelivery(MANIFEST_NAME, "is damaged or of another version.", AGAIN) from error
 
 
 def _check_files(folder: Path, manifest: DeliveryManifest, findings: list[ReceiptFinding]) -> set[str]:

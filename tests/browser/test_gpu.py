@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Browser, Page
 
 from texelcore.materials.binding import bind
-from texelcore.materials.document import Kind, Master, Value, values_of
+from texelcore.materials.document import Master, Value, ValueKind, values_of
 from texelcore.materials.evaluate import evaluate, texel_centres
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.operations import OPERATIONS, Operation
@@ -92,13 +92,13 @@ def draw(
 
 
 # What each kind of slot is given: the same expression of uv in GLSL and in NumPy.
-def glsl_input(kind: Kind, at: int) -> str:
+def glsl_input(kind: ValueKind, at: int) -> str:
     wave = f"(uv.x * {1.5 - 0.2 * at:.2f} + uv.y * {0.3 + 0.25 * at:.2f} + {0.02 + 0.1 * at:.2f})"
     direction = f"normalize(vec3(uv.x - 0.5, uv.y - {0.3 + 0.1 * at:.1f}, 0.7))"
     return {"number": wave, "colour": f"({wave} * vec3(1.0, 0.7, 0.4))", "direction": direction, "place": "uv"}[kind]
 
 
-def numpy_input(kind: Kind, at: int) -> np.ndarray:
+def numpy_input(kind: ValueKind, at: int) -> np.ndarray:
     uv = texel_centres(SIZE, SIZE)
     x, y = uv[..., 0], uv[..., 1]
     wave = (x * (1.5 - 0.2 * at) + y * (0.3 + 0.25 * at) + 0.02 + 0.1 * at).astype(np.float32)
@@ -107,10 +107,10 @@ def numpy_input(kind: Kind, at: int) -> np.ndarray:
     return {"number": wave, "colour": wave[..., None] * np.float32([1.0, 0.7, 0.4]), "direction": direction, "place": uv}[kind]
 
 
-def combinations(operation: Operation) -> Iterator[tuple[Kind, bool]]:
+def combinations(operation: Operation) -> Iterator[tuple[ValueKind, bool]]:
     """The types that "same" and "any" slots may share, and both positions of switches."""
     kinds = {slot.kind for slot in operation.slots}
-    shared: tuple[Kind, ...] = (
+    shared: tuple[ValueKind, ...] = (
         ("number", "colour", "direction") if "any" in kinds else ("number", "colour") if "same" in kinds else ("number",)
     )
     yield from product(shared, (True, False) if "switch" in kinds else (True,))
@@ -122,7 +122,7 @@ def test_every_operation_means_the_same_on_the_gpu(gpu: Page, key: str) -> None:
     for shared, switch in combinations(operation):
         said, given = [], []
         for at, slot in enumerate(operation.slots):
-            kind: Kind = shared if slot.kind in ("same", "any") else slot.kind  # type: ignore[assignment]
+            kind: ValueKind = shared if slot.kind in ("same", "any") else slot.kind  # type: ignore[assignment]
             if kind == "switch":
                 said.append("true" if switch else "false")
                 given.append(switch)
@@ -132,7 +132,7 @@ def test_every_operation_means_the_same_on_the_gpu(gpu: Page, key: str) -> None:
             wide = shared == "colour" and kind == "number" and any(other.kind == "same" for other in operation.slots)
             given.append(value[..., None] if wide else value)
         expected = np.asarray(operation.numpy(*given))
-        gives: Kind = shared if operation.gives in ("same", "any") else operation.gives  # type: ignore[assignment]
+        gives: ValueKind = shared if operation.gives in ("same", "any") else operation.gives  # type: ignore[assignment]
         text = function_text(operation, shared, gives)
         call = f"op_{key}({', '.join(said)})"
         packed = {"float": f"vec4({call})", "vec2": f"vec4({call}, 0.0, 0.0)", "vec3": f"vec4({call}, 0.0)"}[TYPES[gives]]

@@ -18,7 +18,7 @@ from texelcore.checks.picture_rules import check_pictures
 from texelcore.colour.srgb import from_linear
 from texelcore.evidence.facts import facts_of
 from texelcore.evidence.look import look
-from texelcore.evidence.pictures import KINDS, Kind, paint
+from texelcore.evidence.pictures import KINDS, PictureKind, paint
 from texelcore.pixels.declared import declared_colour
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
@@ -204,7 +204,7 @@ def test_near_doubles_are_found_across_sizes_and_formats(tmp_path: Path) -> None
 
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize("dtype", ["uint8", "uint16", "float16", "float32"])
-def test_every_evidence_picture_is_8_bit_and_fits(kind: Kind, dtype: str) -> None:
+def test_every_evidence_picture_is_8_bit_and_fits(kind: PictureKind, dtype: str) -> None:
     """Walks the table: any stored type, not square, larger and smaller than the picture that is asked for."""
     top = np.iinfo(dtype).max if dtype.startswith("u") else 1
     for stretch in (1, 2):

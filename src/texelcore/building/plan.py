@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 
-from texelcore.building.recipe import OPERATIONS_VERSION, Constant, FromSpecular, RebuiltBlue, Recipe, Step, Take, simplify
+from texelcore.building.recipe import OPERATIONS_VERSION, Constant, Conversion, FromSpecular, RebuiltBlue, Recipe, Take, simplify
 from texelcore.naming.templates import code_of, fill
 from texelcore.pixels.write import SUFFIXES
 from texelcore.surface.documents import Document
@@ -198,14 +198,14 @@ def _recipe(ledger: Ledger, target: Target, entry: TargetChannel, encoding: Enco
     return Take(file=row.file, channel=row.channels[entry.component], steps=simplify(steps))
 
 
-def _encode(entry: TargetChannel, encoding: Encoding) -> tuple[Step, ...]:
+def _encode(entry: TargetChannel, encoding: Encoding) -> tuple[Conversion, ...]:
     """From canonical to what the output stores. Alpha and data are never sRGB, even in an sRGB texture."""
-    inverted: tuple[Step, ...] = ("invert",) if entry.inverted else ()
+    inverted: tuple[Conversion, ...] = ("invert",) if entry.inverted else ()
     srgb = encoding == "srgb" and property_of(entry.property).colour
     return (*inverted, "linear_to_srgb") if srgb else inverted
 
 
-def _read_as(row: Row) -> tuple[Step, ...]:
+def _read_as(row: Row) -> tuple[Conversion, ...]:
     """From what a row's file stores to linear values."""
     return ("srgb_to_linear",) if row.encoding == "srgb" else ()
 

@@ -17,14 +17,14 @@ from texelcore.pixels.values import as_stored, as_values
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName
 
-Step = Literal["srgb_to_linear", "linear_to_srgb", "invert", "flip_green"]
-STEPS: dict[Step, Callable[[NDArray[np.float64]], NDArray[np.float64]]] = {
+Conversion = Literal["srgb_to_linear", "linear_to_srgb", "invert", "flip_green"]
+STEPS: dict[Conversion, Callable[[NDArray[np.float64]], NDArray[np.float64]]] = {
     "srgb_to_linear": to_linear,
     "linear_to_srgb": from_linear,
     "invert": invert,
     "flip_green": flip_green,
 }
-STEP_WORDS: dict[Step, str] = {
+STEP_WORDS: dict[Conversion, str] = {
     "srgb_to_linear": "sRGB to linear",
     "linear_to_srgb": "linear to sRGB",
     "invert": "inverted (1 − value)",
@@ -40,7 +40,7 @@ class Take(Document):
     kind: Literal["take"] = "take"
     file: str
     channel: ChannelName
-    steps: tuple[Step, ...] = ()
+    steps: tuple[Conversion, ...] = ()
 
 
 class Constant(Document):
@@ -57,7 +57,7 @@ class FromSpecular(Document):
     diffuse: tuple[Take, Take, Take]
     specular: tuple[Take, Take, Take]
     component: Literal[0, 1, 2, 3]
-    steps: tuple[Step, ...] = ()
+    steps: tuple[Conversion, ...] = ()
 
 
 class RebuiltBlue(Document):
@@ -72,11 +72,11 @@ class RebuiltBlue(Document):
 Recipe = Take | Constant | FromSpecular | RebuiltBlue
 
 
-def simplify(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+def simplify(steps: tuple[Conversion, ...]) -> tuple[Conversion, ...]:
     """Steps without neighbours that undo each other, so that a map that needs nothing is copied exactly."""
     undone = {("srgb_to_linear", "linear_to_srgb"), ("linear_to_srgb", "srgb_to_linear")}
     undone |= {("invert", "invert"), ("flip_green", "flip_green")}
-    kept: list[Step] = []
+    kept: list[Conversion] = []
     for step in steps:
         if kept and (kept[-1], step) in undone:
             kept.pop()
@@ -85,7 +85,7 @@ def simplify(steps: tuple[Step, ...]) -> tuple[Step, ...]:
     return tuple(kept)
 
 
-def apply_steps(values: Pixels, steps: tuple[Step, ...], sample: Sample) -> Pixels:
+def apply_steps(values: Pixels, steps: tuple[Conversion, ...], sample: Sample) -> Pixels:
     """Carry stored values (any shape, any sample type) through `steps` into stored values of type `sample`.
 
     Integers are read as value / maximum; integer results are rounded to the nearest level and clipped to 0–1, halves up.
@@ -98,18 +98,18 @@ def apply_steps(values: Pixels, steps: tuple[Step, ...], sample: Sample) -> Pixe
     return as_stored(_through(values.astype(np.float64), steps), sample)
 
 
-def as_float(values: Pixels, steps: tuple[Step, ...]) -> NDArray[np.float64]:
+def as_float(values: Pixels, steps: tuple[Conversion, ...]) -> NDArray[np.float64]:
     """Stored values to floats through `steps`; integers are read as value / maximum."""
     return _through(as_values(values), steps)
 
 
-def _through(values: NDArray[np.float64], steps: tuple[Step, ...]) -> NDArray[np.float64]:
+def _through(values: NDArray[np.float64], steps: tuple[Conversion, ...]) -> NDArray[np.float64]:
     for step in steps:
         values = STEPS[step](values)
     return values
 
 
 @lru_cache(maxsize=64)
-def _table(itemsize: int, steps: tuple[Step, ...], sample: Sample) -> Pixels:
+def _table(itemsize: int, steps: tuple[Conversion, ...], sample: Sample) -> Pixels:
     top = 255 if itemsize == 1 else 65535
     return as_stored(_through(np.arange(top + 1, dtype=np.float64) / top, steps), sample)

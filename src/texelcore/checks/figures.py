@@ -19,7 +19,7 @@ from texelcore.evidence.limits import (
     SEAM,
     UPSCALED,
 )
-from texelcore.evidence.pictures import CAPTIONS, Kind
+from texelcore.evidence.pictures import CAPTIONS, PictureKind
 from texelcore.surface.documents import Document
 from texelcore.surface.evidence import ChannelSeen, ColourSeen, DirectionSeen, Evidence, FieldSeen
 from texelcore.surface.files import ChannelName
@@ -31,7 +31,7 @@ _KIND_WORDS = {
     "smooth": "smooth, like a height",
     "detail": "fine detail",
 }
-_KIND_PICTURES: dict[str, Kind] = {"two-valued": "between", "creases": "dark"}
+_KIND_PICTURES: dict[str, PictureKind] = {"two-valued": "between", "creases": "dark"}
 
 
 class Figure(Document):
@@ -40,7 +40,7 @@ class Figure(Document):
     what: str
     says: str
     look: bool = False
-    kind: Kind | None = None
+    kind: PictureKind | None = None
     channel: ChannelName | None = None
 
     @computed_field  # type: ignore[prop-decorator]

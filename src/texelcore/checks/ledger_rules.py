@@ -19,7 +19,7 @@ from texelcore.targets.document import Target
 
 
 @dataclass(frozen=True)
-class Subject:
+class CheckedSet:
     """What the rules look at: one set, the facts of its files, and its plan for one target."""
 
     ledger: Ledger
@@ -32,7 +32,7 @@ class Subject:
         return {entry.property for planned in self.plan.outputs for entry in planned.channels if not entry.fills}
 
 
-def direction_assumed(subject: Subject) -> Iterator[Finding]:
+def direction_assumed(subject: CheckedSet) -> Iterator[Finding]:
     """A normal map whose name does not say its direction may light from the wrong side."""
     row = subject.ledger.row("normal")
     if row and row.sure == "assumed":
@@ -49,7 +49,7 @@ def direction_assumed(subject: Subject) -> Iterator[Finding]:
         )
 
 
-def outputs_possible(subject: Subject) -> Iterator[Finding]:
+def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
     """An output that cannot be made: a property without stand-in is missing, or sizes differ."""
     for planned in subject.plan.outputs:
         if planned.problem and planned.problem_rule and planned.way_out:
@@ -67,7 +67,7 @@ def outputs_possible(subject: Subject) -> Iterator[Finding]:
             )
 
 
-def defaults_stand_in(subject: Subject) -> Iterator[Finding]:
+def defaults_stand_in(subject: CheckedSet) -> Iterator[Finding]:
     """A property whose default is a guess, not a neutral value, is filled in."""
     for key in dict.fromkeys(entry.property for planned in subject.plan.outputs for entry in planned.channels if entry.fills):
         prop = property_of(key)
@@ -83,7 +83,7 @@ def defaults_stand_in(subject: Subject) -> Iterator[Finding]:
             )
 
 
-def gaps_filled(subject: Subject) -> Iterator[Finding]:
+def gaps_filled(subject: CheckedSet) -> Iterator[Finding]:
     """A neutral default fills a channel: nothing is wrong, but the reader should know that nothing was painted there."""
     for planned in subject.plan.outputs:
         filled = {entry.property: entry.channel for entry in planned.channels if entry.fills}
@@ -101,7 +101,7 @@ def gaps_filled(subject: Subject) -> Iterator[Finding]:
                 )
 
 
-def occlusion_carries_nothing(subject: Subject) -> Iterator[Finding]:
+def occlusion_carries_nothing(subject: CheckedSet) -> Iterator[Finding]:
     """An all-white occlusion channel carries nothing (common practice)."""
     row = subject.ledger.row("occlusion")
     if row is None:
@@ -124,7 +124,7 @@ def occlusion_carries_nothing(subject: Subject) -> Iterator[Finding]:
         )
 
 
-def alpha_unused(subject: Subject) -> Iterator[Finding]:
+def alpha_unused(subject: CheckedSet) -> Iterator[Finding]:
     """Alpha that is not constant and that no row reads may hold a missing map (common practice)."""
     read = {(row.file, channel) for row in subject.ledger.parts() for channel in row.channels}
     for name in dict.fromkeys(row.file for row in subject.ledger.parts()):
@@ -142,7 +142,7 @@ def alpha_unused(subject: Subject) -> Iterator[Finding]:
             )
 
 
-def sizes_differ(subject: Subject) -> Iterator[Finding]:
+def sizes_differ(subject: CheckedSet) -> Iterator[Finding]:
     """Maps of one set in different sizes are worth knowing even where no output mixes them."""
     sizes = {(subject.files[row.file].width, subject.files[row.file].height) for row in subject.ledger.parts()}
     if len(sizes) > 1:
@@ -157,7 +157,7 @@ def sizes_differ(subject: Subject) -> Iterator[Finding]:
         )
 
 
-def left_out(subject: Subject) -> Iterator[Finding]:
+def left_out(subject: CheckedSet) -> Iterator[Finding]:
     """Files of the set that are not used, with the reason."""
     for entry in subject.ledger.left_out:
         facts = subject.files[entry.file]
@@ -173,7 +173,7 @@ def left_out(subject: Subject) -> Iterator[Finding]:
         )
 
 
-def converted_from_specular(subject: Subject) -> Iterator[Finding]:
+def converted_from_specular(subject: CheckedSet) -> Iterator[Finding]:
     """A conversion between workflows is an approximation; the reader should know that it happens."""
     if subject.ledger.workflow == "specular" and subject.used() & {"base_colour", "metallic"}:
         yield Finding(
@@ -186,7 +186,7 @@ def converted_from_specular(subject: Subject) -> Iterator[Finding]:
         )
 
 
-RULES: tuple[Callable[[Subject], Iterator[Finding]], ...] = (
+RULES: tuple[Callable[[CheckedSet], Iterator[Finding]], ...] = (
     outputs_possible,
     defaults_stand_in,
     gaps_filled,
@@ -209,7 +209,7 @@ def check_set(
 ) -> tuple[Finding, ...]:
     """All findings of a set for one target, worst first, as loud as the house has chosen. `files` holds the facts of every file
     of the ledger."""
-    subject = Subject(ledger, files, target, plan)
+    subject = CheckedSet(ledger, files, target, plan)
     findings = [heard for rule in RULES for finding in rule(subject) if (heard := as_loud(finding, choices or {}))]
     return worst_first([*findings, *check_pictures(ledger, dict(files), choices), *check_storage(plan)])
 

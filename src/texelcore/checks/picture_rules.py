@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from texelcore.evidence.limits import ALIVE, EIGHT_BITS
-from texelcore.evidence.pictures import Kind, shown
+from texelcore.evidence.pictures import PictureKind, shown
 from texelcore.surface.checks import CheckChoice, limit_of, loudness
 from texelcore.surface.evidence import ChannelSeen, Evidence
 from texelcore.surface.files import FileFacts
@@ -46,7 +46,7 @@ class Used:
         """The property's name."""
         return property_of(self.row.property).title
 
-    def finding(self, rule: str, severity: Severity, message: str, way_out: str, kind: Kind | None = None) -> Finding:
+    def finding(self, rule: str, severity: Severity, message: str, way_out: str, kind: PictureKind | None = None) -> Finding:
         """A finding about this row, with the evidence picture that shows it."""
         return Finding(
             rule=rule,
@@ -80,7 +80,7 @@ def direction_still_holds(used: Used) -> Iterator[Finding]:
         return
     fits, read = ((value or "").replace("-", "−") for value in (seen.answer, used.row.normal_y))
     message = f"Its slopes fit together only as {fits}, and it is read as {read}."
-    kind: Kind = "curl-up" if used.row.normal_y == "+Y" else "curl-down"
+    kind: PictureKind = "curl-up" if used.row.normal_y == "+Y" else "curl-down"
     by_hand = used.row.sure == "by hand"
     way_out = f"Set the row to {fits}, unless you know better." if by_hand else f"See what changed in it, then set it to {fits}."
     yield used.finding("direction-differs", "note" if by_hand else "warning", message, way_out, kind)

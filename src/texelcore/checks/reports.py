@@ -17,7 +17,7 @@ _NOT_XML = re.compile("[^\t\n\r -\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 SARIF_SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 
 
-class Checked(Document):
+class ReportEntry(Document):
     """One thing that was checked: a file by its path, or a set or project by its name, and what was found."""
 
     name: str
@@ -31,13 +31,13 @@ def fails(finding: Finding, fail_on: Severity) -> bool:
     return _RANKS[finding.severity] <= _RANKS[fail_on]
 
 
-def junit_xml(checked: Sequence[Checked], fail_on: Severity, title: str) -> str:
+def junit_xml(checked: Sequence[ReportEntry], fail_on: Severity, title: str) -> str:
     """JUnit's XML as build machines agree on it (common practice; there is no standard): a test case for each file.
 
     Findings that are as bad as `fail_on` are failures; the others stand in the case's output.
     """
     suites = ElementTree.Element("testsuites", name=title)
-    groups: dict[str, list[Checked]] = {}
+    groups: dict[str, list[ReportEntry]] = {}
     for entry in checked:
         groups.setdefault(entry.group, []).append(entry)
     total = 0
@@ -65,7 +65,7 @@ def junit_xml(checked: Sequence[Checked], fail_on: Severity, title: str) -> str:
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + ElementTree.tostring(suites, encoding="unicode") + "\n"
 
 
-def sarif(checked: Sequence[Checked], version: str, rules: Mapping[str, str]) -> str:
+def sarif(checked: Sequence[ReportEntry], version: str, rules: Mapping[str, str]) -> str:
     """SARIF 2.1.0 (OASIS): one run whose results point at files by paths relative to the checked folder.
 
     `rules` says each rule in a sentence, by its id; a rule that was broken and is not among them describes itself.
@@ -91,7 +91,7 @@ def sarif(checked: Sequence[Checked], version: str, rules: Mapping[str, str]) ->
     return json.dumps({"$schema": SARIF_SCHEMA, "version": "2.1.0", "runs": [run]}, indent=2, ensure_ascii=False) + "\n"
 
 
-def _location(entry: Checked) -> dict[str, object]:
+def _location(entry: ReportEntry) -> dict[str, object]:
     if not entry.path:
         return {"locations": [{"logicalLocations": [{"name": entry.name, "kind": "set"}]}]}
     return {"locations": [{"physicalLocation": {"artifactLocation": {"uri": quote(entry.path), "uriBaseId": "ROOT"}}}]}

@@ -23,7 +23,7 @@ from texelcore.surface.files import ChannelName
 from texelcore.surface.findings import Shown
 
 Floats = NDArray[np.float32]
-Kind = Literal[
+PictureKind = Literal[
     "plain",
     "channel",
     "between",
@@ -42,9 +42,9 @@ Kind = Literal[
     "finest",
     "tiled",
 ]
-KINDS: tuple[Kind, ...] = get_args(Kind)
+KINDS: tuple[PictureKind, ...] = get_args(PictureKind)
 # What a picture shows, as it stands beneath it.
-CAPTIONS: dict[Kind, str] = {
+CAPTIONS: dict[PictureKind, str] = {
     "plain": "as it is",
     "channel": "the channel alone",
     "between": "madder where it is neither 0 nor 1",
@@ -72,12 +72,12 @@ _FAR_OFF = 0.2
 _BINS = 96
 
 
-def shown(file: str, kind: Kind, channel: ChannelName | None = None) -> Shown:
+def shown(file: str, kind: PictureKind, channel: ChannelName | None = None) -> Shown:
     """A reference to an evidence picture, for a finding."""
     return Shown(file=file, kind=kind, channel=channel, caption=CAPTIONS[kind])
 
 
-def paint(image: Image, kind: Kind, edge: int, channel: str | None = None) -> Pixels:
+def paint(image: Image, kind: PictureKind, edge: int, channel: str | None = None) -> Pixels:
     """One evidence picture (H, W, 1 or 3) of an image, neither edge longer than `edge`.
 
     Some look at one channel alone; it is the first when none is named. Raises ValueError for a picture that cannot be read
@@ -197,7 +197,7 @@ def _tiled(image: Image, edge: int, channel: str) -> Pixels:
     return np.tile(_plain(image, max(1, edge // 3), channel), (3, 3, 1))
 
 
-MAKERS: dict[Kind, Callable[[Image, int, str], Pixels]] = {
+MAKERS: dict[PictureKind, Callable[[Image, int, str], Pixels]] = {
     "plain": _plain,
     "channel": _channel,
     "between": _between,

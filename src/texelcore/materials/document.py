@@ -12,7 +12,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.documents import Document
 
 # What flows along strands. A direction is a tangent-space normal, a place a texture coordinate (0, 0 at the upper left).
-Kind = Literal["number", "colour", "direction", "place", "switch"]
+ValueKind = Literal["number", "colour", "direction", "place", "switch"]
 Colour = tuple[float, float, float]
 Value = bool | float | Colour
 # Lower-case words: what people read in the sheet is what the shader's identifiers are made of.

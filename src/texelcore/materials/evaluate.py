@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.materials.document import UV, Kind, Value, values_of
-from texelcore.materials.typing import SURFACE_KINDS, Checked, Step
+from texelcore.materials.document import UV, Value, ValueKind, values_of
+from texelcore.materials.typing import SURFACE_KINDS, CheckedMaster, CheckedStrand
 from texelcore.surface.properties import property_of
 
 Floats = NDArray[np.float32]
@@ -17,7 +17,7 @@ Floats = NDArray[np.float32]
 Sampler = Callable[[Floats], Floats]
 
 
-def evaluate(checked: Checked, own: Mapping[str, Value], samplers: Mapping[str, Sampler], uv: Floats) -> dict[str, Floats]:
+def evaluate(checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], uv: Floats) -> dict[str, Floats]:
     """The surface of a variant at texture coordinates (..., 2), 0 to 1 from the upper left.
 
     `own` holds the variant's values, `samplers` the textures that are bound; an input without one reads as its property's
@@ -83,12 +83,12 @@ def texel_centres(width: int, height: int, top: int = 0, bottom: int | None = No
     return np.stack([x, y], axis=-1).astype(np.float32)
 
 
-def _run(step: Step, env: Mapping[str, Any], checked: Checked) -> Any:
+def _run(step: CheckedStrand, env: Mapping[str, Any], checked: CheckedMaster) -> Any:
     arguments = []
     for slot in step.operation.slots:
         value: Any = step.strand.inputs.get(slot.name, slot.default)
         if isinstance(value, str):
-            kind: Kind = checked.kinds[value]
+            kind: ValueKind = checked.kinds[value]
             value = env[value]
         else:
             kind = "switch" if isinstance(value, bool) else "number"

@@ -41,7 +41,7 @@ from pygltflib import (
 from texelcore.colour.srgb import from_linear
 from texelcore.materials.document import Value
 from texelcore.materials.evaluate import Sampler, evaluate, texel_centres
-from texelcore.materials.typing import Checked
+from texelcore.materials.typing import CheckedMaster
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import write_png
 from texelcore.pixels.strips import of_image, strip_ranges
@@ -54,7 +54,7 @@ _LINEAR, _LINEAR_MIPMAP_LINEAR, _REPEAT = 9729, 9987, 10497
 
 
 def bake(
-    checked: Checked, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int
+    checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int
 ) -> dict[str, Floats]:
     """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them."""
     parts = [

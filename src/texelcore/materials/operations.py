@@ -15,7 +15,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.materials.document import Kind
+from texelcore.materials.document import ValueKind
 
 Floats = NDArray[np.float32]
 
@@ -25,7 +25,7 @@ class Slot:
     """One input of an operation. "same" takes numbers and colours, "any" whatever flows; without default it must be filled."""
 
     name: str
-    kind: Kind | Literal["same", "any", "texture"]
+    kind: ValueKind | Literal["same", "any", "texture"]
     default: float | bool | None = None
 
 
@@ -37,7 +37,7 @@ class Operation:
     title: str
     meaning: str
     slots: tuple[Slot, ...]
-    gives: Kind | Literal["same", "texture"]
+    gives: ValueKind | Literal["same", "texture"]
     numpy: Callable[..., Any]
     glsl: str
 

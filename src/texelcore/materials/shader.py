@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Literal
 
 from texelcore.materials.binding import Bindings, Bound
-from texelcore.materials.document import UV, Kind, Master
+from texelcore.materials.document import UV, Master, ValueKind
 from texelcore.materials.evaluate import neutral
 from texelcore.materials.operations import Operation, Slot
-from texelcore.materials.typing import SURFACE_KINDS, Checked, Step, texture_kind
+from texelcore.materials.typing import SURFACE_KINDS, CheckedMaster, CheckedStrand, texture_kind
 from texelcore.surface.documents import Document
 
-TYPES: dict[Kind, str] = {"number": "float", "colour": "vec3", "direction": "vec3", "place": "vec2", "switch": "bool"}
+TYPES: dict[ValueKind, str] = {"number": "float", "colour": "vec3", "direction": "vec3", "place": "vec2", "switch": "bool"}
 # Words of GLSL ES 3.00 that slots are called by: keywords and built-in functions.
 RESERVED = ("switch", "degrees")
 
@@ -40,7 +40,7 @@ class Shader(Document):
     fetches: int
 
 
-def shader_text(checked: Checked, bindings: Bindings) -> Shader:
+def shader_text(checked: CheckedMaster, bindings: Bindings) -> Shader:
     """The shader of a master with its textures bound as `bindings` says; inputs without one read as their default.
 
     Gives the same text for the same documents. A sampler's texture is expected with its first row at the top, v = 0.
@@ -92,20 +92,20 @@ def _reader(name: str, key: str, bound: Bound | None) -> str:
     return f"{head} return {'1.0 - ' if bound.inverted else ''}{read}; }}"
 
 
-def _functions(checked: Checked) -> list[str]:
+def _functions(checked: CheckedMaster) -> list[str]:
     """The functions of the operations that the steps use, once for each type that they are used with: GLSL keeps them apart by
     their types."""
     steps = (step for step in checked.steps if step.operation.key != "read")
     return list(dict.fromkeys(function_text(step.operation, step.shared, step.gives) for step in steps))
 
 
-def function_text(operation: Operation, shared: Kind, gives: Kind) -> str:
+def function_text(operation: Operation, shared: ValueKind, gives: ValueKind) -> str:
     """An operation as a GLSL function, for the kind that its "same" or "any" slots share and the kind that it gives then."""
     taken = ", ".join(f"{TYPES[_kind_of(slot, shared)]} {_parameter(slot)}" for slot in operation.slots)
     return f"{TYPES[gives]} op_{operation.key}({taken}) {{\n  {operation.glsl}\n}}"
 
 
-def _kind_of(slot: Slot, shared: Kind) -> Kind:
+def _kind_of(slot: Slot, shared: ValueKind) -> ValueKind:
     if slot.kind == "texture":
         raise ValueError(f"{slot.name}: a texture is read, and never passed")
     return shared if slot.kind == "same" or slot.kind == "any" else slot.kind
@@ -115,14 +115,14 @@ def _parameter(slot: Slot) -> str:
     return f"{slot.name}_" if slot.name in RESERVED else slot.name
 
 
-def _call(step: Step, checked: Checked) -> str:
+def _call(step: CheckedStrand, checked: CheckedMaster) -> str:
     if step.operation.key == "read":
         return f"read_{_word(str(step.strand.inputs['texture']))}({_argument(step, 'place', None, checked)})"
     arguments = [_argument(step, slot.name, _kind_of(slot, step.shared), checked) for slot in step.operation.slots]
     return f"op_{step.operation.key}({', '.join(arguments)})"
 
 
-def _argument(step: Step, slot: str, wanted: str | None, checked: Checked) -> str:
+def _argument(step: CheckedStrand, slot: str, wanted: str | None, checked: CheckedMaster) -> str:
     default = next(entry.default for entry in step.operation.slots if entry.name == slot)
     value = step.strand.inputs.get(slot, default)
     if isinstance(value, bool):
@@ -133,7 +133,7 @@ def _argument(step: Step, slot: str, wanted: str | None, checked: Checked) -> st
     return f"vec3({said})" if kind == "number" and wanted == "colour" else said
 
 
-def _given(checked: Checked, key: str, kind: Kind) -> str:
+def _given(checked: CheckedMaster, key: str, kind: ValueKind) -> str:
     name = checked.master.surface.get(key)
     if name is None:
         value = neutral(key)

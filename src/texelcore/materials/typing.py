@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 
-from texelcore.materials.document import UV, Kind, Master, Strand, value_problem
+from texelcore.materials.document import UV, Master, Strand, ValueKind, value_problem
 from texelcore.materials.operations import OPERATIONS, Operation, Slot
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.properties import PROPERTIES
 
 # What each property of the surface takes.
-SURFACE_KINDS: dict[str, Kind] = {
+SURFACE_KINDS: dict[str, ValueKind] = {
     "base_colour": "colour",
     "opacity": "number",
     "normal": "direction",
@@ -23,25 +23,25 @@ SURFACE_KINDS: dict[str, Kind] = {
 
 
 @dataclass(frozen=True)
-class Step:
+class CheckedStrand:
     """A strand that was checked: its operation, the kind that it gives, and the kind that its "same" or "any" slots share."""
 
     strand: Strand
     operation: Operation
-    gives: Kind
-    shared: Kind
+    gives: ValueKind
+    shared: ValueKind
 
 
 @dataclass(frozen=True)
-class Checked:
+class CheckedMaster:
     """A master that holds together: its steps in an order in which each comes after what it needs, and all kinds by name."""
 
     master: Master
-    steps: tuple[Step, ...]
-    kinds: dict[str, Kind]
+    steps: tuple[CheckedStrand, ...]
+    kinds: dict[str, ValueKind]
 
 
-def check_master(master: Master) -> Checked:
+def check_master(master: Master) -> CheckedMaster:
     """Check a master. Raises TexelError that names the strand, the rule that it breaks and the way out."""
     names = _names(master)
     strands = {strand.name: strand for strand in master.strands}
@@ -58,20 +58,20 @@ def check_master(master: Master) -> Checked:
         kinds[name] = step.gives
         steps.append(step)
     _check_surface(master, kinds)
-    return Checked(master, tuple(steps), kinds)
+    return CheckedMaster(master, tuple(steps), kinds)
 
 
-def texture_kind(key: str) -> Kind:
+def texture_kind(key: str) -> ValueKind:
     """What reading a texture of a property gives."""
     if key == "normal":
         return "direction"
     return "colour" if len(PROPERTIES[key].components) == 3 else "number"
 
 
-def _names(master: Master) -> dict[str, Kind | None]:
+def _names(master: Master) -> dict[str, ValueKind | None]:
     """Every name with its kind; strands have none yet. Raises TexelError for a name that two things share."""
-    found: dict[str, Kind | None] = {UV: "place"}
-    entries: list[tuple[str, Kind | None]] = [(entry.name, entry.kind) for entry in master.parameters]
+    found: dict[str, ValueKind | None] = {UV: "place"}
+    entries: list[tuple[str, ValueKind | None]] = [(entry.name, entry.kind) for entry in master.parameters]
     for texture in master.textures:
         if texture.property not in SURFACE_KINDS:
             raise TexelError(texture.name, f"reads {texture.property}, which no surface has.", "Name a surface property.")
@@ -84,7 +84,7 @@ def _names(master: Master) -> dict[str, Kind | None]:
     return found
 
 
-def _order(master: Master, strands: dict[str, Strand], names: dict[str, Kind | None]) -> list[str]:
+def _order(master: Master, strands: dict[str, Strand], names: dict[str, ValueKind | None]) -> list[str]:
     needs: dict[str, set[str]] = {}
     for strand in master.strands:
         wanted = {value for value in strand.inputs.values() if isinstance(value, str)}
@@ -101,15 +101,15 @@ def _order(master: Master, strands: dict[str, Strand], names: dict[str, Kind | N
         raise TexelError(ring[0], f"needs itself: {' → '.join(ring)}.", "Take one of these inputs from elsewhere.") from error
 
 
-def _check_strand(strand: Strand, kinds: dict[str, Kind], textures: set[str]) -> Step:
+def _check_strand(strand: Strand, kinds: dict[str, ValueKind], textures: set[str]) -> CheckedStrand:
     operation = OPERATIONS.get(strand.operation)
     if operation is None:
         raise TexelError(strand.name, f"uses “{strand.operation}”, which is no operation.", f"Known: {', '.join(OPERATIONS)}.")
     extra = sorted(set(strand.inputs) - {slot.name for slot in operation.slots})
     if extra:
         raise TexelError(strand.name, f"fills “{extra[0]}”, which {operation.title} does not have.", "Remove that input.")
-    shared: Kind = "number"
-    texture: Kind = "number"
+    shared: ValueKind = "number"
+    texture: ValueKind = "number"
     for slot in operation.slots:
         kind = _kind_in(strand, slot, kinds, textures)
         if slot.kind == "texture":
@@ -121,14 +121,14 @@ def _check_strand(strand: Strand, kinds: dict[str, Kind], textures: set[str]) ->
                 strand.name, f"takes a {slot.kind} for {slot.name}, but gets a {kind}.", "Choose an input that fits."
             )
     gives = {"same": shared, "texture": texture}.get(operation.gives, operation.gives)
-    return Step(strand, operation, gives, shared)  # type: ignore[arg-type]
+    return CheckedStrand(strand, operation, gives, shared)  # type: ignore[arg-type]
 
 
 def _first_shared(operation: Operation) -> Slot:
     return next(slot for slot in operation.slots if slot.kind in ("same", "any"))
 
 
-def _kind_in(strand: Strand, slot: Slot, kinds: dict[str, Kind], textures: set[str]) -> Kind:
+def _kind_in(strand: Strand, slot: Slot, kinds: dict[str, ValueKind], textures: set[str]) -> ValueKind:
     """The kind of what fills a slot."""
     value = strand.inputs.get(slot.name, slot.default)
     if value is None:
@@ -141,7 +141,7 @@ def _kind_in(strand: Strand, slot: Slot, kinds: dict[str, Kind], textures: set[s
     return "switch" if isinstance(value, bool) else "number"
 
 
-def _join(strand: Strand, slot: Slot, shared: Kind, kind: Kind) -> Kind:
+def _join(strand: Strand, slot: Slot, shared: ValueKind, kind: ValueKind) -> ValueKind:
     """The kind that two inputs share: numbers widen to colours; other kinds stand alone, and in “any” slots only."""
     if {shared, kind} <= {"number", "colour"}:
         return "colour" if "colour" in (shared, kind) else "number"
@@ -153,7 +153,7 @@ def _join(strand: Strand, slot: Slot, shared: Kind, kind: Kind) -> Kind:
     )
 
 
-def _check_surface(master: Master, kinds: dict[str, Kind]) -> None:
+def _check_surface(master: Master, kinds: dict[str, ValueKind]) -> None:
     textures = {entry.name for entry in master.textures}
     for key, name in master.surface.items():
         wanted = SURFACE_KINDS.get(key)

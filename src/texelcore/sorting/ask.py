@@ -20,13 +20,13 @@ from texelcore.sorting.decide import (
     seen_direction,
     signed,
 )
-from texelcore.sorting.questions import Action, Answer, Kind, Question, Scene, folded, question
+from texelcore.sorting.questions import Action, Answer, Question, QuestionKind, Scene, folded, question
 from texelcore.sorting.sort import OpenFile, home_folder
 from texelcore.surface.files import ChannelName, FileFacts
 from texelcore.surface.ledger import Ledger, Row, row_problem
 from texelcore.surface.properties import NormalY, property_of
 
-SET_KINDS: frozenset[Kind] = frozenset({"disagrees", "direction", "both directions", "rivals", "resolutions"})
+SET_KINDS: frozenset[QuestionKind] = frozenset({"disagrees", "direction", "both directions", "rivals", "resolutions"})
 
 
 def ask(scene: Scene) -> tuple[Question, ...]:

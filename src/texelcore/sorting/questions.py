@@ -16,7 +16,7 @@ from texelcore.surface.documents import Document
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, LeftOut, Row, row_problem
 
-Kind = Literal[
+QuestionKind = Literal[
     "ending",
     "disagrees",
     "direction",
@@ -32,7 +32,7 @@ Kind = Literal[
 ]
 ActionKind = Literal["assign", "leave out", "set aside", "join", "rename", "keep", "sort", "found"]
 # What settles most comes first, then what is worst.
-_RANKS: dict[Kind, int] = {
+_RANKS: dict[QuestionKind, int] = {
     "ending": 0,
     "disagrees": 1,
     "direction": 2,
@@ -106,7 +106,7 @@ class Question(Document):
     """
 
     key: str
-    kind: Kind
+    kind: QuestionKind
     set: str | None
     about: str | None = None
     files: tuple[str, ...]
@@ -192,7 +192,7 @@ def name_of(kind: str, *about: str) -> str:
 
 
 def question(
-    kind: Kind,
+    kind: QuestionKind,
     home: str | None,
     files: tuple[str, ...],
     text: str,

@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from texelcore.materials.binding import bind
 from texelcore.materials.document import UV, Master, Parameter
 from texelcore.materials.shader import shader_text
-from texelcore.materials.typing import Checked, Step, check_master
+from texelcore.materials.typing import CheckedMaster, CheckedStrand, check_master
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import shipped
 from texelweb.api import schemas, views
@@ -216,12 +216,12 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
     )
 
 
-def _in_sheet_order(checked: Checked) -> list[Step]:
+def _in_sheet_order(checked: CheckedMaster) -> list[CheckedStrand]:
     steps = {step.strand.name: step for step in checked.steps}
     return [steps[strand.name] for strand in checked.master.strands]
 
 
-def _strand(step: Step, document: Master) -> StrandView:
+def _strand(step: CheckedStrand, document: Master) -> StrandView:
     textures = {entry.name for entry in document.textures}
     inputs = []
     for slot in step.operation.slots:

@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 from ninja import Field, Query, Router, Schema
 
 from texelcore.building.explain import rows_of_output, texel_words
-from texelcore.evidence.pictures import Kind
+from texelcore.evidence.pictures import PictureKind
 from texelcore.surface.files import ChannelName
 from texelcore.surface.ledger import Row
 from texelcore.targets.document import find_target
@@ -90,7 +90,7 @@ def file_histogram(request: HttpRequest, file_id: int) -> dict[str, list[int]]:
 @router.get(
     "/files/{file_id}/evidence/{kind}", operation_id="file_evidence", openapi_extra=serves("image/png"), response={404: ErrorBody}
 )
-def file_evidence(request: HttpRequest, file_id: int, kind: Kind, channel: ChannelName | None = None) -> HttpResponse:
+def file_evidence(request: HttpRequest, file_id: int, kind: PictureKind, channel: ChannelName | None = None) -> HttpResponse:
     """The picture behind a figure that was measured on a source file; of one channel where that matters."""
     stored = _source(request, file_id)
     return _answer(request, stored, f"evidence-{kind}-{channel or ''}", lambda: evidence_picture(*stored, kind, channel))

@@ -80,7 +80,7 @@ class Overview(BaseModel):
 
 
 @dataclass(frozen=True)
-class Row:
+class SetOnBoard:
     """A set as the board judged it, for as long as nothing that it depends on changes."""
 
     stamps: tuple[str | None, ...]
@@ -92,21 +92,21 @@ class Row:
 
 
 @dataclass
-class Kept:
+class KeptBoard:
     """A project's board as it was judged last, and the stamps by which it is seen what has changed since."""
 
     # Of all rows that it depends on; where it is as it was, nothing else is asked.
     stamp: str = ""
     general: str = ""
     proofs: tuple[int, datetime | None] = (0, None)
-    rows: dict[int, Row] = field(default_factory=dict)
+    rows: dict[int, SetOnBoard] = field(default_factory=dict)
     body: str = ""
     # Whoever asks while somebody judges waits for that.
     lock: Lock = field(default_factory=Lock)
 
 
 MOST_KEPT = 20
-_kept: OrderedDict[int, Kept] = OrderedDict()
+_kept: OrderedDict[int, KeptBoard] = OrderedDict()
 _keeping = Lock()
 
 
@@ -114,7 +114,7 @@ def overview(project: Project) -> str:
     """Every set of a project against every stage, and what is open, worst first: an Overview as JSON. A set is judged anew when
     something has changed that it depends on."""
     with _keeping:
-        kept = _kept.setdefault(project.pk, Kept())
+        kept = _kept.setdefault(project.pk, KeptBoard())
         _kept.move_to_end(project.pk)
         while len(_kept) > MOST_KEPT:
             _kept.popitem(last=False)
@@ -185,7 +185,7 @@ def _stamps(project: Project) -> dict[int, tuple[str | None, ...]]:
     return {key: tuple(part.get(key) for part in parts) for key in parts[0]}
 
 
-def _new_proofs(kept: Kept) -> tuple[tuple[int, datetime | None], frozenset[str] | None]:
+def _new_proofs(kept: KeptBoard) -> tuple[tuple[int, datetime | None], frozenset[str] | None]:
     """How many proofs there are and when the last was made, and the keys of those that came since the last look; None where some
     went, or nobody looked yet. Proofs belong to no set: whoever would be given the same bytes shares them."""
     count, last = kept.proofs
@@ -198,7 +198,7 @@ def _new_proofs(kept: Kept) -> tuple[tuple[int, datetime | None], frozenset[str]
     return known, keys if count + len(keys) == known[0] else None
 
 
-def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | None, ...]]) -> dict[int, Row]:
+def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | None, ...]]) -> dict[int, SetOnBoard]:
     """Judge some sets of a project."""
     asked = project.questions.filter(set__in=keys).values_list("set").annotate(count=Count("pk"))
     waiting = dict(asked)
@@ -222,7 +222,7 @@ def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | N
             folder=_folder_of(state),
             cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name))),
         )
-        rows[texture_set.pk] = Row(
+        rows[texture_set.pk] = SetOnBoard(
             stamps=stamps[texture_set.pk],
             line=line,
             # Names are put right all at once, by the rename plan: one line speaks for them.
@@ -234,7 +234,7 @@ def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | N
     return rows
 
 
-def _whole(project: Project, rows: Mapping[int, Row]) -> Overview:
+def _whole(project: Project, rows: Mapping[int, SetOnBoard]) -> Overview:
     ordered = sorted(rows.values(), key=lambda row: row.line.name)
     findings = [
         BoardFinding(set_id=row.line.id, set_name=row.line.name, finding=finding) for row in ordered for finding in row.findings

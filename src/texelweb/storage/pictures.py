@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from django.core.files.storage import default_storage
 
-from texelcore.evidence.pictures import Kind, paint
+from texelcore.evidence.pictures import PictureKind, paint
 from texelcore.pixels.display import channel_histograms, display, is_light, mean_blocks, shrink
 from texelcore.pixels.image import Image
 from texelcore.pixels.png import png_bytes
@@ -87,7 +87,7 @@ def histogram(sha256: str, suffix: str) -> dict[str, list[int]]:
         return counts
 
 
-def evidence_picture(sha256: str, suffix: str, kind: Kind, channel: str | None = None) -> bytes:
+def evidence_picture(sha256: str, suffix: str, kind: PictureKind, channel: str | None = None) -> bytes:
     """An evidence picture as PNG. Raises KeyError for a picture that cannot give one, or that has no such channel."""
     place = f"pictures/{sha256[:2]}/{sha256}-evidence-{kind}{f'-{channel}' if channel else ''}.png"
     if not default_storage.exists(place):
