@@ -126,6 +126,8 @@ async function bringIn(event: Event): Promise<void> {
   align-items: baseline;
 }
 fieldset {
+  /* Otherwise it is as wide as its widest line wants to be. */
+  min-width: 0;
   border: 0;
   padding: 0;
   margin: 0;
@@ -140,11 +142,15 @@ fieldset {
 .form :deep(.line) {
   display: flex;
   align-items: center;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  /* What does not fit goes on below, beside the label and not under it. */
+  padding: 5px 0 5px 98px;
   min-height: 40px;
   border-bottom: 1px solid var(--rule);
 }
 .form :deep(.line > :first-child) {
+  margin-left: -98px;
   width: 88px;
   flex: none;
 }

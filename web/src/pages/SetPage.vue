@@ -146,8 +146,10 @@ useKeys({
       <header class="top">
         <div class="title">
           <NamedTitle :name="view.name" label="Name of the set" :may-work="mayWork" @rename="rename" />
-          <span class="mono soft">{{ view.files.length }} files</span>
-          <RouterLink class="link soft" :to="{ name: 'look', params: { slug, id } }">Look closely</RouterLink>
+          <p class="soft">
+            {{ view.files.length }} {{ view.files.length === 1 ? 'file' : 'files' }} ·
+            <RouterLink class="link" :to="{ name: 'look', params: { slug, id } }">Look closely</RouterLink>
+          </p>
         </div>
         <SetActs
           :view="view"
@@ -285,10 +287,10 @@ useKeys({
   min-height: 30px;
 }
 .title {
-  display: flex;
-  align-items: baseline;
-  gap: 12px;
   min-width: 0;
+}
+.title p {
+  white-space: nowrap;
 }
 .part {
   margin-top: 28px;
