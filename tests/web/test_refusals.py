@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import errno
+import gzip
+import json
 from typing import Any
 
 import pytest
@@ -11,6 +13,9 @@ from django.test import Client
 
 from tests.web.conftest import Caller
 from texelweb.api import projects
+from texelweb.jobs import control
+from texelweb.jobs.models import Job
+from texelweb.projects.models import Project
 from texelweb.sets.models import TextureSet
 
 NUL, HALF = "\u0000", "\ud800"
@@ -133,3 +138,23 @@ def test_a_password_is_not_the_users_name(artist: Caller) -> None:
 def test_the_description_of_the_api_needs_a_session(artist: Caller) -> None:
     assert three_parts(Client().get("/api/openapi.json"))["subject"] == "You"
     assert artist.get("/openapi.json")["info"]["title"] == "Fair Texel"
+
+
+def test_text_is_sent_compressed_and_pictures_are_not(artist: Caller, body: Any) -> None:
+    artist.send("weir", {f"oak_{word}.png": body(seed=seed) for seed, word in enumerate(("albedo", "rough", "height"))})
+    page = artist.client.get("/api/projects/weir/board", headers={"Accept-Encoding": "gzip"})
+    assert page["Content-Encoding"] == "gzip" and json.loads(gzip.decompress(page.content))["sets"]
+    assert "Content-Encoding" not in artist.client.get("/api/projects/weir/board")
+    file = artist.get("/projects/weir/maps")["lines"][0]["id"]
+    picture = artist.client.get(f"/api/files/{file}/picture", headers={"Accept-Encoding": "gzip"})
+    assert "Content-Encoding" not in picture and picture.content.startswith(b"\x89PNG")
+
+
+def test_an_open_job_is_listed_however_many_came_after_it(artist: Caller, users: dict[str, Any]) -> None:
+    project = Project.objects.get(slug="weir")
+    first = control.enqueue(project, Job.Kind.BUILD, "The first", "1", users["artist"])
+    for number in range(30):
+        later = control.enqueue(project, Job.Kind.BUILD, f"Later {number}", "1", users["artist"])
+        control.cancel(later)
+    listed = artist.get("/projects/weir/jobs")
+    assert listed[0]["id"] == str(first.id) and len(listed) == 21

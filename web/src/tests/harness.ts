@@ -19,7 +19,7 @@ export interface Asked {
 
 /** All that was asked of the server, in order. */
 export const asked: Asked[] = [];
-/** What the server answers, by "METHOD /path"; a Refusal is what it refuses with. */
+/** What the server answers, by "METHOD /path"; a Refusal is what it refuses with, and a function gives either anew each time. */
 export const answers: Record<string, unknown> = {};
 
 /** Begin anew: nothing was asked, and nothing is answered. */
@@ -40,6 +40,7 @@ export class Refusal extends Error {
     readonly subject: string,
     readonly problem: string,
     readonly wayOut: string,
+    readonly overtaken = false,
   ) {
     super(problem);
   }
@@ -49,10 +50,11 @@ export class Refusal extends Error {
 export async function fakeClient(original: () => Promise<object>): Promise<object> {
   const answer = (method: string) => (path: string, options: Omit<Asked, 'method' | 'path'>) => {
     asked.push({ method, path, ...options });
-    const data = answers[`${method} ${path}`];
+    const said = answers[`${method} ${path}`];
+    const data: unknown = typeof said === 'function' ? (said as () => unknown)() : said;
     if (data instanceof Refusal) {
-      const { status, subject, problem, wayOut } = data;
-      const error = { subject, problem, way_out: wayOut };
+      const { status, subject, problem, wayOut, overtaken } = data;
+      const error = { subject, problem, way_out: wayOut, overtaken };
       return Promise.resolve({ error, response: new Response(null, { status }) });
     }
     return Promise.resolve({ data, response: new Response(null, { status: 200 }) });

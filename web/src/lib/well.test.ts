@@ -1,0 +1,122 @@
+// @vitest-environment happy-dom
+// What the picture well of a set's page shows, as rows, outputs and proofs are chosen.
+import { describe, expect, it } from 'vitest';
+import { effectScope, nextTick, ref } from 'vue';
+
+import type { FileView, OutputView, SetView } from '@/api/client';
+
+import { useWell } from './well';
+
+const file = (id: number, name: string, channels: string) =>
+  ({ id, name, sha256: 'ab'.repeat(32), channels: [...channels] }) as unknown as FileView;
+const COLOUR = file(1, 'oak_albedo.png', 'RGB');
+const PACKED = file(2, 'oak_arm.png', 'RGB');
+const output = (id: number, key: string) => ({
+  id,
+  key,
+  file_name: `t_oak_${key}.png`,
+  title: key,
+  sha256: 'cd'.repeat(32),
+  channels: 'RGB',
+  width: 8,
+  height: 8,
+});
+const line = (property: string, source: FileView | null, channels: string, to: string | null) => ({
+  property,
+  title: property,
+  components: channels.length,
+  file: source,
+  row: source && { property, channels: [...channels], encoding: 'linear' },
+  to: to ? [{ output: to, file_name: `t_oak_${to}.png`, channels, stored: '' }] : [],
+});
+const OUTPUTS = [output(11, 'colour'), output(12, 'packed')] as unknown as [OutputView, OutputView];
+const LINES = [
+  line('base_colour', COLOUR, 'RGB', 'colour'),
+  line('roughness', PACKED, 'G', 'packed'),
+  line('height', null, 'Y', null),
+];
+const SET = {
+  id: 7,
+  lines: LINES,
+  files: [COLOUR, PACKED],
+  build: { outputs: OUTPUTS },
+  planned: [
+    {
+      key: 'colour',
+      file_name: 't_oak_colour.png',
+      channels: 'RGB',
+      storage: { format: 'bc7' },
+      proof: { sha256: 'ef', figures: { colours: [{}], normal: null } },
+    },
+    {
+      key: 'packed',
+      file_name: 't_oak_packed.png',
+      channels: 'RGB',
+      storage: { format: 'bc1' },
+      proof: null,
+    },
+  ],
+} as unknown as SetView;
+
+function well(set: SetView = SET) {
+  const chosen = ref('base_colour');
+  const view = ref<SetView | undefined>(set);
+  const used = effectScope().run(() => useWell(view, chosen));
+  if (!used) throw new Error('the scope is over');
+  return { chosen, view, ...used };
+}
+
+describe('the picture well', () => {
+  it('shows the chosen row by the channel that the row reads', async () => {
+    const { chosen, shown, channels } = well();
+    expect(shown.value?.name).toBe('oak_albedo.png');
+    chosen.value = 'roughness';
+    await nextTick();
+    expect([shown.value?.name, channels.value]).toEqual(['oak_arm.png', 'G']);
+    chosen.value = 'height';
+    await nextTick();
+    expect(shown.value).toBeNull();
+  });
+
+  it('swaps between a row’s source and its output, and back', async () => {
+    const { chosen, shown, swap, side } = well();
+    swap();
+    expect([side.value, shown.value?.name]).toEqual(['output', 't_oak_colour.png']);
+    chosen.value = 'roughness';
+    await nextTick();
+    expect(shown.value?.name).toBe('t_oak_packed.png');
+    swap();
+    expect(shown.value?.name).toBe('oak_arm.png');
+  });
+
+  it('has nothing to swap with where no output stands', () => {
+    const { swap, side, shown } = well({ ...SET, build: null });
+    swap();
+    expect([side.value, shown.value?.name]).toEqual(['source', 'oak_albedo.png']);
+  });
+
+  it('keeps what was picked until another row is chosen, or the row changes', async () => {
+    const { chosen, view, shown, channels, lookAt, picked } = well();
+    lookAt(PACKED, 'B');
+    expect([shown.value?.name, channels.value]).toEqual(['oak_arm.png', 'B']);
+    chosen.value = 'roughness';
+    await nextTick();
+    expect(picked.value).toBeNull();
+    lookAt(COLOUR, null);
+    expect(channels.value).toBe('RGB');
+    const cleared = LINES.map((entry) => (entry.property === 'roughness' ? { ...entry, row: null } : entry));
+    view.value = { ...SET, lines: cleared } as unknown as SetView;
+    await nextTick();
+    expect(picked.value).toBeNull();
+  });
+
+  it('shows blocks where there is a proof, and only there', () => {
+    const { shown, blocks, lookAtBlocks, lookAtOutput, asBlocks } = well();
+    lookAtBlocks(OUTPUTS[0]);
+    expect(blocks.value).toMatchObject({ title: 'BC7', shown: true, colour: true, rebuild: false });
+    expect(blocks.value?.url).toContain('/api/sets/7/proofs/colour/dds');
+    expect(shown.value?.name).toBe('t_oak_colour.png');
+    lookAtOutput(OUTPUTS[1]);
+    expect([asBlocks.value, blocks.value]).toEqual([false, null]);
+  });
+});
