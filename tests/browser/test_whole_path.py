@@ -104,6 +104,11 @@ def dress_and_drag(page: Page) -> None:
         page.get_by_role("button", name="Save a PNG").click()
     assert Pillow.open(download.value.path()).size[0] > 300
     expect(page.get_by_text("saving")).to_have_count(0)
+    # A job bakes it into a glTF file.
+    page.get_by_role("button", name="Make glTF").click()
+    with page.expect_download(timeout=60_000) as baked:
+        page.get_by_role("link", name="Download glTF").click(timeout=60_000)
+    assert Path(baked.value.path()).read_bytes().startswith(b"glTF")
     page.reload()
     expect(page.get_by_text("1 of its own")).to_be_visible()
 
