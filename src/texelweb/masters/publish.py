@@ -33,15 +33,14 @@ def install_shipped() -> None:
 def publish(master: StudioMaster, parameters: Mapping[str, Parameter], base: int, note: str, user: Any) -> MasterVersion:
     """Publish the next version with other defaults and ranges; variants stay on theirs.
 
-    Raises TexelError when somebody published since version `base`, and as `next_version` does.
+    Raises Overtaken when somebody published since version `base`, and TexelError as `next_version` does.
     """
     with transaction.atomic():
         locked = StudioMaster.objects.select_for_update().get(pk=master.pk)
         latest = locked.latest
         if latest.number != base:
-            raise TexelError(
-                locked.title, f"is at version {latest.number} by now.", "Reload, and make your changes to that version."
-            )
+            said = f"is at version {latest.number} by now ({name_of(latest.by)}: {latest.note or 'no note'})."
+            raise Overtaken(locked.title, said, "Reload, and make your changes to that version.")
         document = next_version(latest.document, parameters)
         return MasterVersion.objects.create(
             master=locked, number=document.version, document_json=document.model_dump(mode="json"), note=note[:300], by=user

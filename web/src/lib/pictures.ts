@@ -6,7 +6,7 @@ export const VIEWS: View[] = ['RGB', 'R', 'G', 'B', 'A'];
 export const TILE = 512;
 
 /** What the well shows: a source file or an output. */
-export interface Subject {
+export interface Pictured {
   kind: 'files' | 'outputs' | 'proofs';
   id: number;
   name: string;
@@ -20,13 +20,13 @@ export interface Subject {
   address?: string;
 }
 
-export function ofFile(file: FileView): Subject {
+export function ofFile(file: FileView): Pictured {
   const { id, name, width, height, channels, sha256, sample } = file;
   const stamp = sha256.slice(0, 12);
   return { kind: 'files', id, name, width, height, channels, stamp, deep: sample !== 'u8' };
 }
 
-export function ofOutput(output: OutputView): Subject {
+export function ofOutput(output: OutputView): Pictured {
   const { id, file_name, width, height, channels, sha256 } = output;
   return {
     kind: 'outputs',
@@ -41,7 +41,7 @@ export function ofOutput(output: OutputView): Subject {
 }
 
 /** The difference that a proof measured, as a picture. */
-export function ofDifference(setId: number, planned: PlannedView, sha256: string): Subject {
+export function ofDifference(setId: number, planned: PlannedView, sha256: string): Pictured {
   return {
     kind: 'proofs',
     id: setId,
@@ -73,7 +73,7 @@ export function isOverlay(kind: string): boolean {
 }
 
 /** What was measured on a file as a picture to lay over it: one tile, shrunk as the server shrinks it. */
-export function ofEvidence(file: Subject, kind: string, name: string, channel?: string | null): Subject {
+export function ofEvidence(file: Pictured, kind: string, name: string, channel?: string | null): Pictured {
   const factor = Math.max(1, Math.ceil(Math.max(file.width, file.height) / TILE));
   return {
     ...file,
@@ -86,12 +86,12 @@ export function ofEvidence(file: Subject, kind: string, name: string, channel?: 
   };
 }
 
-export function pictureUrl(subject: Subject, view: View, size: 'small' | 'whole'): string {
+export function pictureUrl(subject: Pictured, view: View, size: 'small' | 'whole'): string {
   if (subject.address) return `${subject.address}&size=${size}&v=${subject.stamp}`;
   return `/api/${subject.kind}/${subject.id}/picture?view=${view}&size=${size}&v=${subject.stamp}`;
 }
 
-export function tileUrl(subject: Subject, view: View, column: number, row: number): string {
+export function tileUrl(subject: Pictured, view: View, column: number, row: number): string {
   return `/api/${subject.kind}/${subject.id}/tile?view=${view}&column=${column}&row=${row}&v=${subject.stamp}`;
 }
 

@@ -6,11 +6,11 @@ import type { ChannelName, FileView, OutputView, SetView } from '@/api/client';
 import type { Blocks } from '@/parts/PictureWell.vue';
 
 import { ddsUrl } from './dds';
-import { ofFile, ofOutput, viewOfChannels, viewOfLine, type Subject, type View } from './pictures';
+import { ofFile, ofOutput, viewOfChannels, viewOfLine, type Pictured, type View } from './pictures';
 
 export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>) {
   /** What was picked from the shelf or the outputs; null shows the chosen row. */
-  const picked = ref<Subject | null>(null);
+  const picked = ref<Pictured | null>(null);
   const asBlocks = ref(false);
   const side = ref<'source' | 'output'>('source');
   const channels = ref<View>('RGB');
@@ -20,7 +20,7 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>) {
     const goes = line.value?.to[0];
     return view.value?.build?.outputs.find((output) => output.file_name === goes?.file_name);
   });
-  const subject = computed<Subject | null>(() => {
+  const subject = computed<Pictured | null>(() => {
     if (picked.value) return picked.value;
     if (side.value === 'output' && outputOfLine.value) return ofOutput(outputOfLine.value);
     return line.value?.file ? ofFile(line.value.file) : null;
@@ -63,7 +63,7 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>) {
     side.value = side.value === 'source' ? 'output' : 'source';
     show();
   }
-  function pick(what: Subject, by: View = 'RGB'): void {
+  function pick(what: Pictured, by: View = 'RGB'): void {
     picked.value = what;
     channels.value = by;
   }
@@ -88,6 +88,6 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>) {
       pick(ofOutput(output));
       asBlocks.value = true;
     },
-    lookAtDifference: (difference: Subject) => pick(difference),
+    lookAtDifference: (difference: Pictured) => pick(difference),
   };
 }

@@ -6,18 +6,20 @@ import InputNumber from 'primevue/inputnumber';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import ToggleSwitch from 'primevue/toggleswitch';
-import { computed, ref, watch } from 'vue';
+import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { api, take, type Parameter, type Schemas } from '@/api/client';
 import { useMaster, useRefresh } from '@/api/queries';
 import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 import { grouped } from '@/lib/variants';
 import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
 const say = useSay();
+const overtaken = useOvertaken();
 const cache = useQueryClient();
 const slug = computed(() => String(route.params.slug));
 const name = computed(() => String(route.params.name));
@@ -64,15 +66,22 @@ function change(parameter: Parameter, what: Partial<Parameter>): void {
 }
 function publish(): void {
   if (!view.value || !changed.value.length) return;
-  take(
-    api.POST('/api/masters/{name}/versions', {
-      params: { path: { name: name.value } },
-      body: {
-        base: view.value.version,
-        note: note.value,
-        parameters: changed.value as Schemas['Parameter'][],
-      },
-    }),
+  // What was typed is for the version that was looked at; when another is published meanwhile it must not be lost.
+  const [typed, wanted] = [{ ...draft.value }, changed.value as Schemas['Parameter'][]];
+  overtaken(
+    () =>
+      take(
+        api.POST('/api/masters/{name}/versions', {
+          params: { path: { name: name.value } },
+          body: { base: view.value?.version ?? 0, note: note.value, parameters: wanted },
+        }),
+      ),
+    async () => {
+      version.value = null;
+      await master.refetch();
+      await nextTick();
+      draft.value = typed;
+    },
   )
     .then((made) => {
       draft.value = {};

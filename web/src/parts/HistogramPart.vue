@@ -3,17 +3,17 @@
 import { useQuery } from '@tanstack/vue-query';
 
 import { api, take } from '@/api/client';
-import type { Subject, View } from '@/lib/pictures';
+import type { Pictured, View } from '@/lib/pictures';
 
 import Histogram from './Histogram.vue';
 
-const props = defineProps<{ subject: Subject | null; only: View }>();
+const props = defineProps<{ subject: Pictured | null; only: View }>();
 const histogram = useQuery({
   queryKey: ['histogram', () => props.subject],
   enabled: () => props.subject !== null,
   staleTime: Infinity,
   queryFn: () => {
-    const subject = props.subject as Subject;
+    const subject = props.subject as Pictured;
     return subject.kind === 'files'
       ? take(api.GET('/api/files/{file_id}/histogram', { params: { path: { file_id: subject.id } } }))
       : take(api.GET('/api/outputs/{output_id}/histogram', { params: { path: { output_id: subject.id } } }));

@@ -3,12 +3,12 @@
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 
 import { Painter, type Look } from '@/lib/painter';
-import type { Subject } from '@/lib/pictures';
+import type { Pictured } from '@/lib/pictures';
 import { fit, texelAt, zoomAt, type LevelTile, type Placement, type Size } from '@/lib/table';
 
 const props = defineProps<{
-  first: Subject;
-  second: Subject | null;
+  first: Pictured;
+  second: Pictured | null;
   view: 'RGB' | 'R' | 'G' | 'B' | 'A';
   look: Look;
 }>();
@@ -31,7 +31,7 @@ let held: { x: number; y: number; from: Placement; wiping: boolean } | null = nu
 const alpha = computed(() => props.view === 'A');
 const STEP = 1.25;
 
-function address(subject: Subject): (tile: LevelTile) => string {
+function address(subject: Pictured): (tile: LevelTile) => string {
   const { address: whole } = subject;
   if (whole) return () => whole;
   const view = alpha.value && subject.channels.includes('A') ? 'A' : 'RGB';
@@ -39,7 +39,7 @@ function address(subject: Subject): (tile: LevelTile) => string {
     `/api/${subject.kind}/${subject.id}/tile?view=${view}&level=${level}&column=${column}&row=${row}` +
     `${subject.deep ? `&stops=${props.look.exposure}` : ''}&v=${subject.stamp}`;
 }
-function put(index: 0 | 1, subject: Subject | null): void {
+function put(index: 0 | 1, subject: Pictured | null): void {
   painter?.put(index, subject, subject ? address(subject) : () => '', subject?.deep ?? false);
 }
 function place(): void {

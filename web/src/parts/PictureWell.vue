@@ -20,7 +20,7 @@ import {
   tileUrl,
   tilesIn,
   viewsOf,
-  type Subject,
+  type Pictured,
   type Tile,
   type View,
 } from '@/lib/pictures';
@@ -29,7 +29,7 @@ import BlockView from './BlockView.vue';
 import FileName from './FileName.vue';
 
 const props = defineProps<{
-  subject: Subject | null;
+  subject: Pictured | null;
   wide: boolean;
   side: 'source' | 'output';
   swappable: boolean;

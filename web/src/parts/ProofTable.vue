@@ -5,7 +5,7 @@ import { computed } from 'vue';
 
 import type { OutputView, PlannedView, SetView, Storage } from '@/api/client';
 import { bytesWords, sizeWords } from '@/lib/format';
-import { ofDifference, ofOutput, pictureUrl, type Subject } from '@/lib/pictures';
+import { ofDifference, ofOutput, pictureUrl, type Pictured } from '@/lib/pictures';
 import { lostOf } from '@/lib/proofs';
 
 import FileName from './FileName.vue';
@@ -15,7 +15,7 @@ const props = defineProps<{ view: SetView; lit: string[]; mayWork: boolean }>();
 const emit = defineEmits<{
   look: [output: OutputView];
   blocks: [output: OutputView];
-  difference: [subject: Subject];
+  difference: [subject: Pictured];
   store: [output: string, storage: Storage | null];
 }>();
 const rows = computed(() => {

@@ -4,10 +4,10 @@ import { useQuery } from '@tanstack/vue-query';
 import { onBeforeUnmount, ref, watch } from 'vue';
 
 import { api, take } from '@/api/client';
-import type { Subject } from '@/lib/pictures';
+import type { Pictured } from '@/lib/pictures';
 
 const props = defineProps<{
-  subject: Subject | null;
+  subject: Pictured | null;
   texel: { x: number; y: number } | null;
   edit: number;
 }>();
