@@ -15,7 +15,7 @@ from django.utils import timezone
 from tests.web.conftest import Caller
 from texelweb.accounts import events
 from texelweb.accounts.addresses import client_address
-from texelweb.accounts.models import AccessToken, DepotKey
+from texelweb.accounts.models import AccessToken, DepotKey, Sitting
 from texelweb.projects.models import Membership, Project, Role
 
 
@@ -128,6 +128,9 @@ def test_a_session_that_nobody_uses_ends_and_all_of_a_user_end_at_once(
     assert elsewhere("GET", "/account").status_code == 401
     settings.SESSION_IDLE_SECONDS = 3600
     assert artist.get("/account")["sessions"] == 1
+    # What the row and the cookie say is what the limit says: nobody counts sessions that are over.
+    ends = Sitting.objects.get(user=users["artist"]).expire_date - timezone.now()
+    assert timedelta(hours=11) < ends <= timedelta(hours=12)
 
     elsewhere = Caller(users["artist"])
     assert artist("DELETE", "/account/sessions").status_code == 204

@@ -51,9 +51,10 @@ class IdleLimit:
                 note("session over", request, why="idle" if idle else "old")
                 logout(request)
             elif now - session.get(SEEN, 0) > SECONDS_BETWEEN_NOTES:
-                # A page asks often; that it is used is noted once a minute.
+                # A page asks often; that it is used is noted once a minute, and the row and the cookie end when nobody uses them.
                 session[SEEN] = now
                 session.setdefault(SINCE, now)
+                session.set_expiry(int(settings.SESSION_IDLE_SECONDS))
         return self.answer(request)
 
 
