@@ -163,6 +163,7 @@ def test_a_backup_restores_the_installation_as_it_was(studio: Caller, tmp_path: 
     victim.write_bytes(b"something else")
     with pytest.raises(TexelError, match=victim.name):
         restore(backup, replace=True)
+    assert list(damaged()) == [] and {path: studio.get(path) for path in before} == before, "nothing was touched"
     (backup / "backup.json").unlink()
     with pytest.raises(TexelError, match="no whole backup"):
         restore(backup, replace=True)

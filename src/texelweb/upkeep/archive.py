@@ -69,31 +69,43 @@ def back_up(folder: Path, tell: Tell = lambda line: None) -> None:
 def restore(folder: Path, *, replace: bool = False, tell: Tell = lambda line: None) -> None:
     """Bring a backup back, then migrate it to this release. Nothing else may run meanwhile.
 
-    Raises TexelError when the folder is no backup, when the database holds an installation and `replace` is not said, when
-    pg_restore fails, and when stored bytes are not what their rows say; what was found is named then.
+    Raises TexelError when the folder is no backup, when a copy in it is damaged, when the database holds an installation and
+    `replace` is not said: nothing is touched then. Also when pg_restore fails, and when a stored file that a row refers to is not
+    there in the end; it is named then.
     """
     if not (folder / ABOUT).is_file():
         raise TexelError(str(folder), "is no whole backup.", f"Name a folder that back_up has written: it holds {ABOUT}.")
     if _is_in_use() and not replace:
         raise TexelError("The database", "holds an installation already.", "Name an empty one, or say --replace.")
+    if broken := [path.name for path in _copies(folder) if path.parts[-3] == "blobs" and _sha256(path) != path.name]:
+        raise TexelError(f"{len(broken)} file(s) of the backup", f"are damaged: {_some(broken)}.", "Take an older backup.")
     with connection.cursor() as cursor:
         cursor.execute("DROP SCHEMA public CASCADE")
         cursor.execute("CREATE SCHEMA public")
     connection.close()
     _run("pg_restore", ["--no-owner", "--no-privileges", "--exit-on-error", "--schema=public", str(folder / DUMP)])
     tell("The database is restored.")
-    count = 0
-    for path in sorted((folder / STORED).rglob("*")):
-        if path.is_file():
-            put_file(path, path.relative_to(folder / STORED).as_posix())
-            count += 1
-    tell(f"{count:,} stored files are back.")
+    copies = list(_copies(folder))
+    for path in copies:
+        put_file(path, path.relative_to(folder / STORED).as_posix())
+    tell(f"{len(copies):,} stored files are back.")
     call_command("migrate", verbosity=0)
-    wrong = list(damaged())
-    if wrong:
-        named = ", ".join(wrong[:5])
-        raise TexelError(f"{len(wrong)} stored file(s)", f"are missing or not what they were: {named}.", "Take an older backup.")
+    if wrong := list(damaged()):
+        raise TexelError(f"{len(wrong)} stored file(s)", f"are missing or damaged: {_some(wrong)}.", "Take an older backup.")
     tell("Every stored file is what its row says.")
+
+
+def _copies(folder: Path) -> Iterator[Path]:
+    return (path for path in sorted((folder / STORED).rglob("*")) if path.is_file())
+
+
+def _sha256(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _some(names: Sequence[str]) -> str:
+    return ", ".join(names[:5])
 
 
 def damaged() -> Iterator[str]:
