@@ -15,10 +15,10 @@ ALONE = ("restore", "migrate", "flush")
 
 def main(arguments: list[str]) -> int:
     """Use the database that runs, or start it for as long as the command takes. Gives the command's exit code."""
-    server = Server(VAR / "postgres", known_secrets()["database"])
-    if not (server.folder / "PG_VERSION").is_file():
-        print(f"There is no database in {server.folder} yet: run ./start once.", file=sys.stderr)
+    if not (VAR / "secrets.json").is_file():
+        print(f"Nothing was ever started over {VAR}: run ./start once.", file=sys.stderr)
         return 1
+    server = Server(VAR / "postgres", known_secrets()["database"])
     with (VAR / "start.lock").open("a+") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)

@@ -48,6 +48,14 @@ class Running:
         return self.process.wait(timeout=60)
 
 
+def manage(data: Path, *arguments: str) -> tuple[int, str]:
+    """Run a command on a data folder, as tools/manage does; its exit code and what it said."""
+    environment = {key: value for key, value in os.environ.items() if not key.startswith("FAIRTEXEL_")}
+    command = [sys.executable, str(ROOT / "tools" / "manage.py"), *arguments]
+    done = subprocess.run(command, env=environment | {"FAIRTEXEL_DATA": str(data)}, capture_output=True, text=True, check=False)
+    return done.returncode, done.stdout + done.stderr
+
+
 @pytest.fixture
 def data() -> Iterator[Path]:
     """A folder that others may enter: PostgreSQL runs as another user when root starts it."""
@@ -86,6 +94,12 @@ def test_it_starts_survives_a_kill_and_stops_everything(data: Path) -> None:
     assert second.process.wait(timeout=60) == 1
     assert second.process.stdout and f"runs already from this folder: {address}" in second.process.stdout.read()
 
+    # Beside a running application it is backed up, and not restored over.
+    code, said = manage(data, "back_up", str(data / "backup"))
+    assert code == 0 and "The database is dumped." in said, said
+    code, said = manage(data, "restore", str(data / "backup"), "--replace")
+    assert code == 1 and "stop ./start first" in said
+
     assert first.stop(signal.SIGKILL) == -signal.SIGKILL
     again = Running(data)
     address = again.address()
@@ -96,6 +110,18 @@ def test_it_starts_survives_a_kill_and_stops_everything(data: Path) -> None:
     assert again.stop(signal.SIGINT) == 0
     assert not answers(address)
     assert not (data / "postgres" / "postmaster.pid").exists()
+
+    # Alone, it is restored over what is there only when that is said.
+    code, said = manage(data, "restore", str(data / "backup"))
+    assert code == 1 and "holds an installation already" in said
+    code, said = manage(data, "restore", str(data / "backup"), "--replace")
+    assert code == 0 and "Every stored file is what its row says." in said, said
+    assert not (data / "postgres" / "postmaster.pid").exists()
+
+
+def test_a_command_over_nothing_says_so(data: Path) -> None:
+    code, said = manage(data / "nowhere", "tidy")
+    assert code == 1 and "run ./start once" in said
 
 
 @pytest.mark.skipif(os.geteuid() != 0, reason="only root starts PostgreSQL as another user")
