@@ -25,8 +25,8 @@ from texelweb.accounts.models import DepotKey, Sitting
 from texelweb.builds.models import Build, Product, Proof
 from texelweb.deliveries.models import Delivery
 from texelweb.jobs.models import Job
-from texelweb.sets.models import Arrival, LedgerRevision, SourceFile, TextureSet
-from texelweb.storage.blobs import keeping
+from texelweb.sets.models import Arrival, SourceFile, TextureSet
+from texelweb.storage.blobs import keeping, local_file, put_file
 from texelweb.storage.models import Blob
 from texelweb.upkeep.archive import back_up, damaged, restore
 from texelweb.upkeep.tidy import delivered_hashes, tidy
@@ -92,7 +92,7 @@ def test_what_a_removed_set_leaves_goes_once_it_is_old_and_nobody_puts_anything_
     Delivery.objects.all().delete()
     studio("DELETE", f"/sets/{TextureSet.objects.get().pk}")
     sources = set(SourceFile.objects.values_list("blob_id", flat=True))
-    assert not any("products" in tidy().counts for _ in range(2)), "what is young stays"
+    assert "products" not in tidy().counts, "what is young stays"
     everything_is_a_year_old()
     other = connection.copy()
     try:
@@ -146,6 +146,15 @@ def test_a_backup_restores_the_installation_as_it_was(studio: Caller, tmp_path: 
     lines: list[str] = []
     back_up(backup, lines.append)
     assert "0 of them new" in lines[-1] and json.loads((backup / "backup.json").read_text())["objects"] >= len(stored)
+
+    # A delivery that was written once more, after a kill, lies under its name anew.
+    place = Delivery.objects.get().place
+    with local_file(place) as zipped:
+        again = tmp_path / "again.zip"
+        again.write_bytes(zipped.read_bytes())
+    put_file(again, place)
+    back_up(backup, lines.append)
+    assert "1 of them new" in lines[-1]
 
     studio("DELETE", f"/sets/{TextureSet.objects.get().pk}")
     for sha256 in stored:
@@ -214,8 +223,8 @@ def test_the_data_of_the_previous_release_moves_forward(previous: None, settings
         for entry in board["sets"]:
             view = lead.get(f"/sets/{entry['id']}")
             assert view["lines"]
-        for page in ("questions", "endings", "rules", "renames", "arrivals", "deliveries", "variants", "tolerances", "files"):
-            assert lead("GET", f"/projects/{slug}/{page}").status_code in (200, 404), page
+        for page in ("questions", "endings", "rules", "renames", "arrivals", "deliveries", "variants", "tolerances", "maps"):
+            assert lead("GET", f"/projects/{slug}/{page}").status_code == 200, page
     # What was built and proved is so still, but for what newer encoders and operations make differently.
     door = lead.get(f"/sets/{TextureSet.objects.get(code='vault_door').pk}")
     assert door["build"] is not None
@@ -225,4 +234,4 @@ def test_the_data_of_the_previous_release_moves_forward(previous: None, settings
     assert DepotKey.of(get_user_model().objects.get(username="artist")) == "thistledown-depot"
     lead.ask("DELETE", f"/sets/{door['id']}/rows/roughness")
     lead.ask("POST", f"/sets/{door['id']}/undo")
-    assert LedgerRevision.objects.filter(set=door["id"]).count() >= 1
+    assert lead.get(f"/sets/{door['id']}")["lines"] == door["lines"]

@@ -4,7 +4,8 @@
     FOLDER/storage/…        every stored object under its name
     FOLDER/backup.json      when, by which release, how much; written last, so that a folder without it is no backup
 
-A second backup into the same folder copies only what is new, since stored objects never change under their name.
+A second backup into the same folder copies only what is new: what goes by its hash never changes, and of the rest, what was
+written since it was copied is copied again.
 """
 
 from __future__ import annotations
@@ -54,7 +55,7 @@ def back_up(folder: Path, tell: Tell = lambda line: None) -> None:
         objects = size = new = 0
         for place in _objects():
             copy = folder / STORED / place
-            if not copy.exists():
+            if not _is_copied(place, copy):
                 copy.parent.mkdir(parents=True, exist_ok=True)
                 if not _fetch(place, copy):
                     continue
@@ -93,6 +94,13 @@ def restore(folder: Path, *, replace: bool = False, tell: Tell = lambda line: No
     if wrong := list(damaged()):
         raise TexelError(f"{len(wrong)} stored file(s)", f"are missing or damaged: {_some(wrong)}.", "Take an older backup.")
     tell("Every stored file is what its row says.")
+
+
+def _is_copied(place: str, copy: Path) -> bool:
+    if not copy.exists():
+        return False
+    # A delivery whose job was killed is written again under its name.
+    return place.startswith("blobs/") or default_storage.get_modified_time(place).timestamp() <= copy.stat().st_mtime
 
 
 def _copies(folder: Path) -> Iterator[Path]:

@@ -4,6 +4,7 @@ import { enableAutoUnmount } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, asked, begin, changes, press, visit } from '@/tests/harness';
+import { RULES } from '@/tests/rules';
 
 import AccountPage from './AccountPage.vue';
 import BoardPage from './BoardPage.vue';
@@ -19,33 +20,6 @@ enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const P = '/api/projects/{slug}';
-const RULES = {
-  format: 'fair-texel-house-rules',
-  version: 1,
-  title: 'House rules',
-  hold: true,
-  name: '{set}_{property}',
-  folder: '',
-  case: 'lower',
-  separator: '_',
-  prefixes: {},
-  words: {},
-  letters: {},
-  say_direction: true,
-  extra: '_-',
-  any_script: false,
-  longest: 64,
-  reserved: [],
-  sizes: {
-    smallest: 32,
-    largest: 4096,
-    square: false,
-    power_of_two: true,
-    set_budget: null,
-    project_budget: null,
-  },
-  habits: [],
-};
 const VERSION = { number: 3, what: 'Changed', by: 'lead', at: '2026-11-02T10:00:00Z' };
 
 describe('house rules', () => {

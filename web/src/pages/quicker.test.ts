@@ -4,6 +4,7 @@ import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
+import { RULES } from '@/tests/rules';
 
 import ChecksPage from './ChecksPage.vue';
 import RulesPage from './RulesPage.vue';
@@ -31,26 +32,6 @@ function overtakenOnce(path: string, body: (version: number) => object, subject:
   };
 }
 
-const RULES = {
-  format: 'fair-texel-house-rules',
-  title: 'Ours',
-  hold: true,
-  name: '{set}_{property}',
-  folder: '',
-  case: 'lower',
-  separator: '_',
-  prefixes: {},
-  words: {},
-  letters: {},
-  say_direction: true,
-  extra: '_-',
-  any_script: false,
-  longest: 64,
-  reserved: [],
-  sizes: { smallest: 1, largest: 8192, power_of_two: false, square: false },
-  habits: [],
-  checks: {},
-};
 const rules = (version: number) => ({
   version,
   // What the other one changed.

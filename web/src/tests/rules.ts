@@ -1,0 +1,28 @@
+// House rules as a page of a test finds them.
+export const RULES = {
+  format: 'fair-texel-house-rules',
+  version: 1,
+  title: 'House rules',
+  hold: true,
+  name: '{set}_{property}',
+  folder: '',
+  case: 'lower',
+  separator: '_',
+  prefixes: {},
+  words: {},
+  letters: {},
+  say_direction: true,
+  extra: '_-',
+  any_script: false,
+  longest: 64,
+  reserved: [],
+  sizes: {
+    smallest: 32,
+    largest: 4096,
+    square: false,
+    power_of_two: true,
+    set_budget: null,
+    project_budget: null,
+  },
+  habits: [],
+};
