@@ -2,7 +2,6 @@
 // A master's sheet: strands as rows, chips instead of wires; parameters' defaults and ranges beside it.
 import { useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
-import InputNumber from 'primevue/inputnumber';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import ToggleSwitch from 'primevue/toggleswitch';
@@ -14,7 +13,8 @@ import { useMaster, useRefresh } from '@/api/queries';
 import { hexOf, linearOf, type Linear } from '@/lib/colours';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
-import { grouped } from '@/lib/variants';
+import { grouped, rangeProblem } from '@/lib/variants';
+import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
@@ -33,9 +33,14 @@ const draft = ref<Record<string, Parameter>>({});
 const note = ref('');
 /** The parameter whose hard range is shown. */
 const opened = ref<string | null>(null);
+const SOFT = [
+  { field: 'default', words: 'default' },
+  { field: 'soft_low', words: 'slider from' },
+  { field: 'soft_high', words: 'slider to' },
+] as const;
 const HARD = [
-  { field: 'hard_low', words: 'never below' },
-  { field: 'hard_high', words: 'never above' },
+  { field: 'hard_low', words: 'hard minimum' },
+  { field: 'hard_high', words: 'hard maximum' },
 ] as const;
 const editing = computed(() => view.value?.may_publish && view.value.version === view.value.latest);
 const changed = computed(() => Object.values(draft.value));
@@ -203,14 +208,17 @@ function publish(): void {
           </button>
           <span v-else>{{ parameter.label }}</span>
           <template v-if="parameter.kind === 'number'">
-            <InputNumber
-              v-for="field in ['default', 'soft_low', 'soft_high'] as const"
+            <NumberField
+              v-for="{ field, words } in SOFT"
               :key="field"
               :model-value="Number(parameter[field])"
-              :max-fraction-digits="4"
+              :soft-low="parameter.soft_low"
+              :soft-high="parameter.soft_high"
+              :low="field === 'default' ? parameter.hard_low : null"
+              :high="field === 'default' ? parameter.hard_high : null"
               :disabled="!editing"
-              :aria-label="`${parameter.label}, ${field.replace('_', ' ')}`"
-              @update:model-value="(to: number) => change(parameter, { [field]: to ?? 0 })"
+              :label="`${parameter.label}, ${words}`"
+              @update:model-value="change(parameter, { [field]: $event ?? 0 })"
             />
           </template>
           <input
@@ -232,16 +240,20 @@ function publish(): void {
             :aria-label="`${parameter.label}, default`"
             @update:model-value="(to: boolean) => change(parameter, { default: to })"
           />
+          <p v-if="draft[parameter.name] && rangeProblem(parameter)" class="wrong" role="alert">
+            ✕ {{ rangeProblem(parameter) }}
+          </p>
           <div v-if="opened === parameter.name" class="hard">
             <label v-for="{ field, words } in HARD" :key="field" class="soft">
               {{ words }}
-              <InputNumber
+              <NumberField
                 :model-value="parameter[field] ?? null"
-                placeholder="–"
-                :max-fraction-digits="4"
+                empty="none"
+                :soft-low="parameter.soft_low"
+                :soft-high="parameter.soft_high"
                 :disabled="!editing"
-                :aria-label="`${parameter.label}, ${words}`"
-                @update:model-value="(to: number | null) => change(parameter, { [field]: to })"
+                :label="`${parameter.label}, ${words}`"
+                @update:model-value="change(parameter, { [field]: $event })"
               />
             </label>
           </div>
@@ -249,7 +261,11 @@ function publish(): void {
       </section>
       <div v-if="changed.length" class="publish">
         <InputText v-model="note" placeholder="What changed" aria-label="What changed" maxlength="300" />
-        <Button :label="`Publish v${view.latest + 1}`" @click="publish" />
+        <Button
+          :label="`Publish v${view.latest + 1}`"
+          :disabled="changed.some((entry) => rangeProblem(entry))"
+          @click="publish"
+        />
         <button class="plain link soft" @click="draft = {}">Discard</button>
         <p class="soft">Variants stay on their version until somebody moves them.</p>
       </div>
@@ -380,6 +396,7 @@ h3 {
 .parameter > :not(:first-child):last-child:nth-child(2) {
   grid-column: 2;
 }
+.parameter .wrong,
 .hard {
   grid-column: 1 / -1;
   display: flex;
@@ -404,13 +421,11 @@ h3 {
   border: 0;
   background: none;
 }
-:deep(.p-inputnumber-input) {
-  width: 62px;
-  height: 23px;
-  min-height: 23px;
-  text-align: right;
-  font: 10.5px var(--mono);
-  padding-inline: 5px;
+.parameter :deep(.number) {
+  --number-width: 62px;
+}
+.wrong {
+  color: var(--madder);
 }
 .publish {
   position: sticky;

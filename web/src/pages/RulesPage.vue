@@ -207,10 +207,6 @@ fieldset {
 .form :deep(.short) {
   min-width: 0;
 }
-:deep(.p-inputnumber-input) {
-  width: 84px;
-  text-align: right;
-}
 .side {
   width: 356px;
   flex: none;

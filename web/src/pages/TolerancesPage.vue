@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // House tolerances: how much a proof may lose before it is a finding.
 import Button from 'primevue/button';
-import InputNumber from 'primevue/inputnumber';
 import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
@@ -9,6 +8,7 @@ import type { Tolerances } from '@/api/client';
 import { saveTolerances, useProjects, useRefresh, useTolerances } from '@/api/queries';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
+import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 type Limit = Exclude<keyof Tolerances, 'format' | 'version'>;
@@ -69,13 +69,13 @@ function save(): void {
     </p>
     <div v-for="line in LINES" :key="line.key" class="line" :class="{ own: draft[line.key] !== line.usual }">
       <span>{{ line.what }}</span>
-      <InputNumber
+      <NumberField
         :model-value="draft[line.key]"
-        :min="0"
-        :max-fraction-digits="2"
+        :low="0"
+        :soft-high="line.usual * 2"
         :disabled="!lead"
-        :aria-label="`${line.what} (${line.unit})`"
-        @update:model-value="(to: number) => draft && (draft = { ...draft, [line.key]: to ?? 0 })"
+        :label="`${line.what} (${line.unit})`"
+        @update:model-value="draft && (draft = { ...draft, [line.key]: $event ?? 0 })"
       />
       <span class="soft">{{ line.unit }}</span>
       <button
@@ -124,9 +124,5 @@ function save(): void {
   gap: 16px;
   align-items: center;
   margin-top: 18px;
-}
-:deep(.p-inputnumber-input) {
-  width: 84px;
-  text-align: right;
 }
 </style>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 // One parameter: its own value or the master's default, on a slider that shows the soft range.
-import InputNumber from 'primevue/inputnumber';
 import Slider from 'primevue/slider';
 import ToggleSwitch from 'primevue/toggleswitch';
 import { computed } from 'vue';
 
 import type { Parameter, Value } from '@/api/client';
 import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import { stepOf } from '@/lib/numbers';
+
+import NumberField from './NumberField.vue';
 
 const props = defineProps<{ parameter: Parameter; mayWork: boolean }>();
 /** Its own value; undefined where it follows the master. */
@@ -24,7 +26,7 @@ const colour = computed(() =>
 );
 const low = computed(() => props.parameter.soft_low ?? 0);
 const high = computed(() => props.parameter.soft_high ?? 1);
-const step = computed(() => 10 ** Math.floor(Math.log10((high.value - low.value) / 100)));
+const step = computed(() => stepOf(low.value, high.value));
 
 function slide(to: number | number[]): void {
   value.value = Array.isArray(to) ? (to[0] ?? 0) : Number(to.toFixed(6));
@@ -54,15 +56,18 @@ function reset(): void {
         @slideend="emit('settle')"
         @keyup="emit('settle')"
       />
-      <InputNumber
+      <NumberField
+        class="quiet"
         :model-value="number"
-        :min="parameter.hard_low ?? undefined"
-        :max="parameter.hard_high ?? undefined"
-        :max-fraction-digits="4"
-        :suffix="parameter.unit"
+        :low="parameter.hard_low"
+        :high="parameter.hard_high"
+        :soft-low="low"
+        :soft-high="high"
+        :unit="parameter.unit"
         :disabled="!mayWork"
-        :aria-label="`${parameter.label}, value`"
-        @update:model-value="(to: number) => ((value = to ?? number), emit('settle'))"
+        :label="`${parameter.label}, value`"
+        @update:model-value="value = $event ?? number"
+        @settle="emit('settle')"
       />
     </template>
     <template v-else-if="parameter.kind === 'colour'">
@@ -124,18 +129,11 @@ function reset(): void {
   color: var(--soft);
   text-align: center;
 }
-:deep(.p-inputnumber-input) {
-  width: 76px;
-  height: 24px;
-  min-height: 24px;
-  text-align: right;
-  font: 10.5px var(--mono);
+.quiet {
+  --number-width: 76px;
+}
+.quiet :deep(input:not(:hover, :focus, [aria-invalid])) {
   border-color: transparent;
   background: none;
-}
-:deep(.p-inputnumber-input:hover),
-:deep(.p-inputnumber-input:focus) {
-  border-color: var(--rule);
-  background: var(--sheet);
 }
 </style>

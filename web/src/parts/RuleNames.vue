@@ -1,10 +1,11 @@
 <script setup lang="ts">
 // How names are written: the template, letter case, prefixes, characters.
-import InputNumber from 'primevue/inputnumber';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 
 import type { HouseRules } from '@/api/arriving';
+
+import NumberField from './NumberField.vue';
 
 defineProps<{ draft: HouseRules; may: boolean }>();
 const emit = defineEmits<{ change: [change: Partial<HouseRules>] }>();
@@ -109,11 +110,12 @@ function put(change: Partial<HouseRules>): void {
     </div>
     <div class="line">
       <span>At most</span>
-      <InputNumber
+      <NumberField
         :model-value="draft.longest"
-        :min="8"
-        :max="200"
-        aria-label="Longest name"
+        :low="8"
+        :high="200"
+        whole
+        label="Longest name"
         @update:model-value="put({ longest: $event ?? 64 })"
       />
       <span class="soft">characters, without the ending</span>

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 // How large maps may be, and how much memory sets and the project may take.
-import InputNumber from 'primevue/inputnumber';
 
 import type { HouseRules } from '@/api/arriving';
 
+import NumberField from './NumberField.vue';
+
 const props = defineProps<{ draft: HouseRules; may: boolean }>();
+// The largest edge that a rule may name, in texels.
+const EDGE = 16384;
 const emit = defineEmits<{ change: [change: Partial<HouseRules>] }>();
 function putSize(change: Partial<HouseRules['sizes']>): void {
   emit('change', { sizes: { ...props.draft.sizes, ...change } });
@@ -16,19 +19,21 @@ function putSize(change: Partial<HouseRules['sizes']>): void {
     <h2>Sizes and memory</h2>
     <div class="line">
       <span>Edges</span>
-      <InputNumber
+      <NumberField
         :model-value="draft.sizes.smallest"
-        :min="1"
-        :use-grouping="false"
-        aria-label="Smallest edge"
+        :low="1"
+        :high="EDGE"
+        whole
+        label="Smallest edge"
         @update:model-value="putSize({ smallest: $event ?? 1 })"
       />
       <span class="soft">to</span>
-      <InputNumber
+      <NumberField
         :model-value="draft.sizes.largest"
-        :min="1"
-        :use-grouping="false"
-        aria-label="Largest edge"
+        :low="1"
+        :high="EDGE"
+        whole
+        label="Largest edge"
         @update:model-value="putSize({ largest: $event ?? 4096 })"
       />
       <label class="check">
@@ -47,25 +52,38 @@ function putSize(change: Partial<HouseRules['sizes']>): void {
         />
         square
       </label>
+      <p v-if="draft.sizes.smallest > draft.sizes.largest" class="wrong" role="alert">
+        ✕ The smallest edge, {{ draft.sizes.smallest }}, is above the largest, {{ draft.sizes.largest }}.
+      </p>
     </div>
     <div class="line">
       <span>Memory</span>
-      <InputNumber
+      <NumberField
         :model-value="draft.sizes.set_budget ?? null"
-        placeholder="no limit"
-        :max-fraction-digits="1"
-        aria-label="Megabytes for a set"
+        empty="no limit"
+        unit="MB"
+        :low="0"
+        :soft-high="256"
+        label="Megabytes for a set"
         @update:model-value="putSize({ set_budget: $event || null })"
       />
       <span class="soft">MB for a set,</span>
-      <InputNumber
+      <NumberField
         :model-value="draft.sizes.project_budget ?? null"
-        placeholder="no limit"
-        :max-fraction-digits="1"
-        aria-label="Megabytes for the project"
+        empty="no limit"
+        unit="MB"
+        :low="0"
+        :soft-high="8192"
+        label="Megabytes for the project"
         @update:model-value="putSize({ project_budget: $event || null })"
       />
       <span class="soft">MB for the project, as the engine stores them</span>
     </div>
   </section>
 </template>
+
+<style scoped>
+.wrong {
+  color: var(--madder);
+}
+</style>
