@@ -42,7 +42,17 @@ const rules = (version: number) => ({
 
 describe('when somebody else was quicker', () => {
   it('tolerances are sent again from the version that is there now, and nothing typed is lost', async () => {
-    const limits = { format: 'fair-texel-tolerances', version: 1, normal_mean: 2, normal_p95: 9 };
+    const limits = {
+      format: 'fair-texel-tolerances',
+      version: 1,
+      normal_mean: 2,
+      normal_p95: 9,
+      colour_psnr: 34,
+      colour_delta_mean: 2,
+      colour_delta_p95: 5,
+      data_mean: 2.5,
+      data_worst: 64,
+    };
     overtakenOnce(
       `${P}/tolerances`,
       (version) => ({ version, tolerances: { ...limits, normal_mean: version === 3 ? 2 : 3 } }),
