@@ -39,34 +39,36 @@ const shown = computed(() =>
 );
 const step = computed(() => stepOf(props.softLow ?? props.low, props.softHigh ?? props.high, props.whole));
 
-function put(value: number | null): void {
-  if (value === model.value) return;
-  model.value = value;
+/** Give the value on; whether it is another one than before. */
+function put(value: number | null): boolean {
+  const other = value !== model.value;
+  if (other) model.value = value;
+  return other;
 }
-function take(value: number): void {
+function take(value: number): boolean {
   const kept = held(value, { low: props.low, high: props.high, whole: props.whole }, unitText.value);
   note.value = kept.note;
-  put(kept.value);
+  return put(kept.value);
 }
 /** Take what was typed, or say why not: then it stays to be mended, and the value is as it was. */
 function commit(): void {
   if (typed.value === null) return;
   const text = typed.value;
-  const before = model.value;
+  let changed = false;
   problem.value = '';
   if (!text.trim() && props.empty) {
     note.value = '';
-    put(null);
+    changed = put(null);
   } else {
     const read = readNumber(text, props.unit);
     if ('problem' in read) {
       problem.value = read.problem;
       return;
     }
-    take(read.value);
+    changed = take(read.value);
   }
   typed.value = null;
-  if (model.value !== before) emit('settle');
+  if (changed) emit('settle');
 }
 function drop(): void {
   typed.value = null;
@@ -80,8 +82,7 @@ function move(by: number): void {
   commit();
   if (problem.value || props.disabled) return;
   // A step lands on round numbers: binary noise is cut.
-  take(Number(((model.value ?? 0) + by * step.value).toPrecision(12)));
-  emit('settle');
+  if (take(Number(((model.value ?? 0) + by * step.value).toPrecision(12)))) emit('settle');
 }
 function key(event: KeyboardEvent): void {
   const times = event.shiftKey ? 10 : event.altKey && !props.whole ? 0.1 : 1;
