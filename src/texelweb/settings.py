@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "texelweb.accounts",
     "texelweb.projects",
+    "texelweb.record",
     "texelweb.storage",
     "texelweb.jobs",
     "texelweb.sets",

@@ -22,6 +22,7 @@ from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role
+from texelweb.record.models import Step
 from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
 
 
@@ -63,7 +64,7 @@ class Caller:
 
 
 EDITED = {"sets": TextureSet, "variants": SetVariant}
-EDITS = re.compile(r"^/(sets|variants)/(\d+)(/rows/[\w.]+|/storage/\w+|/origin|/undo|/redo)?$")
+EDITS = re.compile(r"^/(sets|variants)/(\d+)(/rows/[\w.]+|/storage/\w+|/origin)?$")
 
 
 def newest_edit(path: str) -> int | None:
@@ -188,6 +189,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
         "act": settled.act,
         "rename_id": RenameAct.objects.get().pk,
         "token_id": token.pk,
+        "step_id": Step.objects.first().pk,
         "item_id": ArrivalItem.objects.first().pk,
         "material": "slate-roof",
         "kind": "clipping",

@@ -124,6 +124,6 @@ def test_the_board_judges_only_what_has_changed(artist: Caller, body: Body, monk
     artist.ask("DELETE", f"/sets/{oak.pk}/rows/roughness")
     artist.get("/projects/weir/board")
     assert judged == ["elm", "oak"]
-    artist.ask("POST", f"/sets/{oak.pk}/undo")
+    artist.ask("POST", "/projects/weir/undo")
     artist.get("/projects/weir/board")
     assert judged == ["elm", "oak"], "an undone change is judged already"

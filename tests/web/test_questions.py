@@ -142,7 +142,7 @@ def test_asking_anew_about_what_was_touched_is_asking_about_everything(artist: C
     oak = TextureSet.objects.get(name="oak")
     artist.ask("DELETE", f"/sets/{oak.pk}/rows/base_colour")
     holds()
-    artist.ask("POST", f"/sets/{oak.pk}/undo")
+    artist.ask("POST", "/projects/weir/undo")
     holds()
     artist.send("weir", {"elm/elm_albedo.png": png(stored(COLOUR[::-1])), "ash/ash_albedo.png": png(stored(COLOUR[::-1]))})
     holds()
@@ -186,7 +186,7 @@ def test_what_is_settled_on_the_sets_page_is_asked_no_more(artist: Caller, oak: 
     artist.ask("PUT", f"{where}/rows/height", {"file": scan.pk})
     assert [entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]] == ["disagrees"]
     for _ in range(2):
-        artist.ask("POST", f"{where}/undo")
+        artist.ask("POST", "/projects/weir/undo")
     assert "disagrees" in [entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]]
     artist("DELETE", where)
     kinds = {entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]}

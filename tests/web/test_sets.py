@@ -67,18 +67,21 @@ def test_changes_are_undone_and_done_again(artist: Caller, oak: int) -> None:
     artist.ask("PUT", f"/sets/{oak}/rows/height", {"file": scan.pk, "channels": ["R"]})
     artist.ask("PATCH", f"/sets/{oak}", {"name": "Old oak"})
     changed = artist.ask("DELETE", f"/sets/{oak}/rows/occlusion")
-    assert changed["undo"] == "Occlusion cleared" and changed["redo"] is None
+    steps = artist.get("/projects/weir/steps")
+    assert steps["undo"]["what"] == "Occlusion cleared" and steps["redo"] is None
     for _ in range(3):
-        page = artist.ask("POST", f"/sets/{oak}/undo")
+        artist.ask("POST", "/projects/weir/undo")
+    page = artist.get(f"/sets/{oak}")
     assert page["lines"] == first["lines"] and page["name"] == "oak" and page["code"] == "oak"
     assert SourceFile.objects.get(path="scan.png").set is None
-    assert artist("POST", f"/sets/{oak}/undo").status_code == 409
+    assert artist("POST", "/projects/weir/undo").status_code == 409
     for _ in range(3):
-        page = artist.ask("POST", f"/sets/{oak}/redo")
+        artist.ask("POST", "/projects/weir/redo")
+    page = artist.get(f"/sets/{oak}")
     assert page["lines"] == changed["lines"] and page["code"] == "old_oak"
-    artist.ask("POST", f"/sets/{oak}/undo")
-    page = artist.ask("PUT", f"/sets/{oak}/rows/emissive", {"file": scan.pk, "channels": ["R", "G", "B"]})
-    assert page["redo"] is None
+    artist.ask("POST", "/projects/weir/undo")
+    artist.ask("PUT", f"/sets/{oak}/rows/emissive", {"file": scan.pk, "channels": ["R", "G", "B"]})
+    assert artist.get("/projects/weir/steps")["redo"] is None and artist("POST", "/projects/weir/redo").status_code == 409
 
 
 def test_a_set_is_made_by_hand_and_names_do_not_collide(artist: Caller, oak: int) -> None:
@@ -130,7 +133,7 @@ def test_only_what_changed_is_made_again_and_stale_builds_are_called_so(artist: 
         "packed": True,
     }
     # Going back makes nothing new: the earlier bytes are still known by their key.
-    artist.ask("POST", f"/sets/{oak}/undo")
+    artist.ask("POST", "/projects/weir/undo")
     count = Product.objects.count()
     assert build(artist, oak)["build"]["current"] and Product.objects.count() == count
 
@@ -172,8 +175,12 @@ def test_a_removed_set_leaves_its_files_and_a_file_goes_only_when_nothing_names_
     scan, normal = (SourceFile.objects.get(path=name) for name in ("scan.png", "oak_normal_gl.png"))
     assert artist("DELETE", f"/files/{normal.pk}").status_code == 409
     artist.ask("DELETE", f"/sets/{oak}/rows/normal")
-    refused = artist("DELETE", f"/files/{normal.pk}")
-    assert refused.status_code == 409 and "history of oak" in refused.json()["problem"]
+    assert artist("DELETE", f"/files/{normal.pk}").status_code == 204
+    # Undo of what names it brings it back; in what order both went is no matter.
+    step = next(step for step in artist.get("/projects/weir/steps")["steps"] if step["what"] == "Normal cleared")
+    artist.ask("POST", f"/projects/weir/steps/{step['id']}/undo")
+    assert line(artist.get(f"/sets/{oak}"), "normal")["file"]["id"] == normal.pk
+    artist.ask("DELETE", f"/sets/{oak}/rows/normal")
     assert artist("DELETE", f"/files/{scan.pk}").status_code == 204
     assert artist("DELETE", f"/sets/{oak}").status_code == 204
     left = artist.get("/projects/weir/open-files")

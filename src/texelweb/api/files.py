@@ -15,7 +15,7 @@ from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
-from texelweb.sets import gathering, ledgers, sorting
+from texelweb.sets import gathering, removal, sorting
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.search import search
 
@@ -139,8 +139,8 @@ def get_file(request: HttpRequest, file_id: int) -> FileDetail:
 @router.delete("/files/{file_id}", response={204: None, 403: ErrorBody, 409: ErrorBody}, operation_id="remove_file")
 def remove_file(request: HttpRequest, file_id: int) -> Status[None]:
     """Remove a file that belongs to no set."""
-    file, _ = enter_file(request, file_id, Role.ARTIST)
-    ledgers.remove_file(file)
+    file, access = enter_file(request, file_id, Role.ARTIST)
+    removal.remove_file(file, access.user)
     return Status(204, None)
 
 

@@ -25,6 +25,7 @@ from texelweb.api.pictures import router as pictures
 from texelweb.api.projects import router as projects
 from texelweb.api.proofs import router as proofs
 from texelweb.api.questions import router as questions
+from texelweb.api.record import router as record
 from texelweb.api.rules import router as rules
 from texelweb.api.session import router as session
 from texelweb.api.sets import router as sets
@@ -56,7 +57,7 @@ api = DocumentedAPI(
 errors.install(api)
 ROUTERS = (
     *(session, account, projects, arrivals, depot, questions, rules, files, sets, meshes, builds, proofs),
-    *(masters, variants, deliveries, pictures, jobs),
+    *(masters, variants, deliveries, pictures, jobs, record),
 )
 for router in ROUTERS:
     api.add_router("", router)

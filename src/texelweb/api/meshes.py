@@ -33,8 +33,8 @@ def put_mesh(request: HttpRequest, set_id: int, file: File[UploadedFile], name: 
             copy.write(chunk)
         copy.flush()
         with keeping():
-            meshes.put_mesh(texture_set, Path(copy.name), name.rpartition("/")[2])
-    return views.set_view(texture_set, access)
+            kept = meshes.put_mesh(texture_set, Path(copy.name), name.rpartition("/")[2], access.user)
+    return views.set_view(kept, access)
 
 
 @router.get(
@@ -56,6 +56,4 @@ def get_mesh(request: HttpRequest, set_id: int) -> FileResponse:
 def remove_mesh(request: HttpRequest, set_id: int) -> SetView:
     """Take the mesh away from the set."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    texture_set.mesh, texture_set.mesh_name = None, ""
-    texture_set.save(update_fields=["mesh", "mesh_name"])
-    return views.set_view(texture_set, access)
+    return views.set_view(meshes.remove_mesh(texture_set, access.user), access)

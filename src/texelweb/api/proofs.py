@@ -21,8 +21,9 @@ from texelweb.builds.models import Proof
 from texelweb.builds.planning import judge_set, proofs_of
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project, Role, TolerancesVersion
-from texelweb.projects.versions import newest_number, save_version
+from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
+from texelweb.sets.house import change_tolerances
 
 router = Router(tags=["proofs"])
 
@@ -100,7 +101,7 @@ def get_tolerances(request: HttpRequest, slug: str) -> TolerancesView:
 def set_tolerances(request: HttpRequest, slug: str, body: TolerancesSaved) -> TolerancesView:
     """Keep new house tolerances as the newest version; proofs are judged by them from now on."""
     access = enter(request, slug, Role.LEAD)
-    save_version(access.project, TolerancesVersion, body.tolerances, "Changed", access.user, body.base, "The house tolerances")
+    change_tolerances(access.project, body.tolerances, "Changed", access.user, body.base)
     return _tolerances(access.project)
 
 

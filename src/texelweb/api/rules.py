@@ -6,7 +6,6 @@ from dataclasses import asdict
 from datetime import datetime
 from typing import get_args
 
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 from pydantic import BaseModel
@@ -23,9 +22,8 @@ from texelweb.api.schemas import ErrorBody
 from texelweb.projects.models import RANK, Project, Role, RulesVersion
 from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
-from texelweb.sets import questions, renames
+from texelweb.sets import house, renames
 from texelweb.sets.models import RenameAct
-from texelweb.sets.sorting import sort_open
 
 router = Router(tags=["rules"])
 _MOST_SHOWN = 30
@@ -142,9 +140,7 @@ def get_rules(request: HttpRequest, slug: str) -> RulesView:
 def save_rules(request: HttpRequest, slug: str, body: RulesSaved) -> RulesView:
     """Keep new house rules as the newest version; what was open is asked anew by them."""
     access = enter(request, slug, Role.LEAD)
-    with transaction.atomic():
-        questions.save_rules(access.project, body.rules, body.what, access.user, body.base)
-        sort_open(access.project, access.user)
+    house.change_rules(access.project, body.rules, body.what, access.user, body.base)
     return _view(access)
 
 
@@ -221,7 +217,7 @@ def undo_rename(request: HttpRequest, rename_id: int) -> RenamePlanView:
     if act is None:
         raise not_found("The rename")
     access = enter(request, act.project, Role.ARTIST)
-    renames.undo(act)
+    renames.undo(act, access.user)
     return _plan_view(access.project)
 
 

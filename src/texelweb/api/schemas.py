@@ -190,8 +190,7 @@ class MeshView(Schema):
 
 
 class SetView(Schema):
-    """A set's page. `edit` is the number of its newest edit, which changes carry; `undo` and `redo` are the asking person's own
-    steps, and `last` is the last step where it is somebody else's."""
+    """A set's page. `edit` is the number of its newest edit, which changes carry."""
 
     id: int
     name: str
@@ -201,11 +200,7 @@ class SetView(Schema):
     role: RoleName
     target: TargetView
     targets: list[TargetView]
-    revision: int
     edit: int
-    undo: str | None
-    redo: str | None
-    last: str | None
     lines: list[LineView]
     left_out: list[LeftOut]
     findings: list[Finding]

@@ -15,7 +15,7 @@ from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
-from texelweb.sets import ledgers, questions
+from texelweb.sets import ledgers, questions, removal
 from texelweb.sets.models import SourceFile, TextureSet
 
 router = Router(tags=["sets"])
@@ -71,10 +71,10 @@ def change_set(request: HttpRequest, set_id: int, body: SetChange, seen: int) ->
 
 @router.delete("/sets/{set_id}", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="remove_set")
 def remove_set(request: HttpRequest, set_id: int) -> Status[None]:
-    """Remove a set and its builds; its files stay."""
+    """Remove a set; its files stay. It is kept aside for 30 days, and can be brought back from the record."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     let_go = set(texture_set.files.values_list("pk", flat=True))
-    ledgers.remove_set(texture_set)
+    removal.remove_set(texture_set, access.user)
     questions.refresh(access.project, questions.Touched(files=let_go))
     return Status(204, None)
 
@@ -130,17 +130,3 @@ def reset_storage(request: HttpRequest, set_id: int, output: str, seen: int) -> 
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     target = find_target(texture_set.target_name)
     return views.set_view(ledgers.store(texture_set, target, output, None, access.user, seen), access)
-
-
-@router.post("/sets/{set_id}/undo", response=ANSWERS, operation_id="undo_set")
-def undo_set(request: HttpRequest, set_id: int, seen: int) -> SetView:
-    """Undo the last change to the ledger, which has to be the asking person's own."""
-    texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return _changed(ledgers.step(texture_set, -1, access.user, seen), access)
-
-
-@router.post("/sets/{set_id}/redo", response=ANSWERS, operation_id="redo_set")
-def redo_set(request: HttpRequest, set_id: int, seen: int) -> SetView:
-    """Do the last undone change again."""
-    texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return _changed(ledgers.step(texture_set, 1, access.user, seen), access)

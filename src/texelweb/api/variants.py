@@ -29,6 +29,7 @@ from texelweb.builds.planning import State, state_of
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
+from texelweb.masters import publish
 from texelweb.masters.baking import baked, plan_bake
 from texelweb.masters.models import SetVariant
 from texelweb.masters.publish import VariantEdit, change_variant, make_variant
@@ -131,9 +132,9 @@ def patch_variant(request: HttpRequest, variant_id: int, body: VariantChange, se
     "/variants/{variant_id}", response={204: None, 403: schemas.ErrorBody, 404: schemas.ErrorBody}, operation_id="remove_variant"
 )
 def remove_variant(request: HttpRequest, variant_id: int) -> Status[None]:
-    """Remove a variant; its set and master stay."""
-    variant, _ = _enter(request, variant_id, Role.ARTIST)
-    variant.delete()
+    """Remove a variant; its set and master stay. It is kept aside for 30 days, and can be brought back from the record."""
+    variant, access = _enter(request, variant_id, Role.ARTIST)
+    publish.remove_variant(variant, access.user)
     return Status(204, None)
 
 
@@ -148,7 +149,7 @@ def start_gltf(request: HttpRequest, variant_id: int) -> Job:
     plan_bake(variant)
     with transaction.atomic():
         # Two who ask at the same moment get one job.
-        SetVariant.objects.select_for_update(no_key=True).get(pk=variant.pk)
+        SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
         if running := _baking(variant).filter(is_alive()).first():
             return running
         return enqueue(access.project, Job.Kind.BAKE, f"Baking {variant.name} into glTF", str(variant.pk), access.user)

@@ -17,9 +17,7 @@ from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets import questions
-from texelweb.sets.ledgers import is_own, step_done
 from texelweb.sets.models import SourceFile, TextureSet
-from texelweb.sets.writing import name_of
 
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
 _FORMAT_WORDS = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR"}
@@ -94,11 +92,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         role=access.role.value,
         target=target_view(target),
         targets=[target_view(entry) for entry in shipped().values()],
-        revision=texture_set.revision,
         edit=texture_set.edit,
-        undo=_own_step(texture_set, -1, access),
-        redo=_own_step(texture_set, 1, access),
-        last=_last_of_others(texture_set, access),
         lines=_lines(state, target, files),
         left_out=list(state.ledger.left_out),
         findings=list(state.findings),
@@ -129,18 +123,6 @@ def variant_line(variant: SetVariant) -> schemas.VariantLine:
         latest=variant.latest,  # type: ignore[attr-defined]
         changed_values=len(variant.values_json),
     )
-
-
-def _own_step(texture_set: TextureSet, direction: int, access: Access) -> str | None:
-    """What undoing (−1) or doing again (+1) would be about, where that is the asking person's own."""
-    done = step_done(texture_set, direction)
-    return done.what if done and is_own(done, access.user) else None
-
-
-def _last_of_others(texture_set: TextureSet, access: Access) -> str | None:
-    """The last step, where it is somebody else's and so not this person's to undo."""
-    done = step_done(texture_set, -1)
-    return None if done is None or is_own(done, access.user) else f"{name_of(done.by)}: {done.what}"
 
 
 def _lines(state: State, target: Target, files: dict[str, SourceFile]) -> list[schemas.LineView]:

@@ -12,8 +12,11 @@ class MastersConfig(AppConfig):
     name = "texelweb.masters"
 
     def ready(self) -> None:
-        """Install shipped masters after migrations."""
+        """Install shipped masters after migrations, and tell the record how variants go back."""
         post_migrate.connect(_install, sender=self)
+        from texelweb.masters.publish import register_ways
+
+        register_ways()
 
 
 def _install(**_: Any) -> None:

@@ -50,6 +50,15 @@ class VariantQuerySet(models.QuerySet["SetVariant"]):
         return asked.annotate(latest=models.Max("version__master__versions__number")).order_by("name")
 
 
+class PresentVariants(models.Manager.from_queryset(VariantQuerySet)):  # type: ignore[misc]
+    """What was not removed, by itself or with its set."""
+
+    def get_queryset(self) -> VariantQuerySet:
+        """All that are there."""
+        found: VariantQuerySet = super().get_queryset()
+        return found.filter(removed=None, set__removed=None)
+
+
 class SetVariant(models.Model):
     """A master at one version with a set bound to it, and the values that differ from the master's."""
 
@@ -66,10 +75,16 @@ class SetVariant(models.Model):
     edit = models.IntegerField(default=0)
     changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
 
-    objects = VariantQuerySet.as_manager()
+    # When it was removed: it is kept aside for a while.
+    removed = models.DateTimeField(null=True)
+
+    objects = PresentVariants()
+    everything = models.Manager()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["project", "name"], name="one_variant_per_name")]
+        constraints = [
+            models.UniqueConstraint(fields=["project", "name"], condition=models.Q(removed=None), name="one_variant_per_name")
+        ]
 
     @property
     def values(self) -> dict[str, Value]:

@@ -7,15 +7,22 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from texelcore.materials.document import Parameter, Value, check_values
 from texelcore.materials.masters import next_version, shipped_masters
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
+from texelcore.surface.changes import ABSENT, differing
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
+from texelweb.projects.models import Project
+from texelweb.record.steps import Way, note_step, register
 from texelweb.refusals import Overtaken
 from texelweb.sets.models import TextureSet
 from texelweb.sets.writing import lock_project, name_of
+
+# Variants in the record.
+VARIANT = "variant"
 
 
 def install_shipped() -> None:
@@ -56,7 +63,10 @@ def make_variant(texture_set: TextureSet, version: MasterVersion, name: str, use
     lock_project(texture_set.project_id)
     wanted = free_name(texture_set, name or texture_set.name) if not name.strip() else plain_name(name)
     _refuse_taken(texture_set.project_id, wanted)
-    return SetVariant.objects.create(project=texture_set.project, set=texture_set, version=version, name=wanted, by=user)
+    made = SetVariant.objects.create(project=texture_set.project, set=texture_set, version=version, name=wanted, by=user)
+    what = f"{texture_set.name} dressed with {version.master.title}"
+    note_step(made.project, VARIANT, made.pk, made.name, what, user, {"there": False}, {"there": True})
+    return made
 
 
 @dataclass(frozen=True)
@@ -76,13 +86,18 @@ def change_variant(variant: SetVariant, edit: VariantEdit, user: Any, seen: int 
     and TexelError for a name that is taken, and values or versions that do not fit.
     """
     lock_project(variant.project_id)
-    locked = SetVariant.objects.select_related("version__master", "set", "changed_by").get(pk=variant.pk)
+    locked = SetVariant.objects.select_related("version__master", "set", "changed_by").filter(pk=variant.pk).first()
+    if locked is None:
+        raise TexelError(
+            variant.name, "was removed meanwhile.", "Go back to the set, or take the removal back in the list of steps."
+        )
     if seen is not None and seen < locked.edit and locked.changed_by != user:
         raise Overtaken(
             locked.name,
             f"was changed by {name_of(locked.changed_by)} meanwhile.",
             "It is shown as it is now: make your change again if it still fits.",
         )
+    before = document_of(locked)
     if edit.name is not None:
         locked.name = plain_name(edit.name)
         _refuse_taken(locked.project_id, locked.name, locked.pk)
@@ -94,14 +109,87 @@ def change_variant(variant: SetVariant, edit: VariantEdit, user: Any, seen: int 
     own = locked.values if edit.values is None else edit.values
     check_values(locked.version.document, own)
     locked.values_json = {key: list(value) if isinstance(value, tuple) else value for key, value in own.items()}
-    locked.edit, locked.changed_by = locked.edit + 1, user
-    locked.save()
+    after = document_of(locked)
+    if after != before:
+        locked.edit, locked.changed_by = locked.edit + 1, user
+        locked.save()
+        note_step(locked.project, VARIANT, locked.pk, locked.name, _said(locked, before, after), user, before, after)
     return locked
 
 
+@transaction.atomic
+def remove_variant(variant: SetVariant, user: Any) -> None:
+    """Remove a variant. It is kept aside, and can be brought back from the record for 30 days."""
+    lock_project(variant.project_id)
+    gone = SetVariant.objects.filter(pk=variant.pk).update(removed=timezone.now())
+    if gone:
+        note_step(variant.project, VARIANT, variant.pk, variant.name, "Removed", user, {"there": True}, {"there": False})
+
+
+def document_of(variant: SetVariant) -> dict[str, Any]:
+    """All that may be changed about a variant, in parts that are changed one by one."""
+    return {
+        "there": variant.removed is None,
+        "name": variant.name,
+        "version": variant.version.number,
+        "values": variant.values_json,
+    }
+
+
+def register_ways() -> None:
+    """Tell the record how variants go back."""
+    register(VARIANT, Way(_read, _write))
+
+
+def _read(project: Project, key: str) -> Mapping[str, Any] | None:
+    found = SetVariant.everything.filter(project=project, pk=key).select_related("version").first()
+    return document_of(found) if found else None
+
+
+def _write(project: Project, key: str, document: Mapping[str, Any], what: str, user: Any) -> None:
+    lock_project(project.pk)
+    variant = SetVariant.everything.select_related("version__master", "set").get(project=project, pk=key)
+    if variant.set.removed is not None:
+        raise TexelError(variant.name, "belongs to a set that was removed.", "Bring the set back first.")
+    variant.removed = None if document["there"] else variant.removed or timezone.now()
+    variant.name, variant.values_json = document["name"], document["values"]
+    if document["there"]:
+        _refuse_taken(project.pk, variant.name, variant.pk)
+    variant.version = variant.version.master.versions.get(number=document["version"])
+    check_values(variant.version.document, variant.values)
+    variant.edit, variant.changed_by = variant.edit + 1, user
+    variant.save()
+
+
+def _said(variant: SetVariant, before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
+    """What was changed, in words."""
+    labels = {entry.name: entry.label for entry in variant.version.document.parameters}
+    parts = []
+    for path, (_, new) in differing(before, after).items():
+        match path:
+            case ("values", name):
+                parts.append(f"{labels.get(name, name)} {'back to the master’s' if new is ABSENT else _value(new)}")
+            case ("name",):
+                parts.append(f"Renamed from {before['name']} to {new}")
+            case ("version",):
+                parts.append(f"Moved to v{new}")
+    return ", ".join(parts)
+
+
+def _value(value: Any) -> str:
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    return " ".join(f"{part:.3g}" for part in value) if isinstance(value, list | tuple) else f"{value:g}"
+
+
 def _refuse_taken(project_id: int, name: str, own: int | None = None) -> None:
-    if SetVariant.objects.filter(project=project_id, name=name).exclude(pk=own).exists():
-        raise TexelError(name, "is the name of another variant of this project.", "Choose another name.")
+    # Variants of removed sets keep their names: they come back with them.
+    other = (
+        SetVariant.everything.filter(project=project_id, name=name, removed=None).exclude(pk=own).select_related("set").first()
+    )
+    if other:
+        whose = f" (of the removed set {other.set.name})" if other.set.removed else ""
+        raise TexelError(name, f"is the name of another variant of this project{whose}.", "Choose another name.")
 
 
 def plain_name(name: str) -> str:
@@ -114,7 +202,7 @@ def plain_name(name: str) -> str:
 
 def free_name(texture_set: TextureSet, name: str) -> str:
     """A name for a variant that the project does not have yet."""
-    taken = set(SetVariant.objects.filter(project=texture_set.project).values_list("name", flat=True))
+    taken = set(SetVariant.everything.filter(project=texture_set.project, removed=None).values_list("name", flat=True))
     wanted, number = name[:70], 2
     while wanted in taken:
         wanted, number = f"{name[:70]} {number}", number + 1

@@ -25,9 +25,12 @@ def save_version(project: Project, table: type[V], document: BaseModel, what: st
     Project.objects.select_for_update(no_key=True).get(pk=project.pk)
     newest = table.objects.filter(project=project).select_related("by").order_by("-number").first()
     number = newest.number if newest else 0
+    body = document.model_dump(mode="json")
+    if newest and newest.by == user and newest.document_json == body:
+        # Sent again since the answer was lost: it is kept already.
+        return newest
     if newest and base is not None and base != number:
         by = newest.by.get_username() if newest.by else "somebody"
         problem = f"are at version {number} by now ({by}: {newest.what})."
         raise Overtaken(title, problem, "Load that version, then make your change again.")
-    body = document.model_dump(mode="json")
     return table.objects.create(project=project, number=number + 1, document_json=body, what=what[:300], by=user)

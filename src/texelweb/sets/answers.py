@@ -18,6 +18,7 @@ from texelcore.sorting.questions import Action, Answer, Question, actions_by_set
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
+from texelweb.record.steps import mark_undone, note_step
 from texelweb.sets import ledgers
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 from texelweb.sets.questions import CLASS_KINDS, Touched, refresh, save_rules, shown
@@ -26,6 +27,8 @@ from texelweb.sets.writing import lock_project
 from texelweb.storage.rows import update_many
 
 BATCH = 500
+# Answers in the record.
+ANSWERS = "answers"
 
 
 @dataclass(frozen=True)
@@ -78,6 +81,10 @@ def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
         for entry in given:
             _settle_one(project, entry, user, act, touched)
         refresh(project, touched)
+        first = Settled.objects.filter(project=project, act=act).order_by("pk").first()
+        more = f" and {len(given) - 1:,} more" if len(given) > 1 else ""
+        if first:
+            note_step(project, ANSWERS, act, first.text, f"Answered: {first.answer}{more}", user)
     return act
 
 
@@ -156,7 +163,9 @@ def _edit(project: Project, steps: list[Action], files: dict[str, FileFacts], wh
         edit = _all_of(actions, files)
         if any(action.kind == "rename" for action in actions):
             current = TextureSet.objects.get(pk=int(key), project=project)
-            after = _checked(current.name, lambda edit=edit, current=current: ledgers.change(current, edit, what, user))
+            after = _checked(
+                current.name, lambda edit=edit, current=current: ledgers.change(current, edit, what, user, record=False)
+            )
             done.append((current.pk, current.revision, after.revision))
         else:
             edits[int(key)] = edit
@@ -221,6 +230,7 @@ def undo(project: Project, act: uuid.UUID, user: Any) -> None:
             left = tuple(habit for habit in rules.habits if habit not in forget)
             save_rules(project, rules.model_copy(update={"habits": left}), "Habits forgotten with an answer", user)
         Settled.objects.filter(project=project, act=act).delete()
+        mark_undone(project, ANSWERS, act, user)
         # Of acts that did not keep what they were about, everything is asked anew.
         refresh(project, touched if all("about" in row.undo_json for row in settled) else None)
 
@@ -231,14 +241,15 @@ def _undo_one(project: Project, row: Settled, touched: Touched, user: Any) -> No
     held = TextureSet.objects.select_for_update(no_key=True).filter(project=project, pk__in=changed).order_by("pk")
     found = {entry.pk: entry for entry in held}
     made = list(TextureSet.objects.filter(project=project, pk__in=done.get("made", ())))
-    later = [entry for entry in made if entry.revision > 1 or entry.variants.exists() or entry.builds.exists()]
-    later += [entry for key, entry in found.items() if entry.revision != changed[key][1]]
+    kept = ledgers.as_at({key: after for key, (_, after) in changed.items()} | {entry.pk: 1 for entry in made})
+    later = [entry for entry in made if entry.pk not in kept or entry.variants.exists() or entry.builds.exists()]
+    later += [entry for key, entry in found.items() if key not in kept]
     if later or len(found) < len(changed):
         name = later[0].name if later else "A set"
         raise TexelError(name, "has been changed since.", "Undo that first, on the set's page.")
     TextureSet.objects.filter(pk__in=[entry.pk for entry in made]).delete()
-    back = [entry for key, entry in found.items() if changed[key][0] != changed[key][1]]
-    ledgers.step_back(back, f"Taken back: {row.text} {row.answer}", user)
+    back = {key: before for key, (before, after) in changed.items() if before != after}
+    ledgers.go_back(back, f"Taken back: {row.text} {row.answer}", user)
     touched.sets |= set(found)
     touched.files |= set(done.get("about", ()))
     files = {file.pk: file for file in SourceFile.objects.filter(project=project, pk__in=[entry[0] for entry in done["files"]])}

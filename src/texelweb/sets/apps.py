@@ -7,3 +7,10 @@ class SetsConfig(AppConfig):
     """Sets."""
 
     name = "texelweb.sets"
+
+    def ready(self) -> None:
+        """Tell the record how sets, and what stands beside them, go back."""
+        from texelweb.sets import house, steps
+
+        house.register_ways()
+        steps.register_ways()

@@ -9,10 +9,11 @@ from django.db import transaction
 from texelcore.naming.house import Reader
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.gather import gather, siblings_of
+from texelweb.record.steps import note_step
 from texelweb.sets import questions
 from texelweb.sets.ledgers import create_set, merge_rows
 from texelweb.sets.models import SourceFile, TextureSet
-from texelweb.sets.writing import lock_project
+from texelweb.sets.writing import SET, lock_project
 
 
 def siblings(file: SourceFile) -> list[SourceFile]:
@@ -41,6 +42,7 @@ def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, use
         ledger = gather([entry.facts for entry in files], reader, plain)
         if home is None:
             home = create_set(file.project, ledger, user, "Gathered by hand")
+            note_step(file.project, SET, home.pk, home.name, "Gathered by hand", user, {"there": False}, {"there": True})
         else:
             home = merge_rows(home, ledger, [str(entry.pk) for entry in files], user, "Gathered by hand")
         SourceFile.objects.filter(pk__in=[entry.pk for entry in files]).update(

@@ -1,4 +1,4 @@
-"""Changing a set's ledger: every change is a revision, so that it can be undone and done again."""
+"""Changing a set's ledger: every change is a revision, and a step of the record."""
 
 from __future__ import annotations
 
@@ -19,7 +19,8 @@ from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, without_tile
 from texelweb.projects.models import Project
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
-from texelweb.sets.writing import lock_project, name_of, note, note_all, writing
+from texelweb.sets.removal import bring_files_back
+from texelweb.sets.writing import lock_project, note, note_all, parts_of, writing
 from texelweb.storage.rows import update_many
 
 
@@ -67,27 +68,33 @@ def change(
     seen: int | None = None,
     *,
     names: bool = False,
+    record: bool = True,
 ) -> TextureSet:
-    """Apply an edit to a set's ledger as a new revision; what had been undone before is gone. Gives the set as saved.
+    """Apply an edit to a set's ledger as a new revision. Gives the set as saved.
 
-    `names` says that the edit may change the set's name. `seen` and what is raised: as in `writing`.
+    `names` says that the edit may change the set's name; `record`, `seen` and what is raised: as in `writing`.
     """
-    with writing(texture_set.pk, seen, user, names=names) as current:
-        ledger = edit(current.ledger)
-        body = ledger.model_dump(mode="json")
-        if body == current.ledger_json:
-            return current
-        current.revisions.filter(number__gt=current.revision).delete()
-        current.revision += 1
-        renamed = current.name != ledger.name
-        current.ledger_json, current.name = body, ledger.name
-        note(current, what, user)
-        if renamed:
-            _take_code(current)
-        current.save()
-        LedgerRevision.objects.create(set=current, number=current.revision, ledger_json=body, what=what[:300], by=user)
-        _claim_files(current, ledger)
+    with writing(texture_set.pk, seen, user, names=names, record=record) as current:
+        edit_held(current, edit(current.ledger), what, user)
     return current
+
+
+def edit_held(current: TextureSet, ledger: Ledger, what: str, user: Any) -> None:
+    """Give a set that is held another ledger, as a new revision; nothing is written where it is the same."""
+    body = ledger.model_dump(mode="json")
+    if body == current.ledger_json:
+        return
+    # Undone revisions of the time when the number still went back.
+    current.revisions.filter(number__gt=current.revision).delete()
+    current.revision += 1
+    renamed = current.name != ledger.name
+    current.ledger_json, current.name = body, ledger.name
+    note(current, what, user)
+    if renamed:
+        take_code(current)
+    current.save()
+    LedgerRevision.objects.create(set=current, number=current.revision, ledger_json=body, what=what[:300], by=user)
+    claim_files(current, ledger)
 
 
 def assign(
@@ -154,7 +161,9 @@ def describe(texture_set: TextureSet, user: Any, *, name: str | None, target: Ta
             current.target = target.name
             note(current, f"Target {target.title}", user)
             current.save()
-        return current if name is None else rename(current, name, user)
+        if name is not None:
+            _rename_held(current, name, user)
+    return current
 
 
 def set_origin(texture_set: TextureSet, origin: Origin, user: Any, seen: int | None) -> TextureSet:
@@ -166,13 +175,11 @@ def set_origin(texture_set: TextureSet, origin: Origin, user: Any, seen: int | N
     return current
 
 
-def rename(texture_set: TextureSet, name: str, user: Any) -> TextureSet:
-    """Give a set another name, and a code after it. Raises TexelError for an empty or overlong name."""
+def _rename_held(current: TextureSet, name: str, user: Any) -> None:
     plain = plain_name(name)
-    if plain == texture_set.name:
-        return texture_set
-    what = f"Renamed from {texture_set.name} to {plain}"
-    return change(texture_set, lambda ledger: ledger.model_copy(update={"name": plain}), what, user, names=True)
+    if plain != current.name:
+        what = f"Renamed from {current.name} to {plain}"
+        edit_held(current, current.ledger.model_copy(update={"name": plain}), what, user)
 
 
 def plain_name(name: str) -> str:
@@ -183,105 +190,55 @@ def plain_name(name: str) -> str:
     return plain
 
 
-def remove_set(texture_set: TextureSet) -> None:
-    """Remove a set with its builds. Its files stay, belong to no set, and are not sorted again by themselves."""
-    with transaction.atomic():
-        why = f"Its set {texture_set.name} was removed."
-        SourceFile.objects.filter(set=texture_set).update(set=None, set_aside=True, why_open=why, open_json=None)
-        texture_set.delete()
+def as_at(revisions: Mapping[int, int]) -> set[int]:
+    """Which of some sets have the ledgers that they had at some revisions (both by the set's id), whatever came between."""
+    rows = LedgerRevision.objects.filter(set__in=revisions, set__removed=None).select_related("set")
+    held = (row for row in rows if row.number == revisions[row.set_id])
+    return {row.set_id for row in held if parts_of(row.ledger_json) == parts_of(row.set.ledger_json)}
 
 
-def remove_file(file: SourceFile) -> None:
-    """Remove a file that belongs to no set; its bytes stay in storage. Raises TexelError for one that belongs to one."""
-    name = file.facts.name
-    with transaction.atomic():
-        # Earlier revisions of ledgers may name it: undo must not bring back what is gone.
-        named = [entry.name for entry in TextureSet.objects.filter(project=file.project) if _ever_named(entry, str(file.pk))]
-        if named:
-            raise TexelError(name, f"is named in the history of {', '.join(named)}.", "Leave it, or remove that set first.")
-        file.delete()
-
-
-def _ever_named(texture_set: TextureSet, file_id: str) -> bool:
-    return any(file_id in Ledger.model_validate(entry.ledger_json).files() for entry in texture_set.revisions.all())
-
-
-def step(texture_set: TextureSet, direction: int, user: Any, seen: int | None = None) -> TextureSet:
-    """Undo (−1) or do again (+1) the last change, which has to be one's own.
-
-    Raises TexelError when there is none, or when it is somebody else's; and as `writing` does.
-    """
-    with writing(texture_set.pk, seen, user, names=_renames(texture_set, direction)) as current:
-        word = "undo" if direction < 0 else "do again"
-        revision = current.revisions.filter(number=current.revision + direction).first()
-        if revision is None:
-            raise TexelError(current.name, f"has nothing to {word}.", "Change something first.")
-        done = step_done(current, direction)
-        if done is None or not is_own(done, user):
-            said = f"{name_of(done.by)}: {done.what}" if done else "it was made by sorting"
-            problem = f"has no step of yours to {word}; the last one is not yours ({said})."
-            raise TexelError(current.name, problem, "Change the row by hand, or ask whoever made that step.")
-        _go_to(current, revision, f"{'Undone' if direction < 0 else 'Done again'}: {done.what}", user)
-    return current
-
-
-def _renames(texture_set: TextureSet, direction: int) -> bool:
-    """Whether a step would change the set's name, as far as one sees before holding it."""
-    revision = texture_set.revisions.filter(number=texture_set.revision + direction).first()
-    return revision is not None and revision.ledger_json["name"] != texture_set.name
-
-
-def _go_to(current: TextureSet, revision: LedgerRevision, what: str, user: Any) -> None:
-    """Set a set that is held to another revision of its ledger."""
-    renamed = current.name != revision.ledger_json["name"]
-    current.revision = revision.number
-    current.ledger_json, current.name = revision.ledger_json, revision.ledger_json["name"]
-    note(current, what, user)
-    if renamed:
-        _take_code(current)
-    current.save()
-    _claim_files(current, current.ledger)
-
-
-def step_done(texture_set: TextureSet, direction: int) -> LedgerRevision | None:
-    """The change that undoing (−1) or doing again (+1) would be about; None when there is none."""
-    if texture_set.revision == 1 and direction < 0:
-        return None
-    number = texture_set.revision if direction < 0 else texture_set.revision + 1
-    return texture_set.revisions.filter(number=number).select_related("by").first()
-
-
-def is_own(step: LedgerRevision, user: Any) -> bool:
-    """Whether a change is this person's to undo: their own, or one of nobody who is still here."""
-    return step.by_id is None or step.by_id == user.pk
-
-
-def step_back(sets: Sequence[TextureSet], what: str, user: Any) -> None:
-    """Take back the last change of each of many sets, in a few queries where no name changes. Which files belong to which set is
-    the caller's to say."""
-    rows = LedgerRevision.objects.filter(set__in=sets, number=F("set__revision") - 1)
-    before = {row.set_id: row for row in rows}
-    for entry in sets:
-        if entry.pk not in before:
+def go_back(revisions: Mapping[int, int], what: str, user: Any) -> None:
+    """Give sets, which the caller holds, the ledgers that they had at older revisions (both by the set's id), as new revisions.
+    Which files belong to which set is the caller's to say where no name changes."""
+    found = {entry.pk: entry for entry in TextureSet.objects.filter(pk__in=revisions)}
+    rows = LedgerRevision.objects.filter(set__in=found).order_by("number")
+    older = {row.set_id: row.ledger_json for row in rows if row.number == revisions[row.set_id]}
+    for entry in found.values():
+        if entry.pk not in older:
             raise TexelError(entry.name, "has nothing to undo.", "Look at the set's page.")
-    plain = [entry for entry in sets if before[entry.pk].ledger_json["name"] == entry.name]
-    for entry in sets:
+    plain = [entry for entry in found.values() if older[entry.pk]["name"] == entry.name]
+    for entry in found.values():
         if entry not in plain:
-            _go_to(entry, before[entry.pk], what, user)
+            edit_held(entry, Ledger.model_validate(older[entry.pk]), what, user)
     for entry in plain:
-        entry.revision, entry.ledger_json = before[entry.pk].number, before[entry.pk].ledger_json
-    note_all(plain, what, user)
-    update_many(plain, ["revision", "ledger_json", "edit"])
+        entry.revision, entry.ledger_json = entry.revision + 1, older[entry.pk]
+    _write_revisions(plain, what, user)
 
 
-def _take_code(texture_set: TextureSet) -> None:
+def _write_revisions(sets: Sequence[TextureSet], what: str, user: Any) -> None:
+    """Write the ledgers of many sets, as they stand under their new revisions."""
+    ids = [entry.pk for entry in sets]
+    LedgerRevision.objects.filter(set__in=ids, number__gt=F("set__revision")).delete()
+    note_all(sets, what, user)
+    update_many(sets, ["revision", "ledger_json", "edit"])
+    rows = [
+        LedgerRevision(set=entry, number=entry.revision, ledger_json=entry.ledger_json, what=what[:300], by=user)
+        for entry in sets
+    ]
+    LedgerRevision.objects.bulk_create(rows, batch_size=500)
+
+
+def take_code(texture_set: TextureSet) -> None:
+    """Give a set that is held the code that its name asks for, or one beside it; the caller saves it."""
     others = TextureSet.objects.filter(project=texture_set.project, code=code_of(texture_set.name)).exclude(pk=texture_set.pk)
     texture_set.code = free_code(texture_set.project, texture_set.name) if others.exists() else code_of(texture_set.name)
 
 
-def _claim_files(texture_set: TextureSet, ledger: Ledger) -> None:
-    """Files that nobody owned and that the ledger now names belong to this set; the set's others become open again."""
+def claim_files(texture_set: TextureSet, ledger: Ledger) -> None:
+    """Files that nobody owned and that the ledger now names belong to this set, those that were removed too; the set's others
+    become open again."""
     named = ledger.files()
+    bring_files_back(texture_set.project, named)
     SourceFile.objects.filter(pk__in=named, set__isnull=True).update(
         set=texture_set, why_open="", open_json=None, set_aside=False
     )
@@ -323,7 +280,7 @@ def change_many(
 ) -> list[tuple[int, int, int]]:
     """Apply an edit to each of many sets, as `change` does to one, in a few queries. Gives the id, and the revision before and
     after, of each set that changed. Which files belong to which set is the caller's to say."""
-    changed, revisions = [], []
+    changed = []
     with transaction.atomic():
         found = TextureSet.objects.select_for_update(no_key=True).filter(project=project, pk__in=edits).order_by("pk")
         for current in found:
@@ -335,11 +292,5 @@ def change_many(
             current.revision += 1
             current.ledger_json = body
             changed.append(current)
-            revisions.append(LedgerRevision(set=current, number=current.revision, ledger_json=body, what=what[:300], by=user))
-        # What had been undone before is gone.
-        ids = [current.pk for current in changed]
-        LedgerRevision.objects.filter(set__in=ids, number__gt=F("set__revision")).delete()
-        note_all(changed, what, user)
-        update_many(changed, ["revision", "ledger_json", "edit"])
-        LedgerRevision.objects.bulk_create(revisions, batch_size=500)
+        _write_revisions(changed, what, user)
     return [(current.pk, current.revision - 1, current.revision) for current in changed]

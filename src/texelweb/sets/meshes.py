@@ -9,6 +9,7 @@ from typing import Any
 
 from texelcore.pixels.errors import TexelError
 from texelweb.sets.models import TextureSet
+from texelweb.sets.writing import note, writing
 from texelweb.storage.blobs import keep
 
 LARGEST_MESH = 64 * 1024**2
@@ -18,11 +19,24 @@ _GLB_MAGIC, _JSON_CHUNK = b"glTF", b"JSON"
 _WAY_OUT = "Export it as .glb with everything inside, or as .obj."
 
 
-def put_mesh(texture_set: TextureSet, path: Path, name: str) -> None:
-    """Keep a mesh with a set in place of the one before. Raises TexelError for a file that is no such mesh."""
+def put_mesh(texture_set: TextureSet, path: Path, name: str, user: Any) -> TextureSet:
+    """Keep a mesh with a set in place of the one before; gives the set as saved. Raises TexelError for a file that is none."""
     look_over(path, name)
-    texture_set.mesh, texture_set.mesh_name = keep(path), name[-120:]
-    texture_set.save(update_fields=["mesh", "mesh_name"])
+    with writing(texture_set.pk, None, user) as current:
+        current.mesh, current.mesh_name = keep(path), name[-120:]
+        note(current, f"Mesh {name[-120:]}", user)
+        current.save()
+    return current
+
+
+def remove_mesh(texture_set: TextureSet, user: Any) -> TextureSet:
+    """Take a set's mesh away; gives the set as saved."""
+    with writing(texture_set.pk, None, user) as current:
+        if current.mesh_id is not None:
+            current.mesh, current.mesh_name = None, ""
+            note(current, "Mesh taken away", user)
+            current.save()
+    return current
 
 
 def look_over(path: Path, name: str) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.db import models
@@ -15,6 +16,14 @@ from texelweb.jobs.models import Job
 from texelweb.projects.models import Project
 from texelweb.storage.models import Blob
 from texelweb.storage.rows import DocumentField
+
+
+class Present(models.Manager[Any]):
+    """What was not removed. Removed things are kept aside for a while (record), and are nowhere to be seen."""
+
+    def get_queryset(self) -> models.QuerySet[Any]:
+        """All that is there."""
+        return super().get_queryset().filter(removed=None)
 
 
 class TextureSet(models.Model):
@@ -34,9 +43,16 @@ class TextureSet(models.Model):
     # The number of its newest edit, of whatever kind. Unlike the revision it only grows, so that it says what a person has seen.
     edit = models.IntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
+    # When it was removed: it is kept aside for a while.
+    removed = models.DateTimeField(null=True)
+
+    objects = Present()
+    everything = models.Manager()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["project", "code"], name="one_code_per_project")]
+        constraints = [
+            models.UniqueConstraint(fields=["project", "code"], condition=models.Q(removed=None), name="one_code_per_project")
+        ]
 
     @property
     def ledger(self) -> Ledger:
@@ -55,7 +71,7 @@ class TextureSet(models.Model):
 
 
 class LedgerRevision(models.Model):
-    """One state of a set's ledger, so that decisions can be undone and done again."""
+    """One state of a set's ledger; the newest is what holds."""
 
     set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="revisions")
     number = models.IntegerField()
@@ -120,9 +136,16 @@ class SourceFile(models.Model):
     # Taken out of its set by hand: sorting must not put it back.
     set_aside = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
+    # When it was removed: it is kept aside for a while.
+    removed = models.DateTimeField(null=True)
+
+    objects = Present()
+    everything = models.Manager()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["project", "path_key"], name="one_path_per_project")]
+        constraints = [
+            models.UniqueConstraint(fields=["project", "path_key"], condition=models.Q(removed=None), name="one_path_per_project")
+        ]
 
     @property
     def facts(self) -> FileFacts:

@@ -16,6 +16,7 @@ from texelcore.naming.renames import Named, Rename, RenamePlan, plan_renames
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.cuts import home_folder
 from texelweb.projects.models import Project
+from texelweb.record.steps import mark_undone, note_step
 from texelweb.sets.facts import light
 from texelweb.sets.models import RenameAct, SourceFile
 from texelweb.sets.writing import lock_project
@@ -24,6 +25,8 @@ from texelweb.storage.stamps import stamp_of_rows
 
 # Plans that were made last, by project, with the stamp of what they were made from.
 MOST_PLANS = 20
+# Renames in the record.
+RENAMES = "renames"
 _plans: dict[int, tuple[str, RenamePlan]] = {}
 _lock = Lock()
 
@@ -87,10 +90,14 @@ def apply(project: Project, stamp: str, files: list[int] | None, user: Any) -> R
         if not lines:
             raise TexelError("The plan", "has nothing to rename.", "Choose some files.")
         _move(project, [(int(line.file), line.old, line.new or "") for line in lines])
-        return RenameAct.objects.create(project=project, lines_json=[line.model_dump(mode="json") for line in lines], by=user)
+        body = [line.model_dump(mode="json") for line in lines]
+        act = RenameAct.objects.create(project=project, lines_json=body, by=user)
+        count = f"{len(lines):,} file{'s' if len(lines) > 1 else ''}"
+        note_step(project, RENAMES, act.pk, count, "Renamed by the rename plan", user)
+        return act
 
 
-def undo(act: RenameAct) -> RenameAct:
+def undo(act: RenameAct, user: Any) -> RenameAct:
     """Give every file its old path back. Raises TexelError when it was undone already or a file has moved since."""
     with transaction.atomic():
         lock_project(act.project_id)
@@ -101,6 +108,7 @@ def undo(act: RenameAct) -> RenameAct:
         _move(current.project, [(int(line.file), line.new or "", line.old) for line in lines])
         current.undone = timezone.now()
         current.save()
+        mark_undone(current.project, RENAMES, current.pk, user)
     return current
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
@@ -10,10 +10,13 @@ from django.db import transaction
 
 from texelcore.pixels.errors import TexelError
 from texelweb.projects.models import Project
+from texelweb.record.steps import note_step
 from texelweb.refusals import Overtaken
 from texelweb.sets.models import SetEdit, TextureSet
 
 MOST_TOLD = 3
+# Sets in the record.
+SET = "set"
 
 
 def lock_project(project_id: int) -> Project:
@@ -23,21 +26,52 @@ def lock_project(project_id: int) -> Project:
 
 
 @contextmanager
-def writing(set_id: int, seen: int | None, user: Any, *, names: bool = False) -> Iterator[TextureSet]:
-    """A set held for one change, in one transaction. With `names` its project is held too: for changes of its name.
+def writing(
+    set_id: int, seen: int | None, user: Any, *, names: bool = False, record: bool = True, removed: bool = False
+) -> Iterator[TextureSet]:
+    """A set held for one change, in one transaction. With `names` its project is held too: for changes of its name. What was done
+    becomes a step of the record, unless `record` is False. `removed` finds it among removed sets as well.
 
     `seen` is the number of the newest edit that the person has seen; None asks for no such promise. Raises Overtaken when
     somebody else has changed the set since, and TexelError when it is gone.
     """
     with transaction.atomic():
+        rows = TextureSet.everything if removed else TextureSet.objects
         if names:
-            lock_project(TextureSet.objects.values_list("project", flat=True).get(pk=set_id))
-        current = TextureSet.objects.select_for_update(no_key=True).select_related("project").filter(pk=set_id).first()
+            project_id = rows.filter(pk=set_id).values_list("project", flat=True).first()
+            if project_id is not None:
+                lock_project(project_id)
+        current = rows.select_for_update(no_key=True, of=("self",)).select_related("project").filter(pk=set_id).first()
         if current is None:
-            raise TexelError("The set", "was removed meanwhile.", "Go back to the board.")
+            raise TexelError("The set", "was removed meanwhile.", "Go back to the board, or take its removal back there.")
         if seen is not None and seen < current.edit:
             _refuse_if_overtaken(current, seen, user)
+        before, begun = document_of(current), current.edit
         yield current
+        if record and user is not None and current.edit > begun:
+            done = current.edits.filter(number__gt=begun).order_by("number").values_list("what", flat=True)
+            note_step(current.project, SET, current.pk, current.name, "; ".join(done), user, before, document_of(current))
+
+
+def document_of(texture_set: TextureSet) -> dict[str, Any]:
+    """All that may be changed about a set, in parts that are changed one by one."""
+    return {
+        "there": texture_set.removed is None,
+        "target": texture_set.target,
+        "origin": texture_set.origin_json,
+        "mesh": [texture_set.mesh_id, texture_set.mesh_name] if texture_set.mesh_id else None,
+        **parts_of(texture_set.ledger_json),
+    }
+
+
+def parts_of(ledger: Mapping[str, Any]) -> dict[str, Any]:
+    """A ledger in parts that are changed one by one, whatever order they stand in."""
+    return {
+        "name": ledger["name"],
+        "rows": {row["property"]: row for row in ledger.get("rows", ())},
+        "left_out": {entry["file"]: entry for entry in ledger.get("left_out", ())},
+        "storage": {f"{entry['target']}/{entry['output']}": entry for entry in ledger.get("storage", ())},
+    }
 
 
 def _refuse_if_overtaken(current: TextureSet, seen: int, user: Any) -> None:

@@ -27,6 +27,7 @@ from texelweb.builds.models import Build, Output, Product, Proof
 from texelweb.builds.planning import states_of
 from texelweb.deliveries.models import PLACES, Delivery
 from texelweb.jobs.models import Job
+from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.storage.blobs import PART, removing
@@ -34,6 +35,8 @@ from texelweb.storage.models import Blob
 
 # How long what nothing refers to any more is kept all the same, in days.
 DAYS_OF_PRODUCTS = 30
+# How long what somebody removed can be brought back from the record.
+DAYS_OF_REMOVED = 30
 DAYS_OF_ARRIVALS = 14
 DAYS_OF_JOBS = 30
 DAYS_OF_SIGN_INS = 90
@@ -72,6 +75,7 @@ def tidy(*, alone: bool = False, dry: bool = False) -> Swept:
     _sign_ins(swept, now - timedelta(days=DAYS_OF_SIGN_INS), dry)
     _rows(swept, "jobs", _old_jobs(now), dry)
     _rows(swept, "arrivals that were never finished", _abandoned(now), dry)
+    _removed(swept, now - timedelta(days=DAYS_OF_REMOVED), dry)
     old = now - timedelta(days=DAYS_OF_PRODUCTS)
     _rows(swept, "builds", _superseded(old), dry)
     _products(swept, old, dry)
@@ -105,6 +109,20 @@ def _abandoned(now: datetime) -> QuerySet[Arrival]:
     """Arrivals that nobody ever sent off, or that stopped and were left so."""
     old = Arrival.objects.filter(created__lt=now - timedelta(days=DAYS_OF_ARRIVALS)).exclude(state=Arrival.State.DONE)
     return old.exclude(job__state__in=[Job.State.QUEUED, Job.State.RUNNING])
+
+
+def _removed(swept: Swept, old: datetime, dry: bool) -> None:
+    """What was removed so long ago that nobody can bring it back any more."""
+    _rows(swept, "removed variants", SetVariant.everything.filter(Q(removed__lt=old) | Q(set__removed__lt=old)), dry)
+    _rows(swept, "removed sets", TextureSet.everything.filter(removed__lt=old), dry)
+    _rows(swept, "removed files", _removed_files(old), dry)
+
+
+def _removed_files(old: datetime) -> QuerySet[SourceFile]:
+    """Files that were removed long ago, but for those that a set would take with it when it is brought back."""
+    waiting = TextureSet.everything.exclude(removed=None)
+    named = {file for entry in waiting for file in entry.ledger.files()}
+    return SourceFile.everything.filter(removed__lt=old).exclude(pk__in=named)
 
 
 def _superseded(old: datetime) -> QuerySet[Build]:
@@ -193,9 +211,9 @@ def _bytes(swept: Swept, young: datetime, dry: bool) -> None:
 
 def _unreferenced(young: datetime) -> Iterator[Blob]:
     referring = (
-        SourceFile.objects.values("blob"),
+        SourceFile.everything.values("blob"),
         FileRevision.objects.values("blob"),
-        TextureSet.objects.exclude(mesh=None).values("mesh"),
+        TextureSet.everything.exclude(mesh=None).values("mesh"),
         Product.objects.values("blob"),
         Output.objects.values("blob"),
         Proof.objects.values("blob"),

@@ -1065,6 +1065,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Do the step again that the asking person has undone last.
+         */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/renames": {
         parameters: {
             query?: never;
@@ -1213,6 +1233,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Steps
+         * @description The last steps of a project.
+         */
+        get: operations["list_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/steps/{step_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Step
+         * @description Take back any step of a project, whoever did it: others that changed other parts stay.
+         */
+        post: operations["undo_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/tolerances": {
         parameters: {
             query?: never;
@@ -1231,6 +1291,26 @@ export interface paths {
          */
         put: operations["set_tolerances"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take back the last step of the asking person that stands.
+         */
+        post: operations["undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1321,7 +1401,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Set
-         * @description Remove a set and its builds; its files stay.
+         * @description Remove a set; its files stay. It is kept aside for 30 days, and can be brought back from the record.
          */
         delete: operations["remove_set"];
         options?: never;
@@ -1462,26 +1542,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sets/{set_id}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Redo Set
-         * @description Do the last undone change again.
-         */
-        post: operations["redo_set"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sets/{set_id}/rows/{key}": {
         parameters: {
             query?: never;
@@ -1530,26 +1590,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sets/{set_id}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo Set
-         * @description Undo the last change to the ledger, which has to be the asking person's own.
-         */
-        post: operations["undo_set"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sets/{set_id}/variants": {
         parameters: {
             query?: never;
@@ -1586,7 +1626,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Variant
-         * @description Remove a variant; its set and master stay.
+         * @description Remove a variant; its set and master stay. It is kept aside for 30 days, and can be brought back from the record.
          */
         delete: operations["remove_variant"];
         options?: never;
@@ -3833,8 +3873,7 @@ export interface components {
         };
         /**
          * SetView
-         * @description A set's page. `edit` is the number of its newest edit, which changes carry; `undo` and `redo` are the asking person's own
-         *     steps, and `last` is the last step where it is somebody else's.
+         * @description A set's page. `edit` is the number of its newest edit, which changes carry.
          */
         SetView: {
             build: components["schemas"]["BuildView"] | null;
@@ -3849,8 +3888,6 @@ export interface components {
             /** Id */
             id: number;
             job: components["schemas"]["JobView"] | null;
-            /** Last */
-            last: string | null;
             /** Left Out */
             left_out: components["schemas"]["LeftOut"][];
             /** Lines */
@@ -3869,10 +3906,6 @@ export interface components {
             project_title: string;
             /** Proved */
             proved: boolean;
-            /** Redo */
-            redo: string | null;
-            /** Revision */
-            revision: number;
             /**
              * Role
              * @enum {string}
@@ -3881,8 +3914,6 @@ export interface components {
             target: components["schemas"]["TargetView"];
             /** Targets */
             targets: components["schemas"]["TargetView"][];
-            /** Undo */
-            undo: string | null;
             /** Variants */
             variants: components["schemas"]["VariantLine"][];
         };
@@ -3981,6 +4012,57 @@ export interface components {
              * @default false
              */
             square: boolean;
+        };
+        /**
+         * StepDone
+         * @description A step that was just taken back or done again, and the steps as they stand now.
+         */
+        StepDone: {
+            step: components["schemas"]["StepView"];
+            steps: components["schemas"]["Steps"];
+        };
+        /**
+         * StepView
+         * @description One step. `thing` is the id of what it is about, and `undone` when it was taken back; `may_undo` says whether the asking
+         *     person may take it back (or, once undone, nobody has to).
+         */
+        StepView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames";
+            /** May Undo */
+            may_undo: boolean;
+            /** Mine */
+            mine: boolean;
+            /** Name */
+            name: string;
+            /** Thing */
+            thing: string;
+            /** Undone */
+            undone: string | null;
+            /** What */
+            what: string;
+        };
+        /**
+         * Steps
+         * @description The last steps of a project, newest first; and the asking person's own that undo would take back and redo would do again.
+         */
+        Steps: {
+            redo: components["schemas"]["StepView"] | null;
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+            undo: components["schemas"]["StepView"] | null;
         };
         /**
          * Storage
@@ -7842,6 +7924,82 @@ export interface operations {
             };
         };
     };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDone"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_rename_plan: {
         parameters: {
             query?: never;
@@ -8436,6 +8594,132 @@ export interface operations {
             };
         };
     };
+    list_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Steps"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    undo_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                step_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDone"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_tolerances: {
         parameters: {
             query?: never;
@@ -8507,6 +8791,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TolerancesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDone"];
                 };
             };
             /** @description Bad Request */
@@ -9626,84 +9986,6 @@ export interface operations {
             };
         };
     };
-    redo_set: {
-        parameters: {
-            query: {
-                seen: number;
-            };
-            header?: never;
-            path: {
-                set_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetView"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
     assign_row: {
         parameters: {
             query: {
@@ -9958,84 +10240,6 @@ export interface operations {
             path: {
                 set_id: number;
                 output: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetView"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    undo_set: {
-        parameters: {
-            query: {
-                seen: number;
-            };
-            header?: never;
-            path: {
-                set_id: number;
             };
             cookie?: never;
         };

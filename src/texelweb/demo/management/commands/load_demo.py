@@ -92,7 +92,7 @@ class Command(BaseCommand):
         """One set comes with a mesh of its own."""
         place = folder / "fern_planter.obj"
         place.write_text(planter())
-        put_mesh(TextureSet.objects.get(project__slug="glasshouse-nine", code="fern_planter"), place, place.name)
+        put_mesh(TextureSet.objects.get(project__slug="glasshouse-nine", code="fern_planter"), place, place.name, None)
 
     def _take_in(self, project: Project, folder: Path, user: Any, source: str) -> None:
         origin = Origin(way="dropped", source=source, came=timezone.now().date())

@@ -1,0 +1,1 @@
+"""The record: what people did, step by step, and taking it back."""

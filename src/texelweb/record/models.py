@@ -1,0 +1,33 @@
+"""Steps of a project's record."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from texelweb.projects.models import Project
+
+
+class Step(models.Model):
+    """One thing that a person did. `before_json` and `after_json` are the parts of the thing's document that it changed, as they
+    were before and after; a step whose way back lies elsewhere has none."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="steps")
+    kind = models.CharField(max_length=16)
+    thing = models.CharField(max_length=64)
+    # What the thing was called then.
+    name = models.CharField(max_length=200)
+    what = models.CharField(max_length=300)
+    before_json = models.JSONField(null=True)
+    after_json = models.JSONField(null=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    undone = models.DateTimeField(null=True)
+    undone_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["project", "-id"], name="steps_of_a_project"),
+            models.Index(fields=["kind", "thing"], name="steps_of_a_thing"),
+        ]

@@ -1,0 +1,157 @@
+"""Noting what people do, and taking it back in the order in which each person did it.
+
+Every kind of thing that can be changed has a Way, which its room registers: how its document is read and written. A step keeps
+the parts of the document that it changed, so that it is taken back also after others have changed other parts.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from texelcore.pixels.errors import TexelError
+from texelcore.surface.changes import Conflict, carried_over, differing, narrowed
+from texelweb.projects.models import Project, Role
+from texelweb.record.models import Step
+
+Json = Mapping[str, Any]
+# Steps that are looked through for the one that is meant.
+MOST_LOOKED_AT = 50
+
+
+@dataclass(frozen=True)
+class Way:
+    """How things of one kind go back and forth. `read` gives a thing's document, None where it is gone for good; `write` makes it
+    so, or raises TexelError. The role is the least that either takes. What a part is called is said by its path."""
+
+    read: Callable[[Project, str], Json | None]
+    write: Callable[[Project, str, Json, str, Any], None]
+    least: Role = Role.ARTIST
+    words: Callable[[tuple[str, ...]], str] = lambda path: path[-1].replace("_", " ")
+
+
+@dataclass(frozen=True)
+class OneWay:
+    """How steps of a kind are taken back whose way back lies in a room of its own; they are not done again from here."""
+
+    take_back: Callable[[Project, str, Any], None]
+    least: Role = Role.ARTIST
+
+
+_ways: dict[str, Way | OneWay] = {}
+
+
+def register(kind: str, way: Way | OneWay) -> None:
+    """Say how things of a kind go back and forth; each room does that once, when the application begins."""
+    _ways[kind] = way
+
+
+def note_step(
+    project: Project,
+    kind: str,
+    thing: object,
+    name: str,
+    what: str,
+    user: Any,
+    before: Json | None = None,
+    after: Json | None = None,
+) -> Step | None:
+    """Note what somebody did to a thing, in the transaction that does it. Documents that are alike make no step."""
+    old, new = (None, None) if before is None or after is None else narrowed(before, after)
+    if before is not None and old == new:
+        return None
+    return Step.objects.create(
+        project=project,
+        kind=kind,
+        thing=str(thing),
+        name=name[:200],
+        what=what[:300],
+        by=user,
+        before_json=old,
+        after_json=new,
+    )
+
+
+def least_role(step: Step) -> Role:
+    """The least role that may take a step back."""
+    return _ways[step.kind].least
+
+
+def last_step(project: Project, user: Any) -> Step | None:
+    """The step of a person that undo would take back: the last that stands."""
+    return project.steps.filter(by=user, undone=None).select_related("by").order_by("-pk").first()
+
+
+def next_step(project: Project, user: Any) -> Step | None:
+    """The step of a person that redo would do again: the last undone, unless something else was done since."""
+    undone = project.steps.filter(by=user, undone_by=user).exclude(undone=None).select_related("by").order_by("-undone", "pk")
+    candidate = next((step for step in undone[:MOST_LOOKED_AT] if isinstance(_ways[step.kind], Way)), None)
+    stands = last_step(project, user)
+    if candidate is None or candidate.undone is None or (stands and stands.at > candidate.undone):
+        return None
+    return candidate
+
+
+def undo(project: Project, step: Step, user: Any) -> Step:
+    """Take a step back. Raises TexelError when it was taken back already, or when what it changed has been changed again."""
+    with transaction.atomic():
+        held = Step.objects.select_for_update(of=("self",)).select_related("by").get(pk=step.pk)
+        if held.undone:
+            raise TexelError(held.name, f"{_quoted(held)} was taken back already.", "Look at the list of steps.")
+        way = _ways[held.kind]
+        if isinstance(way, OneWay):
+            way.take_back(project, held.thing, user)
+        else:
+            _carry(way, held, user, back=True)
+        held.undone, held.undone_by = timezone.now(), user
+        held.save(update_fields=["undone", "undone_by"])
+    return held
+
+
+def redo(project: Project, step: Step, user: Any) -> Step:
+    """Do a step again that was taken back. Raises TexelError as `undo` does."""
+    with transaction.atomic():
+        held = Step.objects.select_for_update(of=("self",)).select_related("by").get(pk=step.pk)
+        way = _ways[held.kind]
+        if not held.undone or isinstance(way, OneWay):
+            raise TexelError(held.name, f"{_quoted(held)} cannot be done again.", "Do it by hand.")
+        _carry(way, held, user, back=False)
+        held.undone = held.undone_by = None
+        held.save(update_fields=["undone", "undone_by"])
+    return held
+
+
+def mark_undone(project: Project, kind: str, thing: object, user: Any) -> None:
+    """Note that something was taken back in its own room."""
+    project.steps.filter(kind=kind, thing=str(thing), undone=None).update(undone=timezone.now(), undone_by=user)
+
+
+def _carry(way: Way, step: Step, user: Any, *, back: bool) -> None:
+    now = way.read(step.project, step.thing)
+    if now is None:
+        raise TexelError(step.name, "is gone for good: what is removed is kept for 30 days.", "Make it anew.")
+    old, new = (step.after_json, step.before_json) if back else (step.before_json, step.after_json)
+    try:
+        document = carried_over(now, old or {}, new or {})
+    except Conflict as conflict:
+        part = way.words(conflict.path)
+        problem = f"has been changed since: {part} is not as {_quoted(step)} left it{_by_whom(step, conflict.path)}."
+        raise TexelError(step.name, problem, "Take that back first, or change it by hand.") from conflict
+    way.write(step.project, step.thing, document, f"{'Undone' if back else 'Redone'}: {step.what}", user)
+
+
+def _quoted(step: Step) -> str:
+    return f"“{step.what}”"
+
+
+def _by_whom(step: Step, path: tuple[str, ...]) -> str:
+    """Who was the last to change a part after a step did, where that is known."""
+    later = step.project.steps.filter(kind=step.kind, thing=step.thing, pk__gt=step.pk, undone=None)
+    for last in later.select_related("by").order_by("-pk")[:MOST_LOOKED_AT]:
+        if last.by and path in differing(last.before_json or {}, last.after_json or {}):
+            return f" ({last.by.get_username()}: {last.what})"
+    return ""

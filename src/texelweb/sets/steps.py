@@ -1,0 +1,118 @@
+"""How changes of sets and files, answers and renames are taken back: the record's ways."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from typing import Any
+
+from django.db import transaction
+
+from texelcore.pixels.errors import TexelError
+from texelcore.surface.ledger import Ledger
+from texelcore.surface.properties import PROPERTIES
+from texelweb.projects.models import Project
+from texelweb.record.steps import OneWay, Way, register
+from texelweb.sets import answers, questions, renames
+from texelweb.sets.ledgers import claim_files, edit_held, take_code
+from texelweb.sets.models import RenameAct, SourceFile, TextureSet
+from texelweb.sets.removal import FILE, bring_files_back, put_file_aside, take_away
+from texelweb.sets.writing import SET, document_of, lock_project, note, writing
+
+Json = Mapping[str, Any]
+
+
+def register_ways() -> None:
+    """Tell the record of all ways of this room."""
+    register(SET, Way(_read_set, _write_set, words=_part_of_set))
+    register(FILE, Way(_read_file, _write_file))
+    register(answers.ANSWERS, OneWay(lambda project, act, user: answers.undo(project, uuid.UUID(act), user)))
+    register(renames.RENAMES, OneWay(_undo_renames))
+
+
+def _read_set(project: Project, key: str) -> Json | None:
+    found = TextureSet.everything.filter(project=project, pk=key).first()
+    return document_of(found) if found else None
+
+
+def _write_set(project: Project, key: str, document: Json, what: str, user: Any) -> None:
+    """Make a set as its document says: there or not, and all else about it."""
+    with writing(int(key), None, user, names=True, record=False, removed=True) as current:
+        before = set(current.ledger.files())
+        if not document["there"]:
+            take_away(current, user, what)
+        else:
+            _bring_back(current)
+            _describe(current, document, what, user)
+            edit_held(current, _ledger(current, document), what, user)
+            claim_files(current, current.ledger)
+        touched = {int(file) for file in before | set(current.ledger.files())}
+        there = {current.pk} if document["there"] else set()
+        questions.refresh(project, questions.Touched(there, files=touched, moved=touched))
+
+
+def _bring_back(current: TextureSet) -> None:
+    if current.removed is not None:
+        current.removed = None
+        # Another set may have taken its code meanwhile.
+        take_code(current)
+        current.save(update_fields=["removed", "code"])
+
+
+def _describe(current: TextureSet, document: Json, what: str, user: Any) -> None:
+    mesh, mesh_name = document["mesh"] or (None, "")
+    new = (document["target"], document["origin"], mesh, mesh_name)
+    if new != (current.target, current.origin_json, current.mesh_id, current.mesh_name):
+        current.target, current.origin_json, current.mesh_id, current.mesh_name = new
+        note(current, what, user)
+        current.save()
+
+
+def _ledger(current: TextureSet, document: Json) -> Ledger:
+    """The ledger that a set's document says. Rows that stay keep their order."""
+    old = current.ledger_json
+    parts = {
+        "rows": _in_order(document["rows"], [row["property"] for row in old.get("rows", ())]),
+        "left_out": _in_order(document["left_out"], [entry["file"] for entry in old.get("left_out", ())]),
+        "storage": _in_order(document["storage"], [f"{entry['target']}/{entry['output']}" for entry in old.get("storage", ())]),
+    }
+    return Ledger.model_validate({**old, "name": document["name"], **parts})
+
+
+def _in_order(entries: Json, before: list[str]) -> list[Any]:
+    return [entries[key] for key in [*(key for key in before if key in entries), *sorted(set(entries) - set(before))]]
+
+
+def _part_of_set(path: tuple[str, ...]) -> str:
+    match path:
+        case ("rows", key):
+            return PROPERTIES[key].title if key in PROPERTIES else key
+        case ("storage", key):
+            return f"the storage of {key.rpartition('/')[2]}"
+        case ("left_out", _):
+            return "what is left out"
+        case ("there",):
+            return "whether it is removed"
+    return f"its {path[0]}"
+
+
+def _read_file(project: Project, key: str) -> Json | None:
+    found = SourceFile.everything.filter(project=project, pk=key).first()
+    return {"there": found.removed is None} if found else None
+
+
+def _write_file(project: Project, key: str, document: Json, what: str, user: Any) -> None:
+    lock_project(project.pk)
+    if document["there"]:
+        back = bring_files_back(project, [key])
+        questions.refresh(project, questions.Touched(files={file.pk for file in back}))
+        return
+    file = SourceFile.objects.filter(project=project, pk=key).first()
+    if file is None or file.set_id is not None:
+        raise TexelError(file.path if file else "The file", "is in use by now.", "Clear the rows that read it first.")
+    put_file_aside(file)
+
+
+@transaction.atomic
+def _undo_renames(project: Project, key: str, user: Any) -> None:
+    renames.undo(RenameAct.objects.get(project=project, pk=key), user)
