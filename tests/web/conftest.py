@@ -13,6 +13,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
 from texelcore.naming.rules import HouseRules
+from texelcore.proof.tolerances import Tolerances
 from texeldemo.meshes import planter
 from texelweb.accounts.models import AccessToken
 from texelweb.builds.models import Build, Output
@@ -158,6 +159,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     monkeypatch.setattr("texelweb.depot.client.preview", lambda material: b"")
     artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(16, 16, 1)), "scan.png": body(seed=9)})
     project.rules_versions.create(number=1, document_json=HouseRules().model_dump(mode="json"), what="Written")
+    project.tolerances_versions.create(number=1, document_json=Tolerances().model_dump(mode="json"), what="Written")
     RenameAct.objects.create(project=project, lines_json=[])
     undo: dict[str, list[Any]] = {"sets": [], "files": []}
     settled = Settled.objects.create(project=project, key="s", text="Oak?", answer="Yes", members_json=["s"], undo_json=undo)

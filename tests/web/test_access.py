@@ -47,7 +47,7 @@ BODIES: dict[str, Any] = {
     "/api/sets/{set_id}/variants": {"master": "solid-surface"},
     "/api/variants/{variant_id}": {"name": "Other"},
     "/api/masters/{name}/versions": {"base": 1, "parameters": []},
-    "/api/projects/{slug}/tolerances": {"base": 0, "tolerances": {"normal_mean": 1}},
+    "/api/projects/{slug}/tolerances": {"base": 1, "tolerances": {"normal_mean": 1}},
     "/api/projects/{slug}/rules": {"base": 1, "rules": {}},
     "/api/projects/{slug}/rules/try": {"rules": {}, "names": ["elm_albedo.png"]},
     "/api/projects/{slug}/renames": {"stamp": "x"},

@@ -19,6 +19,8 @@ from texelweb.accounts.models import Sitting
 
 SINCE, SEEN = "since", "seen"
 SECONDS_BETWEEN_NOTES = 60
+# What a page asks by itself, whether anybody sits before it or not.
+LOOKING_ON = "/pulse"
 
 
 class SessionStore(DatabaseStore):
@@ -50,8 +52,9 @@ class IdleLimit:
             if idle or now - session.get(SINCE, now) > settings.SESSION_MOST_SECONDS:
                 note("session over", request, why="idle" if idle else "old")
                 logout(request)
-            elif now - session.get(SEEN, 0) > SECONDS_BETWEEN_NOTES:
-                # A page asks often; that it is used is noted once a minute, and the row and the cookie end when nobody uses them.
+            elif now - session.get(SEEN, 0) > SECONDS_BETWEEN_NOTES and not request.path.endswith(LOOKING_ON):
+                # That a page is open is no use. It asks often: that it is used is noted once a minute, and the row and the cookie
+                # end when nobody uses them.
                 session[SEEN] = now
                 session.setdefault(SINCE, now)
                 session.set_expiry(int(settings.SESSION_IDLE_SECONDS))

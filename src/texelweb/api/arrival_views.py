@@ -36,6 +36,8 @@ class ArrivalView(Schema):
     created: datetime
     by: str
     job: JobView | None
+    # How many files its page meant to send; 0 where nobody said.
+    announced: int
     items: list[ArrivalItemView]
 
 
@@ -68,4 +70,12 @@ def _arrival_view(arrival: Arrival) -> ArrivalView:
         for item in arrival.items.all()
     ]
     by = arrival.by.get_username() if arrival.by else ""
-    return ArrivalView(id=arrival.pk, state=arrival.state, created=arrival.created, by=by, job=job_view(arrival.job), items=items)
+    return ArrivalView(
+        id=arrival.pk,
+        state=arrival.state,
+        created=arrival.created,
+        by=by,
+        job=job_view(arrival.job),
+        announced=arrival.announced,
+        items=items,
+    )

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import uuid
+from datetime import timedelta
 
 from django.conf import settings
 from django.core.files.storage import default_storage
 from django.db import transaction
+from django.db.models import Q
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
@@ -26,6 +28,17 @@ from texelweb.sets.models import Arrival, ArrivalItem, FileRevision
 
 router = Router(tags=["arrivals"], auth=[TokenAuth(), django_auth])
 MOST_FILES = 5000
+
+
+# A page that sends files beats every few seconds; what has not been heard of for this long was cut off.
+SECONDS_UNHEARD = 15
+
+
+class NewArrival(Schema):
+    """Who sends, and how much: the page's own id, which is needed as long as it is alive, and the number of files."""
+
+    page: str = Field(default="", max_length=64)
+    files: int = Field(default=0, ge=0, le=1_000_000)
 
 
 class Hashes(Schema):
@@ -57,23 +70,65 @@ def list_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
 
 
 @router.post("/projects/{slug}/arrivals", response={200: ArrivalView, 403: ErrorBody}, operation_id="open_arrival")
-def open_arrival(request: HttpRequest, slug: str) -> ArrivalView:
+def open_arrival(request: HttpRequest, slug: str, body: NewArrival | None = None) -> ArrivalView:
     """Open an arrival that files can be put into."""
+    said = body or NewArrival()
     access = enter(request, slug, Role.ARTIST)
     by_program = "Authorization" in request.headers
     origin = Origin(
         way="watched" if by_program else "dropped", source=f"by {access.user.get_username()}", came=timezone.now().date()
     )
-    made = Arrival.objects.create(project=access.project, by=access.user, origin_json=origin.model_dump(mode="json"))
+    made = Arrival.objects.create(
+        project=access.project,
+        by=access.user,
+        page=said.page,
+        announced=said.files,
+        origin_json=origin.model_dump(mode="json"),
+    )
     return arrival_view(made)
 
 
 @router.get("/projects/{slug}/arrivals/open", response={200: list[ArrivalView], 404: ErrorBody}, operation_id="cut_off_arrivals")
 def cut_off_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
-    """The asking user's uploads that were begun and neither sorted nor given up, newest first: they can go on."""
+    """The asking user's uploads that were begun and neither sorted nor discarded, newest first: they can be resumed. What a page
+    is still sending is that page's."""
     access = enter(request, slug)
-    begun = access.project.arrivals.filter(state=Arrival.State.OPEN, by=access.user, items__isnull=False).distinct()
+    begun = access.project.arrivals.filter(state=Arrival.State.OPEN, by=access.user).exclude(_sending())
+    begun = begun.filter(Q(items__isnull=False) | Q(announced__gt=0)).distinct()
     return [arrival_view(arrival) for arrival in begun.order_by("-created")[:3]]
+
+
+@router.post("/arrivals/{arrival_id}/beat", response={204: None, 404: ErrorBody, 409: ErrorBody}, operation_id="beat_arrival")
+def beat_arrival(request: HttpRequest, arrival_id: uuid.UUID, page: str = "") -> Status[None]:
+    """Say that a page is still sending an arrival; one that was cut off is that page's from then on."""
+    arrival, _ = _enter(request, arrival_id, Role.ARTIST)
+    _refuse_of_others(arrival, page)
+    Arrival.objects.filter(pk=arrival.pk).update(beat=timezone.now(), page=page[:64])
+    return Status(204, None)
+
+
+@router.post("/arrivals/{arrival_id}/leave", response={204: None, 404: ErrorBody, 409: ErrorBody}, operation_id="leave_arrival")
+def leave_arrival(request: HttpRequest, arrival_id: uuid.UUID, page: str = "") -> Status[None]:
+    """Say that a page has stopped sending an arrival: it was cut off, and can be resumed by any page at once."""
+    arrival, _ = _enter(request, arrival_id, Role.ARTIST)
+    _refuse_of_others(arrival, page)
+    Arrival.objects.filter(pk=arrival.pk).update(beat=timezone.now() - timedelta(seconds=SECONDS_UNHEARD))
+    return Status(204, None)
+
+
+def _sending() -> Q:
+    """Those that a page is sending just now."""
+    return Q(beat__gt=timezone.now() - timedelta(seconds=SECONDS_UNHEARD))
+
+
+def _refuse_of_others(arrival: Arrival, page: str) -> None:
+    """Raise Refused for an arrival that another page is sending."""
+    if (
+        arrival.state == Arrival.State.OPEN
+        and arrival.page != page
+        and Arrival.objects.filter(_sending(), pk=arrival.pk).exists()
+    ):
+        raise Refused(409, "The upload", "is still running in another page.", "Let it end there, or cancel it there.")
 
 
 @router.post("/projects/{slug}/known", response={200: list[str], 403: ErrorBody}, operation_id="known_hashes")
@@ -119,6 +174,7 @@ def put_file(request: HttpRequest, arrival_id: uuid.UUID, file: File[UploadedFil
         if old.staged:
             default_storage.delete(old.staged)
         old.delete()
+    Arrival.objects.filter(pk=arrival.pk).update(beat=timezone.now())
     return _waiting(ArrivalItem.objects.create(arrival=arrival, path=path[:1024], bytes=file.size or 0, staged=staged))
 
 
@@ -134,9 +190,10 @@ def _waiting(item: ArrivalItem) -> ArrivalItemView:
 
 
 @router.post("/arrivals/{arrival_id}/sort", response={200: ArrivalView, 409: ErrorBody}, operation_id="sort_arrival")
-def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
+def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID, page: str = "") -> ArrivalView:
     """Close an arrival and sort what came, as a job."""
     arrival, access = _enter(request, arrival_id, Role.ARTIST)
+    _refuse_of_others(arrival, page)
     count = arrival.items.count()
     if count == 0:
         raise Refused(409, "The arrival", "holds no files.", "Drop some first.")
@@ -152,9 +209,10 @@ def sort_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
 
 
 @router.delete("/arrivals/{arrival_id}", response={204: None, 409: ErrorBody}, operation_id="drop_arrival")
-def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> Status[None]:
+def drop_arrival(request: HttpRequest, arrival_id: uuid.UUID, page: str = "") -> Status[None]:
     """Forget an arrival whose upload was cancelled, or whose sorting failed or was stopped."""
     arrival, _ = _enter(request, arrival_id, Role.ARTIST)
+    _refuse_of_others(arrival, page)
     with transaction.atomic():
         _hold_stopped(arrival)
         staged = list(arrival.items.exclude(staged="").values_list("staged", flat=True))

@@ -5,18 +5,18 @@ from __future__ import annotations
 import hashlib
 
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
-from ninja import Field, Router, Schema
+from ninja import Field, Query, Router, Schema
 from pydantic import BaseModel
 
-from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, FileView, ProjectView, SetView, TargetView
 from texelweb.board.cells import STAGES
 from texelweb.board.overview import Overview, overview
+from texelweb.board.pulse import pulse
 from texelweb.projects.models import Membership, Role
-from texelweb.sets.ledgers import create_set, plain_name
+from texelweb.sets.ledgers import make_set
 
 router = Router(tags=["projects"])
 
@@ -25,6 +25,13 @@ class NewSet(Schema):
     """A set made by hand."""
 
     name: str = Field(max_length=1000)
+
+
+class PulseAsked(Schema):
+    """The set or the variant whose page asks, if it is one's."""
+
+    set: int | None = None
+    variant: int | None = None
 
 
 class BoardHead(BaseModel):
@@ -66,6 +73,13 @@ def get_board(request: HttpRequest, slug: str) -> HttpResponse:
     return answer
 
 
+@router.get("/projects/{slug}/pulse", response={200: dict[str, str], 404: ErrorBody}, operation_id="get_pulse")
+def get_pulse(request: HttpRequest, slug: str, asked: Query[PulseAsked]) -> dict[str, str]:
+    """A stamp for each kind of thing in a project, which changes when something of that kind does: open pages ask for it, and
+    then only for what has changed."""
+    return pulse(enter(request, slug).project, asked.set, asked.variant)
+
+
 @router.get("/projects/{slug}/open-files", response={200: list[FileView], 404: ErrorBody}, operation_id="list_open_files")
 def list_open_files(request: HttpRequest, slug: str) -> list[FileView]:
     """Files that belong to no set, each with the reason."""
@@ -76,5 +90,4 @@ def list_open_files(request: HttpRequest, slug: str) -> list[FileView]:
 def post_set(request: HttpRequest, slug: str, body: NewSet) -> SetView:
     """Make an empty set by hand."""
     access = enter(request, slug, Role.ARTIST)
-    made = create_set(access.project, Ledger(name=plain_name(body.name)), access.user, "Made by hand")
-    return views.set_view(made, access)
+    return views.set_view(make_set(access.project, body.name, access.user), access)

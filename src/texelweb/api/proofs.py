@@ -6,7 +6,7 @@ from typing import Literal
 
 from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Field, Router, Schema
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.proof.tolerances import Tolerances
@@ -16,6 +16,7 @@ from texelweb.api.builds import start
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody, JobView, NewBuild
 from texelweb.api.sets import enter_set
+from texelweb.api.versions import Difference, VersionLine, differences, document_of, version_lines
 from texelweb.builds import pictures
 from texelweb.builds.models import Proof
 from texelweb.builds.planning import judge_set, proofs_of
@@ -78,6 +79,7 @@ class TolerancesView(Schema):
 
     version: int
     tolerances: Tolerances
+    versions: list[VersionLine]
 
 
 class TolerancesSaved(Schema):
@@ -85,12 +87,30 @@ class TolerancesSaved(Schema):
 
     base: int
     tolerances: Tolerances
+    what: str = Field(default="Changed", max_length=200)
 
 
 @router.get("/projects/{slug}/tolerances", response={200: TolerancesView, 404: ErrorBody}, operation_id="get_tolerances")
 def get_tolerances(request: HttpRequest, slug: str) -> TolerancesView:
     """A project's house tolerances."""
     return _tolerances(enter(request, slug).project)
+
+
+@router.get(
+    "/projects/{slug}/tolerances/{number}/differences",
+    response={200: list[Difference], 404: ErrorBody},
+    operation_id="compare_tolerances",
+)
+def compare_tolerances(request: HttpRequest, slug: str, number: int) -> list[Difference]:
+    """What an older version of the tolerances has otherwise than the newest; version 0 is the default."""
+    project = enter(request, slug).project
+    return differences(project.tolerances, document_of(project, TolerancesVersion, number, Tolerances()))
+
+
+@router.get("/projects/{slug}/tolerances/{number}", response={200: Tolerances, 404: ErrorBody}, operation_id="export_tolerances")
+def export_tolerances(request: HttpRequest, slug: str, number: int) -> Tolerances:
+    """One version of the tolerances as a document; version 0 is the default."""
+    return document_of(enter(request, slug).project, TolerancesVersion, number, Tolerances())
 
 
 @router.put(
@@ -101,12 +121,16 @@ def get_tolerances(request: HttpRequest, slug: str) -> TolerancesView:
 def set_tolerances(request: HttpRequest, slug: str, body: TolerancesSaved) -> TolerancesView:
     """Keep new house tolerances as the newest version; proofs are judged by them from now on."""
     access = enter(request, slug, Role.LEAD)
-    change_tolerances(access.project, body.tolerances, "Changed", access.user, body.base)
+    change_tolerances(access.project, body.tolerances, body.what, access.user, body.base)
     return _tolerances(access.project)
 
 
 def _tolerances(project: Project) -> TolerancesView:
-    return TolerancesView(version=newest_number(project, TolerancesVersion), tolerances=project.tolerances)
+    return TolerancesView(
+        version=newest_number(project, TolerancesVersion),
+        tolerances=project.tolerances,
+        versions=version_lines(project.tolerances_versions),
+    )
 
 
 def _proof(request: HttpRequest, set_id: int, output: str) -> tuple[PlannedOutput, Proof]:

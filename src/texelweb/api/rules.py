@@ -19,6 +19,7 @@ from texelcore.surface.properties import property_of
 from texelweb.accounts.access import Access, enter
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody
+from texelweb.api.versions import Difference, VersionLine, differences, document_of, version_lines
 from texelweb.projects.models import RANK, Project, Role, RulesVersion
 from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
@@ -51,21 +52,12 @@ class CheckView(Schema):
     presets: dict[Preset, Say]
 
 
-class RulesVersionView(Schema):
-    """A version of the house rules in one line."""
-
-    number: int
-    what: str
-    by: str
-    at: datetime
-
-
 class RulesView(Schema):
     """A project's house rules as they are now. `version` 0 are the defaults, before anybody wrote any."""
 
     version: int
     rules: HouseRules
-    versions: list[RulesVersionView]
+    versions: list[VersionLine]
     may_edit: bool
 
 
@@ -163,13 +155,21 @@ def list_checks(request: HttpRequest) -> list[CheckView]:
 def export_rules(request: HttpRequest, slug: str, number: int) -> HttpResponse:
     """One version as the JSON document that the command line reads; version 0 is the default."""
     project = enter(request, slug).project
-    found = project.rules_versions.filter(number=number).first()
-    if found is None and number != 0:
-        raise not_found("The version")
-    rules = HouseRules.model_validate(found.document_json) if found else HouseRules(hold=False)
+    rules = document_of(project, RulesVersion, number, HouseRules(hold=False))
     answer = HttpResponse(rules.to_json(), content_type="application/json")
     answer["Content-Disposition"] = f'attachment; filename="{project.slug}-rules-v{number}.json"'
     return answer
+
+
+@router.get(
+    "/projects/{slug}/rules/{number}/differences",
+    response={200: list[Difference], 404: ErrorBody},
+    operation_id="compare_rules",
+)
+def compare_rules(request: HttpRequest, slug: str, number: int) -> list[Difference]:
+    """What an older version of the rules has otherwise than the newest; version 0 is the default."""
+    project = enter(request, slug).project
+    return differences(project.rules, document_of(project, RulesVersion, number, HouseRules(hold=False)))
 
 
 @router.post("/projects/{slug}/rules/try", response={200: list[NameTried], 404: ErrorBody}, operation_id="try_names")
@@ -222,14 +222,10 @@ def undo_rename(request: HttpRequest, rename_id: int) -> RenamePlanView:
 
 
 def _view(access: Access) -> RulesView:
-    versions = access.project.rules_versions.select_related("by").order_by("-number")[:_MOST_SHOWN]
     return RulesView(
         version=newest_number(access.project, RulesVersion),
         rules=access.project.rules,
-        versions=[
-            RulesVersionView(number=entry.number, what=entry.what, by=entry.by.get_username() if entry.by else "", at=entry.at)
-            for entry in versions
-        ],
+        versions=version_lines(access.project.rules_versions),
         may_edit=RANK[access.role] >= RANK[Role.LEAD],
     )
 

@@ -18,15 +18,24 @@ from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, without_tile
 from texelweb.projects.models import Project
+from texelweb.record.steps import note_step
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
 from texelweb.sets.removal import bring_files_back
-from texelweb.sets.writing import lock_project, note, note_all, parts_of, writing
+from texelweb.sets.writing import SET, lock_project, note, note_all, parts_of, writing
 from texelweb.storage.rows import update_many
 
 
 def create_set(project: Project, ledger: Ledger, user: Any, what: str, origin: Any = None) -> TextureSet:
     """A new set with a code of its own, its origin (a core Origin as JSON), and the first revision of its ledger."""
     (made,) = create_sets(project, [ledger], user, what, origin)
+    return made
+
+
+@transaction.atomic
+def make_set(project: Project, name: str, user: Any) -> TextureSet:
+    """An empty set, made by hand. Raises TexelError for an empty or overlong name."""
+    made = create_set(project, Ledger(name=plain_name(name)), user, "Made by hand")
+    note_step(project, SET, made.pk, made.name, "Made by hand", user, {"there": False}, {"there": True})
     return made
 
 

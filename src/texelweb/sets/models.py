@@ -7,6 +7,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from texelcore.sorting.questions import Question
 from texelcore.surface.files import FileFacts
@@ -110,6 +111,10 @@ class Arrival(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
     job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="+")
+    # The page that sends it, when that was last heard of, and how many files it means to send.
+    page = models.CharField(max_length=64, blank=True)
+    beat = models.DateTimeField(default=timezone.now)
+    announced = models.IntegerField(default=0)
     # Sets that this arrival makes take their origin from here.
     origin_json = models.JSONField(null=True, blank=True)
     created = models.DateTimeField(auto_now_add=True)

@@ -153,6 +153,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arrivals/{arrival_id}/beat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Beat Arrival
+         * @description Say that a page is still sending an arrival; one that was cut off is that page's from then on.
+         */
+        post: operations["beat_arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arrivals/{arrival_id}/files": {
         parameters: {
             query?: never;
@@ -207,6 +227,26 @@ export interface paths {
          * @description Put a file into an open arrival without sending it: its bytes are in the project already.
          */
         post: operations["put_known_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/{arrival_id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Arrival
+         * @description Say that a page has stopped sending an arrival: it was cut off, and can be resumed by any page at once.
+         */
+        post: operations["leave_arrival"];
         delete?: never;
         options?: never;
         head?: never;
@@ -790,7 +830,8 @@ export interface paths {
         };
         /**
          * Cut Off Arrivals
-         * @description The asking user's uploads that were begun and neither sorted nor given up, newest first: they can go on.
+         * @description The asking user's uploads that were begun and neither sorted nor discarded, newest first: they can be resumed. What a page
+         *     is still sending is that page's.
          */
         get: operations["cut_off_arrivals"];
         put?: never;
@@ -1005,6 +1046,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/pulse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pulse
+         * @description A stamp for each kind of thing in a project, which changes when something of that kind does: open pages ask for it, and
+         *     then only for what has changed.
+         */
+        get: operations["get_pulse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/questions": {
         parameters: {
             query?: never;
@@ -1173,6 +1235,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/rules/{number}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Rules
+         * @description What an older version of the rules has otherwise than the newest; version 0 is the default.
+         */
+        get: operations["compare_rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/rules/{number}/document": {
         parameters: {
             query?: never;
@@ -1290,6 +1372,46 @@ export interface paths {
          * @description Keep new house tolerances as the newest version; proofs are judged by them from now on.
          */
         put: operations["set_tolerances"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/tolerances/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Tolerances
+         * @description One version of the tolerances as a document; version 0 is the default.
+         */
+        get: operations["export_tolerances"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/tolerances/{number}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Tolerances
+         * @description What an older version of the tolerances has otherwise than the newest; version 0 is the default.
+         */
+        get: operations["compare_tolerances"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1808,6 +1930,8 @@ export interface components {
          * @description A drop of files.
          */
         ArrivalView: {
+            /** Announced */
+            announced: number;
             /** By */
             by: string;
             /**
@@ -2178,6 +2302,18 @@ export interface components {
             found: components["schemas"]["DepotFound"];
             /** Signed In */
             signed_in: boolean;
+        };
+        /**
+         * Difference
+         * @description One part of a document that two versions have otherwise: as it is now, and as it was then; null where one has none.
+         */
+        Difference: {
+            /** Now */
+            now: unknown;
+            /** Part */
+            part: string;
+            /** Then */
+            then: unknown;
         };
         /**
          * DirectionSeen
@@ -3212,6 +3348,22 @@ export interface components {
             rules: components["schemas"]["HouseRules"];
         };
         /**
+         * NewArrival
+         * @description Who sends, and how much: the page's own id, which is needed as long as it is alive, and the number of files.
+         */
+        NewArrival: {
+            /**
+             * Files
+             * @default 0
+             */
+            files: number;
+            /**
+             * Page
+             * @default
+             */
+            page: string;
+        };
+        /**
          * NewBuild
          * @description The target to build for.
          */
@@ -3510,6 +3662,16 @@ export interface components {
             unit: "°" | "ΔE" | "levels";
             /** Worst */
             worst: number;
+        };
+        /**
+         * PulseAsked
+         * @description The set or the variant whose page asks, if it is one's.
+         */
+        PulseAsked: {
+            /** Set */
+            set?: number | null;
+            /** Variant */
+            variant?: number | null;
         };
         /**
          * Question
@@ -3814,23 +3976,6 @@ export interface components {
             what: string;
         };
         /**
-         * RulesVersionView
-         * @description A version of the house rules in one line.
-         */
-        RulesVersionView: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Number */
-            number: number;
-            /** What */
-            what: string;
-        };
-        /**
          * RulesView
          * @description A project's house rules as they are now. `version` 0 are the defaults, before anybody wrote any.
          */
@@ -3841,7 +3986,7 @@ export interface components {
             /** Version */
             version: number;
             /** Versions */
-            versions: components["schemas"]["RulesVersionView"][];
+            versions: components["schemas"]["VersionLine"][];
         };
         /**
          * SamplerUse
@@ -4056,7 +4201,7 @@ export interface components {
         };
         /**
          * Steps
-         * @description The last steps of a project, newest first; and the asking person's own that undo would take back and redo would do again.
+         * @description The last steps of a project, newest first; and of the asking person's own the ones to undo and to redo.
          */
         Steps: {
             redo: components["schemas"]["StepView"] | null;
@@ -4319,6 +4464,11 @@ export interface components {
             /** Base */
             base: number;
             tolerances: components["schemas"]["Tolerances"];
+            /**
+             * What
+             * @default Changed
+             */
+            what: string;
         };
         /**
          * TolerancesView
@@ -4328,6 +4478,8 @@ export interface components {
             tolerances: components["schemas"]["Tolerances"];
             /** Version */
             version: number;
+            /** Versions */
+            versions: components["schemas"]["VersionLine"][];
         };
         /**
          * Uniform
@@ -4449,6 +4601,23 @@ export interface components {
             };
             /** Version */
             version: number;
+        };
+        /**
+         * VersionLine
+         * @description A version of a document in one line.
+         */
+        VersionLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Number */
+            number: number;
+            /** What */
+            what: string;
         };
     };
     responses: never;
@@ -4969,7 +5138,85 @@ export interface operations {
     };
     drop_arrival: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: string;
+            };
+            header?: never;
+            path: {
+                arrival_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    beat_arrival: {
+        parameters: {
+            query?: {
+                page?: string;
+            };
             header?: never;
             path: {
                 arrival_id: string;
@@ -5286,9 +5533,87 @@ export interface operations {
             };
         };
     };
+    leave_arrival: {
+        parameters: {
+            query?: {
+                page?: string;
+            };
+            header?: never;
+            path: {
+                arrival_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     sort_arrival: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: string;
+            };
             header?: never;
             path: {
                 arrival_id: string;
@@ -6949,7 +7274,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewArrival"] | null;
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -7714,6 +8043,60 @@ export interface operations {
             };
         };
     };
+    get_pulse: {
+        parameters: {
+            query?: {
+                set?: number | null;
+                variant?: number | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_questions: {
         parameters: {
             query?: never;
@@ -8387,6 +8770,56 @@ export interface operations {
             };
         };
     };
+    compare_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     export_rules: {
         parameters: {
             query?: never;
@@ -8831,6 +9264,106 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    export_tolerances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tolerances"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    compare_tolerances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
