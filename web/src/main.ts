@@ -6,11 +6,10 @@ import ToastService from 'primevue/toastservice';
 import Tooltip from 'primevue/tooltip';
 import { createApp } from 'vue';
 
-import { ApiError } from './api/client';
+import { isAway } from './api/client';
 import App from './App.vue';
 import { router } from './router';
 import { useAppearance } from './stores/appearance';
-import { useSession } from './stores/session';
 import './style.css';
 import { Print } from './theme';
 
@@ -20,7 +19,7 @@ const queries = new QueryClient({
     queries: {
       staleTime: 2000,
       // A refusal stays a refusal; only a server that does not answer is asked again.
-      retry: (count, error) => error instanceof ApiError && error.status === 0 && count < 5,
+      retry: (count, error) => isAway(error) && count < 5,
     },
   },
 });
@@ -36,12 +35,3 @@ createApp(App)
   .mount('#app');
 
 useAppearance();
-
-// An answer that nobody is signed in, whatever page asked, leads to the door and back again.
-queries.getQueryCache().subscribe((event) => {
-  if (event.type !== 'updated' || event.action.type !== 'error') return;
-  if (event.action.error instanceof ApiError && event.action.error.status === 401 && useSession().user) {
-    useSession().user = null;
-    void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } });
-  }
-});

@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router';
 
+import { ApiError } from './api/client';
 import { useSession } from './stores/session';
 
 export const router = createRouter({
@@ -43,7 +44,17 @@ export const router = createRouter({
 
 router.beforeEach(async (to) => {
   const session = useSession();
-  if (!session.known) await session.load().catch(() => null);
+  // A server that does not answer is no reason to ask for a password: the page waits for it.
+  for (let pause = 1000; !session.known; pause = Math.min(pause * 1.5, 8000)) {
+    try {
+      await session.load();
+      session.away = '';
+    } catch (error) {
+      session.away =
+        error instanceof ApiError ? `${error.subject} ${error.problem}` : 'The server does not answer.';
+      await new Promise((done) => setTimeout(done, pause));
+    }
+  }
   if (!session.user && !to.meta.open) return { name: 'sign-in', query: { to: to.fullPath } };
   return true;
 });

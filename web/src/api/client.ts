@@ -45,6 +45,11 @@ export class ApiError extends Error {
   }
 }
 
+/** Whether a refusal only says that the server cannot be reached just now, or is in trouble: the same may be asked again. */
+export function isAway(error: unknown): error is ApiError {
+  return error instanceof ApiError && (error.status === 0 || error.status === 429 || error.status >= 500);
+}
+
 /** The CSRF token that the server put into a cookie. */
 export function csrfToken(cookies: string = document.cookie): string {
   return cookies.match(/(?:^|;\s*)csrftoken=([^;]+)/)?.[1] ?? '';
@@ -57,8 +62,28 @@ const withToken: Middleware = {
   },
 };
 
+/** Who is asked when a session has ended: settles with whether the same person has signed in again. */
+export const door: { ask: (() => Promise<boolean>) | null } = { ask: null };
+
+// What was asked in a session that has ended is asked again once its user is back: nothing on the page is lost.
+const asked = new WeakMap<Request, Request>();
+const afterSigningIn: Middleware = {
+  onRequest({ request }) {
+    asked.set(request, request.clone());
+    return undefined;
+  },
+  async onResponse({ request, response }) {
+    const again = asked.get(request);
+    if (response.status !== 401 || !again || new URL(request.url).pathname === '/api/session')
+      return undefined;
+    if (!(await door.ask?.())) return undefined;
+    if (again.method !== 'GET') again.headers.set('X-CSRFToken', csrfToken());
+    return fetch(again);
+  },
+};
+
 export const api = createClient<paths>({ baseUrl: '/' });
-api.use(withToken);
+api.use(withToken, afterSigningIn);
 
 interface Answer<T> {
   data?: T;
@@ -72,7 +97,7 @@ export async function take<T>(asked: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await asked;
   } catch {
-    throw new ApiError(0, 'The server', 'does not answer.', 'See that it runs, then try again.');
+    throw new ApiError(0, 'The server', 'does not answer.', 'It is asked again by itself.');
   }
   if (!answer.response.ok) throw toApiError(answer.response.status, answer.error);
   return answer.data as T;
@@ -84,10 +109,8 @@ export function toApiError(status: number, body: unknown): ApiError {
     const { subject, problem, way_out, overtaken } = body as Schemas['ErrorBody'];
     return new ApiError(status, subject, problem, way_out, overtaken);
   }
-  return new ApiError(
-    status,
-    'The server',
-    `answered with status ${status}.`,
-    'Try again; look at its log if it goes on.',
-  );
+  const way = 'It is asked again by itself; tell your administrator if it goes on.';
+  if ([502, 503, 504].includes(status))
+    return new ApiError(status, 'The server', `is not running, or is just starting (status ${status}).`, way);
+  return new ApiError(status, 'The server', `answered with status ${status}.`, way);
 }

@@ -2,20 +2,13 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, type Ref } from 'vue';
 
-import { useOvertaken } from '@/lib/overtaken';
-
-import {
-  api,
-  take,
-  type Assignment,
-  type JobView,
-  type SetView,
-  type Storage,
-  type Tolerances,
-} from './client';
+import { api, take, type JobView, type Tolerances } from './client';
 
 const REFRESHED = [
   'board',
+  'steps',
+  'rules',
+  'tolerances',
   'open-files',
   'arrivals',
   'questions',
@@ -27,7 +20,6 @@ const REFRESHED = [
   'variants',
 ];
 const POLL_OPEN = 400;
-const POLL_IDLE = 4000;
 
 export function isOpen(job: JobView | null | undefined): boolean {
   return job?.state === 'queued' || job?.state === 'running';
@@ -60,12 +52,12 @@ export function useArrivals(slug: Ref<string>) {
   });
 }
 
-/** A project's jobs, asked for often while one is open. */
+/** A project's jobs, asked for often while one is open; the pulse tells when another begins. */
 export function useJobs(slug: Ref<string>) {
   return useQuery({
     queryKey: ['jobs', slug],
     queryFn: () => take(api.GET('/api/projects/{slug}/jobs', { params: { path: { slug: slug.value } } })),
-    refetchInterval: (query) => (query.state.data?.some(isOpen) ? POLL_OPEN : POLL_IDLE),
+    refetchInterval: (query) => (query.state.data?.some(isOpen) ? POLL_OPEN : false),
   });
 }
 
@@ -85,79 +77,6 @@ export function useRefresh(slug: Ref<string>) {
       ...REFRESHED.map((key) => cache.invalidateQueries({ queryKey: [key, slug] })),
       ...['set', 'variant', 'projects'].map((key) => cache.invalidateQueries({ queryKey: [key] })),
     ]);
-}
-
-type SetChange =
-  | { kind: 'assign'; property: string; body: Assignment }
-  | { kind: 'clear'; property: string }
-  | { kind: 'store'; output: string; storage: Storage | null }
-  | { kind: 'undo' }
-  | { kind: 'redo' }
-  | { kind: 'change'; name?: string; target?: string };
-
-/** Send a change of a set, with the newest edit that the page has seen: what somebody else has done since is never overwritten. */
-function send(setId: number, change: SetChange, seen: number): Promise<SetView> {
-  const path = { set_id: setId };
-  const query = { seen };
-  switch (change.kind) {
-    case 'assign':
-      return take(
-        api.PUT('/api/sets/{set_id}/rows/{key}', {
-          params: { path: { ...path, key: change.property }, query },
-          body: change.body,
-        }),
-      );
-    case 'clear':
-      return take(
-        api.DELETE('/api/sets/{set_id}/rows/{key}', {
-          params: { path: { ...path, key: change.property }, query },
-        }),
-      );
-    case 'store':
-      return change.storage
-        ? take(
-            api.PUT('/api/sets/{set_id}/storage/{output}', {
-              params: { path: { ...path, output: change.output }, query },
-              body: change.storage,
-            }),
-          )
-        : take(
-            api.DELETE('/api/sets/{set_id}/storage/{output}', {
-              params: { path: { ...path, output: change.output }, query },
-            }),
-          );
-    case 'undo':
-      return take(api.POST('/api/sets/{set_id}/undo', { params: { path, query } }));
-    case 'redo':
-      return take(api.POST('/api/sets/{set_id}/redo', { params: { path, query } }));
-    case 'change':
-      return take(
-        api.PATCH('/api/sets/{set_id}', {
-          params: { path, query },
-          body: { name: change.name ?? null, target: change.target ?? null },
-        }),
-      );
-  }
-}
-
-/** Change a set. The answer is the set's whole page, so the ledger shows it at once. Where somebody else was quicker, the page
- * shows what they did, and the change is offered again. */
-export function useSetChange(id: Ref<number>, slug: Ref<string>) {
-  const cache = useQueryClient();
-  const overtaken = useOvertaken();
-  return useMutation({
-    // One after the other: each change is sent with what the one before it answered.
-    scope: { id: 'set' },
-    mutationFn: (change: SetChange) =>
-      overtaken(
-        () => send(id.value, change, cache.getQueryData<SetView>(['set', id.value])?.edit ?? 0),
-        () => cache.refetchQueries({ queryKey: ['set', id.value] }),
-      ),
-    onSuccess: (view) => {
-      cache.setQueryData(['set', view.id], view);
-      for (const key of ['board', 'open-files']) void cache.invalidateQueries({ queryKey: [key, slug] });
-    },
-  });
 }
 
 export function useBuild(id: Ref<number>, slug: Ref<string>) {
@@ -196,9 +115,12 @@ export function useTolerances(slug: Ref<string>) {
   });
 }
 
-export function saveTolerances(slug: string, base: number, tolerances: Tolerances) {
+export function saveTolerances(slug: string, base: number, tolerances: Tolerances, what = 'Changed') {
   return take(
-    api.PUT('/api/projects/{slug}/tolerances', { params: { path: { slug } }, body: { base, tolerances } }),
+    api.PUT('/api/projects/{slug}/tolerances', {
+      params: { path: { slug } },
+      body: { base, tolerances, what },
+    }),
   );
 }
 

@@ -63,34 +63,34 @@ describe('figures of a proof', () => {
 });
 
 describe('values of a variant', () => {
-  it('undo a whole drag at once and do it again', () => {
-    const history = useValues({ tiling: 1, tint: [1, 1, 1] });
-    for (const value of [1.5, 2, 2.5]) history.set('tiling', value);
-    expect(history.settle()).toBe(true);
-    history.set('tint', [1, 1, 1]);
-    expect(history.settle()).toBe(false);
-    history.set('tint', [1, 0, 0]);
-    history.settle();
-    expect(history.step('undo') && history.step('undo')).toBe(true);
-    expect(history.values.value).toEqual({ tiling: 1, tint: [1, 1, 1] });
-    expect(history.step('undo')).toBe(false);
-    history.step('redo');
-    expect(history.values.value.tiling).toBe(2.5);
-    history.set('tiling', 9);
-    history.settle();
-    expect(history.step('redo')).toBe(false);
+  it('are settled a whole drag at once, as what was changed', () => {
+    const settings = useValues({ tiling: 1, tint: [1, 1, 1] });
+    for (const value of [1.5, 2, 2.5]) settings.set('tiling', value);
+    expect(settings.settle()).toEqual({ tiling: 2.5 });
+    settings.set('tint', [1, 1, 1]);
+    expect(settings.settle()).toBe(null);
+    settings.set('tiling', undefined);
+    settings.set('tint', [1, 0, 0]);
+    expect(settings.settle()).toEqual({ tiling: null, tint: [1, 0, 0] });
+  });
+  it('follow the server, with what is not saved yet and a drag under way over it', () => {
+    const settings = useValues({ tiling: 1, rotation: 0 });
+    settings.set('rotation', 30);
+    settings.follow({ tiling: 4, brightness: 2 }, [{ brightness: 3 }, { tiling: null }]);
+    expect(settings.values.value).toEqual({ brightness: 3, rotation: 30 });
+    expect(settings.settle()).toEqual({ rotation: 30 });
   });
   it('are its own as they were set, over those of the master', () => {
-    const history = useValues({ tiling: 2 });
+    const settings = useValues({ tiling: 2 });
     const parameters = [
       { name: 'tiling', default: 1 },
       { name: 'tint', default: [1, 1, 1] },
     ] as unknown as Parameter[];
-    history.set('tint', [1, 1, 1]);
-    expect(history.values.value).toEqual({ tiling: 2, tint: [1, 1, 1] });
-    history.set('tiling', undefined);
-    expect(history.values.value).toEqual({ tint: [1, 1, 1] });
-    expect(withDefaults(parameters, history.values.value)).toEqual({ tiling: 1, tint: [1, 1, 1] });
+    settings.set('tint', [1, 1, 1]);
+    expect(settings.values.value).toEqual({ tiling: 2, tint: [1, 1, 1] });
+    settings.set('tiling', undefined);
+    expect(settings.values.value).toEqual({ tint: [1, 1, 1] });
+    expect(withDefaults(parameters, settings.values.value)).toEqual({ tiling: 1, tint: [1, 1, 1] });
   });
   it('stand in the groups of their master, in its order', () => {
     const parameters = [

@@ -10,7 +10,7 @@ export const KEYS: { keys: string; does: string }[] = [
   { keys: 'w', does: 'widen the well, and back' },
   { keys: 'b / p', does: 'build, prove' },
   { keys: 'shift s', does: 'save a picture of a variant' },
-  { keys: 'u / shift u', does: 'undo, do again' },
+  { keys: 'u / shift u', does: 'undo, redo' },
   { keys: '+ / − / 0', does: 'zoom in, out, whole, on the table' },
   { keys: ', / .', does: 'half a stop darker, lighter' },
   { keys: 'm / s / c', does: 'tile once, 2 × 2, 3 × 3; seams; mark clipping' },

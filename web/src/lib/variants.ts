@@ -1,6 +1,7 @@
 // A variant's own values on the page, as they were set, and a history of them.
 import { ref } from 'vue';
 
+import { mergedValues } from '@/api/changes';
 import type { Parameter, Value, Values } from '@/api/client';
 
 import { written } from './numbers';
@@ -49,45 +50,36 @@ export function sameValues(first: Values, second: Values): boolean {
   return [...names].every((name) => sameValue(first[name], second[name]));
 }
 
-/** Values that can be changed, undone and done again. A drag is one step: `settle` ends it. */
+/** What differs between two sets of values: the new value of each name, null where the second has none. */
+export function changedValues(before: Values, after: Values): Record<string, Value | null> {
+  const names = new Set([...Object.keys(before), ...Object.keys(after)]);
+  const other = [...names].filter((name) => !sameValue(before[name], after[name]));
+  return Object.fromEntries(other.map((name) => [name, after[name] ?? null]));
+}
+
+/** Values as they are set on a page. A drag is one change: `settle` ends it and says what it changed. */
 export function useValues(start: Values) {
   const values = ref<Values>({ ...start });
-  const past = ref<Values[]>([]);
-  const future = ref<Values[]>([]);
   let settled: Values = { ...start };
   return {
     values,
-    past,
-    future,
     /** Set a value; undefined gives it back to the master. */
     set(name: string, value: Value | undefined): void {
       const others = Object.entries(values.value).filter(([other]) => other !== name);
       values.value = Object.fromEntries(value === undefined ? others : [...others, [name, value]]);
     },
-    /** Make what was changed since the last time one step. Says whether there was anything. */
-    settle(): boolean {
-      if (sameValues(settled, values.value)) return false;
-      past.value.push(settled);
-      future.value = [];
+    /** What was changed since the last time; null where nothing was. */
+    settle(): Record<string, Value | null> | null {
+      if (sameValues(settled, values.value)) return null;
+      const changed = changedValues(settled, values.value);
       settled = { ...values.value };
-      return true;
+      return changed;
     },
-    /** Go a step back or forth. Says whether there was one. */
-    step(direction: 'undo' | 'redo'): boolean {
-      const [from, to] = direction === 'undo' ? [past, future] : [future, past];
-      const next = from.value.pop();
-      if (!next) return false;
-      to.value.push(settled);
-      settled = { ...next };
-      values.value = { ...next };
-      return true;
-    },
-    /** Begin again from what the server holds. */
-    start(from: Values): void {
-      settled = { ...from };
-      values.value = { ...from };
-      past.value = [];
-      future.value = [];
+    /** Take what the server holds, with what still waits to be saved over it; a drag that is under way stays. */
+    follow(from: Values, waiting: readonly Record<string, Value | null>[] = []): void {
+      const drag = changedValues(settled, values.value);
+      settled = waiting.reduce<Values>((values, changes) => mergedValues(values, changes), { ...from });
+      values.value = mergedValues(settled, drag);
     },
   };
 }

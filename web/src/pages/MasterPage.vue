@@ -11,6 +11,7 @@ import { useRoute } from 'vue-router';
 import { api, take, type Parameter, type Schemas } from '@/api/client';
 import { useMaster, useRefresh } from '@/api/queries';
 import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import { useDraft } from '@/lib/draft';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 import { grouped, rangeProblem } from '@/lib/variants';
@@ -29,7 +30,15 @@ const view = computed(() => master.data.value);
 const refresh = useRefresh(slug);
 
 const lit = ref<string | null>(null);
-const draft = ref<Record<string, Parameter>>({});
+const written = useDraft<Record<string, Parameter>>(
+  `master.${name.value}`,
+  ref({}),
+  'Changes of the master’s parameters',
+);
+const draft = computed({
+  get: () => written.draft.value ?? {},
+  set: (to: Record<string, Parameter>) => (written.draft.value = to),
+});
 const note = ref('');
 /** The parameter whose hard range is shown. */
 const opened = ref<string | null>(null);
@@ -61,7 +70,7 @@ const behind = computed(
 
 watch(
   () => view.value?.version,
-  () => (draft.value = {}),
+  (_, before) => before !== undefined && (draft.value = {}),
 );
 function change(parameter: Parameter, what: Partial<Parameter>): void {
   const next = { ...parameter, ...what };
@@ -266,7 +275,7 @@ function publish(): void {
           :disabled="changed.some((entry) => rangeProblem(entry))"
           @click="publish"
         />
-        <button class="plain link soft" @click="draft = {}">Discard</button>
+        <button class="plain link soft" @click="draft = {}">Discard changes</button>
         <p class="soft">Variants stay on their version until somebody moves them.</p>
       </div>
       <div class="head part">

@@ -3,16 +3,21 @@ import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useBoard } from '@/api/queries';
+import { useLive } from '@/lib/live';
 import DropCurtain from '@/parts/DropCurtain.vue';
 import JobsTray from '@/parts/JobsTray.vue';
 import KeyHelp from '@/parts/KeyHelp.vue';
 import SideNav from '@/parts/SideNav.vue';
+import StepsTray from '@/parts/StepsTray.vue';
 import TopBar from '@/parts/TopBar.vue';
 import Trouble from '@/parts/Trouble.vue';
+import UnsavedLine from '@/parts/UnsavedLine.vue';
+import UploadLine from '@/parts/UploadLine.vue';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
 const board = useBoard(slug);
+useLive(slug);
 const title = computed(() => board.data.value?.project.title ?? '');
 const set = computed(() =>
   route.name === 'set'
@@ -30,7 +35,12 @@ const set = computed(() =>
           ><span class="faint">/</span><strong>{{ set.name }}</strong></template
         >
       </template>
-      <template v-if="board.data.value" #work><JobsTray :slug="slug" /></template>
+      <template v-if="board.data.value" #work>
+        <UnsavedLine />
+        <UploadLine :slug="slug" />
+        <JobsTray :slug="slug" />
+        <StepsTray :slug="slug" />
+      </template>
     </TopBar>
     <Trouble
       v-if="board.isError.value && !board.data.value"

@@ -1,55 +1,78 @@
 <script setup lang="ts">
 // House rules: how files are named, placed and sized, tried out while they are written.
 import Button from 'primevue/button';
-import { computed, ref, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { ApiError, api, take } from '@/api/client';
 import type { HouseRules } from '@/api/arriving';
+import { useDraft } from '@/lib/draft';
 import { useHouse } from '@/lib/house';
 import { useSay } from '@/lib/say';
 import HabitList from '@/parts/HabitList.vue';
 import NameTester from '@/parts/NameTester.vue';
 import RuleNames from '@/parts/RuleNames.vue';
 import RuleSizes from '@/parts/RuleSizes.vue';
-import RuleVersions from '@/parts/RuleVersions.vue';
 import RuleWords from '@/parts/RuleWords.vue';
 import Trouble from '@/parts/Trouble.vue';
+import VersionList from '@/parts/VersionList.vue';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
 const { rules, saving, keep, may } = useHouse(slug);
 const say = useSay();
-const draft = ref<HouseRules | null>(null);
 const chooser = ref<HTMLInputElement | null>(null);
-
-/** What was typed stays when somebody else's version comes; it is only taken over while nothing is typed. */
-watch(
-  () => rules.data.value?.rules,
-  (now, before) => {
-    const untouched = !draft.value || JSON.stringify(draft.value) === JSON.stringify(before);
-    if (now && untouched) draft.value = JSON.parse(JSON.stringify(now)) as HouseRules;
-  },
-  { immediate: true },
+const kept = computed(() => rules.data.value?.rules);
+const { draft, changed, restored, discard } = useDraft<HouseRules>(
+  `rules.${slug.value}`,
+  kept,
+  'Changes of the house rules',
 );
-const changed = computed(() => JSON.stringify(draft.value) !== JSON.stringify(rules.data.value?.rules));
+const problem = computed(() => {
+  const sizes = draft.value?.sizes;
+  return sizes && sizes.smallest > sizes.largest ? 'The smallest edge is above the largest.' : '';
+});
 
 function put(change: Partial<HouseRules>): void {
   if (draft.value) draft.value = { ...draft.value, ...change };
 }
 function save(): void {
   const wanted = draft.value;
-  if (wanted) void keep(() => ({ ...wanted, hold: true }), 'Changed', 'The rules hold from now on.');
+  if (wanted && !problem.value)
+    void keep(() => ({ ...wanted, hold: true }), 'Changed', 'The rules apply from now on.');
 }
 /** An older version becomes the newest; nothing is lost. */
 async function takeUp(number: number): Promise<void> {
   const path = { slug: slug.value, number };
   try {
     const older = await take(api.GET('/api/projects/{slug}/rules/{number}/document', { params: { path } }));
-    await keep(() => older, `Version ${number} taken up again`, `Version ${number} holds again.`);
+    await keep(() => older, `Version ${number} restored`, `Version ${number} applies again.`);
   } catch (error) {
     say.wrong(error);
   }
+}
+const compare = (number: number) =>
+  take(
+    api.GET('/api/projects/{slug}/rules/{number}/differences', {
+      params: { path: { slug: slug.value, number } },
+    }),
+  );
+/** What a part of the document is called. */
+const PARTS: Record<string, string> = {
+  template: 'Template',
+  case: 'Letter case',
+  longest: 'Longest name',
+  extra: 'Characters beside letters and digits',
+  any_script: 'Letters of any script',
+  reserved: 'Reserved names',
+  hold: 'Rules apply',
+  habits: 'Habits',
+};
+function words(part: string): string {
+  const [first = '', ...rest] = part.split('.');
+  return [PARTS[first] ?? first.replaceAll('_', ' '), ...rest.map((word) => word.replaceAll('_', ' '))].join(
+    ': ',
+  );
 }
 async function bringIn(event: Event): Promise<void> {
   const file = (event.target as HTMLInputElement).files?.[0];
@@ -57,9 +80,9 @@ async function bringIn(event: Event): Promise<void> {
   if (!file) return;
   try {
     const body = JSON.parse(await file.text()) as HouseRules;
-    await keep(() => body, `Brought in from ${file.name}`, `The rules of ${file.name} hold from now on.`);
+    await keep(() => body, `Imported from ${file.name}`, `The rules of ${file.name} apply from now on.`);
   } catch {
-    say.wrong(new ApiError(0, file.name, 'is no JSON document.', 'Export one to start from.'));
+    say.wrong(new ApiError(0, file.name, 'is not a JSON document.', 'Export a version to start from.'));
   }
 }
 </script>
@@ -86,19 +109,34 @@ async function bringIn(event: Event): Promise<void> {
           <HabitList :habits="draft.habits" :may="may" @change="put({ habits: $event })" />
         </section>
       </fieldset>
-      <RuleVersions :view="rules.data.value" :slug="slug" @take-up="takeUp" />
+      <VersionList
+        v-if="rules.data.value.versions.length"
+        :versions="rules.data.value.versions"
+        :newest="rules.data.value.version"
+        :may-edit="may"
+        :compare="compare"
+        :words="words"
+        :address="(number) => `/api/projects/${slug}/rules/${number}/document`"
+        @take-up="takeUp"
+      />
+      <p v-else class="soft">Nothing has been written yet. Saving these rules makes version 1.</p>
     </div>
     <aside class="side">
       <div v-if="may" class="acts">
         <Button
-          label="Keep these rules"
-          :disabled="(!changed && draft.hold) || saving"
+          label="Save"
+          :disabled="(!changed && draft.hold) || saving || !!problem"
+          :title="problem"
           :loading="saving"
           @click="save"
         />
-        <Button label="Bring in a document" severity="secondary" @click="chooser?.click()" />
+        <Button label="Import rules" severity="secondary" @click="chooser?.click()" />
+        <button v-if="changed" class="plain link soft" @click="discard">Discard changes</button>
         <input ref="chooser" type="file" accept=".json,application/json" hidden @change="bringIn" />
       </div>
+      <p v-if="restored" class="soft" role="status">
+        Your changes from before are here again, not saved yet.
+      </p>
       <NameTester :slug="slug" :rules="draft" />
       <RouterLink class="link" :to="{ name: 'renames', params: { slug } }"
         >What these rules would rename</RouterLink

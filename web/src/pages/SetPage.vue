@@ -4,9 +4,10 @@ import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { api, take, type Assignment } from '@/api/client';
-import { isOpen, useBuild, useMayWork, useProve, useRefresh, useSet, useSetChange } from '@/api/queries';
+import type { SetChange } from '@/api/changes';
+import { isOpen, useBuild, useMayWork, useProve, useRefresh, useSet } from '@/api/queries';
 import { assignmentOf, type Carried } from '@/lib/channels';
-import { useAsk } from '@/lib/ask';
+import { useEditing } from '@/lib/edits';
 import { useKeys } from '@/lib/keys';
 import { VIEWS } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
@@ -27,13 +28,12 @@ import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
 const router = useRouter();
-const ask = useAsk();
 const slug = computed(() => String(route.params.slug));
 // The page is made anew for each id; while it is left, the address is already another page's.
 const id = ref(Number(route.params.id));
 const set = useSet(id);
 const view = computed(() => set.data.value);
-const change = useSetChange(id, slug);
+const { edits, changeSet } = useEditing();
 const build = useBuild(id, slug);
 const prove = useProve(id, slug);
 const refresh = useRefresh(slug);
@@ -70,9 +70,27 @@ function startProof(): void {
   if (!view.value || building.value || blocked.value || !mayWork.value) return;
   prove.mutate(view.value.target.name, { onError: say.wrong });
 }
-function assign(property: string, body: Assignment): void {
-  change.mutate({ kind: 'assign', property, body }, { onError: say.wrong });
+function change(what: string, made: SetChange): void {
+  void changeSet(id.value, `${what} (${view.value?.name ?? ''})`, made);
 }
+function titleOf(property: string): string {
+  return view.value?.lines.find((entry) => entry.property === property)?.title ?? property;
+}
+function assign(property: string, body: Assignment): void {
+  const file = shelved.value.find((shelf) => shelf.file.id === body.file)?.file.name ?? 'a file';
+  change(`${titleOf(property)} from ${file}`, { kind: 'assign', property, body });
+}
+/** How a row is read once what waits is saved; undefined where nothing waits about it. */
+const waitingRow = computed(() => {
+  const waits = edits.about(`set/${id.value}`).map((edit) => edit.change as SetChange);
+  const last = waits.findLast((entry) => 'property' in entry && entry.property === chosen.value);
+  return last?.kind === 'assign' ? last.body : undefined;
+});
+const target = computed(() => {
+  const waits = edits.about(`set/${id.value}`).map((edit) => edit.change as SetChange);
+  const last = waits.findLast((entry) => entry.kind === 'describe' && entry.target);
+  return last?.kind === 'describe' ? last.target : undefined;
+});
 function fill(property: string, carried: Carried): void {
   const entry = view.value?.lines.find((other) => other.property === property);
   const file = shelved.value.find((shelf) => shelf.file.id === carried.file)?.file;
@@ -84,9 +102,6 @@ function startBuild(): void {
   if (!view.value || building.value || blocked.value || !mayWork.value) return;
   build.mutate(view.value.target.name, { onError: say.wrong });
 }
-function step(kind: 'undo' | 'redo'): void {
-  if (mayWork.value && view.value?.[kind]) change.mutate({ kind }, { onError: say.wrong });
-}
 function move(by: number): void {
   const lines = view.value?.lines ?? [];
   const at = lines.findIndex((entry) => entry.property === chosen.value);
@@ -96,22 +111,18 @@ function move(by: number): void {
   );
 }
 function rename(name: string): void {
-  change.mutate({ kind: 'change', name }, { onError: say.wrong, onSuccess: () => refresh() });
+  change(`Renamed to ${name}`, { kind: 'describe', name });
 }
 
 function remove(): void {
   const name = view.value?.name ?? '';
-  ask(
-    `Remove ${name}?`,
-    'Its ledger and builds go; this cannot be undone. Its files stay, in Arrivals.',
-    'Remove',
-    () => {
-      take(api.DELETE('/api/sets/{set_id}', { params: { path: { set_id: id.value } } }))
-        .then(() => router.push({ name: 'board', params: { slug: slug.value } }))
-        .then(() => refresh())
-        .catch(say.wrong);
-    },
-  );
+  take(api.DELETE('/api/sets/{set_id}', { params: { path: { set_id: id.value } } }))
+    .then(() => router.push({ name: 'board', params: { slug: slug.value } }))
+    .then(() => refresh())
+    .then(() =>
+      say.done(`${name} is removed. Undo brings it back, for 30 days. Its files stay, in Arrivals.`),
+    )
+    .catch(say.wrong);
 }
 // A set that is reached through another project's address is shown at its own.
 watch(
@@ -133,8 +144,6 @@ useKeys({
   b: startBuild,
   p: startProof,
   e: () => blocks.value && (asBlocks.value = !asBlocks.value),
-  u: () => step('undo'),
-  U: () => step('redo'),
   ...Object.fromEntries(VIEWS.map((entry, index) => [String(index + 1), () => (channels.value = entry)])),
 });
 </script>
@@ -156,8 +165,8 @@ useKeys({
           :may-work="mayWork"
           :blocked="blocked"
           :busy="building"
-          @step="step"
-          @target="change.mutate({ kind: 'change', target: $event }, { onError: say.wrong })"
+          :waiting-target="target"
+          @target="change('Target chosen', { kind: 'describe', target: $event })"
           @build="startBuild"
           @prove="startProof"
           @deliver="router.push({ name: 'deliveries', params: { slug }, query: { set: view.id } })"
@@ -214,15 +223,13 @@ useKeys({
           @look="well.lookAtOutput"
           @blocks="well.lookAtBlocks"
           @difference="well.lookAtDifference"
-          @store="
-            (output, storage) => change.mutate({ kind: 'store', output, storage }, { onError: say.wrong })
-          "
+          @store="(output, storage) => change(`Storage of ${output}`, { kind: 'store', output, storage })"
         />
       </section>
 
       <VariantsPart :view="view" :slug="slug" :may-work="mayWork" />
 
-      <OriginPart :view="view" :may-work="mayWork" @changed="set.refetch()" />
+      <OriginPart :view="view" :may-work="mayWork" />
 
       <section class="part" aria-label="Files">
         <div class="head">
@@ -259,8 +266,9 @@ useKeys({
         :files="view.files"
         :open-files="view.open_files"
         :may-work="mayWork"
+        :waiting="waitingRow"
         @assign="assign(line.property, $event)"
-        @clear="change.mutate({ kind: 'clear', property: line.property }, { onError: say.wrong })"
+        @clear="change(`${line.title} cleared`, { kind: 'clear', property: line.property })"
       />
     </aside>
   </main>

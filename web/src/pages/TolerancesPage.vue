@@ -1,25 +1,27 @@
 <script setup lang="ts">
 // House tolerances: how much a proof may lose before it is a finding.
 import Button from 'primevue/button';
-import { computed, ref, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 
-import type { Tolerances } from '@/api/client';
+import { api, take, type Tolerances } from '@/api/client';
 import { saveTolerances, useProjects, useRefresh, useTolerances } from '@/api/queries';
+import { useDraft } from '@/lib/draft';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
+import VersionList from '@/parts/VersionList.vue';
 
 type Limit = Exclude<keyof Tolerances, 'format' | 'version'>;
 const LINES: { key: Limit; what: string; unit: string; usual: number }[] = [
-  { key: 'normal_mean', what: 'Normals turn on average by at most', unit: '°', usual: 2 },
-  { key: 'normal_p95', what: 'Nineteen of twenty normals turn by at most', unit: '°', usual: 6 },
-  { key: 'colour_psnr', what: 'Colours keep a PSNR of at least', unit: 'dB', usual: 34 },
-  { key: 'colour_delta_mean', what: 'Colours move on average by at most', unit: 'ΔE2000', usual: 2 },
-  { key: 'colour_delta_p95', what: 'Nineteen of twenty colours move by at most', unit: 'ΔE2000', usual: 5 },
-  { key: 'data_mean', what: 'Data channels move on average by at most', unit: 'levels', usual: 2.5 },
-  { key: 'data_worst', what: 'Data channels move at worst by at most', unit: 'levels', usual: 64 },
+  { key: 'normal_mean', what: 'Mean normal error at most', unit: '°', usual: 2 },
+  { key: 'normal_p95', what: 'Normal error, 95th percentile, at most', unit: '°', usual: 6 },
+  { key: 'colour_psnr', what: 'Colour PSNR at least', unit: 'dB', usual: 34 },
+  { key: 'colour_delta_mean', what: 'Mean colour error at most', unit: 'ΔE2000', usual: 2 },
+  { key: 'colour_delta_p95', what: 'Colour error, 95th percentile, at most', unit: 'ΔE2000', usual: 5 },
+  { key: 'data_mean', what: 'Mean error of data channels at most', unit: 'levels', usual: 2.5 },
+  { key: 'data_worst', what: 'Largest error of data channels at most', unit: 'levels', usual: 64 },
 ];
 const route = useRoute();
 const say = useSay();
@@ -29,32 +31,45 @@ const tolerances = useTolerances(slug);
 const projects = useProjects();
 const refresh = useRefresh(slug);
 const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
-const draft = ref<Tolerances | null>(null);
 const kept = computed(() => tolerances.data.value?.tolerances);
-/** What was typed stays when somebody else's version comes; it is only taken over while nothing is typed. */
-watch(
+const { draft, changed, restored, discard } = useDraft<Tolerances>(
+  `tolerances.${slug.value}`,
   kept,
-  (now, before) => {
-    const untouched = !draft.value || JSON.stringify(draft.value) === JSON.stringify(before);
-    if (now && untouched) draft.value = { ...now };
-  },
-  { immediate: true },
+  'Changes of the tolerances',
 );
-const changed = computed(() => JSON.stringify(draft.value) !== JSON.stringify(kept.value));
+const saving = ref(false);
 
-function save(): void {
-  const wanted = draft.value;
-  if (!wanted) return;
-  overtaken(
-    () => saveTolerances(slug.value, tolerances.data.value?.version ?? 0, wanted),
-    () => tolerances.refetch(),
-  )
-    .then(() => tolerances.refetch())
-    .then(() => {
-      refresh();
-      say.done('The tolerances hold from now on; findings were judged again.');
-    })
+async function keep(wanted: Tolerances, what: string): Promise<void> {
+  saving.value = true;
+  try {
+    await overtaken(
+      () => saveTolerances(slug.value, tolerances.data.value?.version ?? 0, wanted, what),
+      () => tolerances.refetch(),
+    );
+    await tolerances.refetch();
+    void refresh();
+    say.done('The tolerances apply from now on; findings were judged again.');
+  } catch (error) {
+    say.wrong(error);
+  } finally {
+    saving.value = false;
+  }
+}
+function takeUp(number: number): void {
+  const path = { slug: slug.value, number };
+  take(api.GET('/api/projects/{slug}/tolerances/{number}', { params: { path } }))
+    .then((older) => keep(older, `Version ${number} restored`))
     .catch(say.wrong);
+}
+const compare = (number: number) =>
+  take(
+    api.GET('/api/projects/{slug}/tolerances/{number}/differences', {
+      params: { path: { slug: slug.value, number } },
+    }),
+  );
+/** What a part of the document is called. */
+function words(part: string): string {
+  return LINES.find((line) => line.key === part)?.what ?? part;
 }
 </script>
 
@@ -88,9 +103,22 @@ function save(): void {
       <span v-else />
     </div>
     <div v-if="lead" class="acts">
-      <Button label="Keep these limits" :disabled="!changed" @click="save" />
-      <button v-if="changed && kept" class="plain link soft" @click="draft = { ...kept }">Discard</button>
+      <Button label="Save" :disabled="!changed || saving" :loading="saving" @click="keep(draft, 'Changed')" />
+      <button v-if="changed" class="plain link soft" @click="discard">Discard changes</button>
+      <span v-if="restored" class="soft" role="status"
+        >Your changes from before are here again, not saved yet.</span
+      >
     </div>
+    <VersionList
+      v-if="tolerances.data.value?.versions.length"
+      :versions="tolerances.data.value.versions"
+      :newest="tolerances.data.value.version"
+      :may-edit="lead"
+      :compare="compare"
+      :words="words"
+      :address="(number) => `/api/projects/${slug}/tolerances/${number}`"
+      @take-up="takeUp"
+    />
   </main>
 </template>
 

@@ -5,12 +5,12 @@ import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { api, take, type Schemas, type Values, type VariantView } from '@/api/client';
+import type { VariantChange } from '@/api/changes';
+import { api, take, type Value } from '@/api/client';
 import { isOpen, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
-import { useAsk } from '@/lib/ask';
+import { useEditing } from '@/lib/edits';
 import { useKeys } from '@/lib/keys';
 import { useSay } from '@/lib/say';
-import { useOvertaken } from '@/lib/overtaken';
 import { grouped, useValues, withDefaults } from '@/lib/variants';
 import FindingsList from '@/parts/FindingsList.vue';
 import Meter from '@/parts/Meter.vue';
@@ -22,7 +22,6 @@ import Trouble from '@/parts/Trouble.vue';
 const route = useRoute();
 const router = useRouter();
 const cache = useQueryClient();
-const ask = useAsk();
 const say = useSay();
 const slug = computed(() => String(route.params.slug));
 // The page is made anew for each id; while it is left, the address is already another page's.
@@ -35,75 +34,50 @@ const prove = useProve(
   computed(() => view.value?.set_id ?? 0),
   slug,
 );
-const history = useValues({});
-const overtaken = useOvertaken();
-interface Change {
-  name?: string;
-  values?: Values;
-  version?: number;
-}
+const { edits, changeVariant } = useEditing();
+const settings = useValues({});
 const stage = ref<InstanceType<typeof StageView> | null>(null);
-const saving = ref(false);
-const begun = ref(0);
+const begun = ref(false);
+const thing = `variant/${id.value}`;
 
-// The page's own values lead; the server's are taken at the beginning and with another version.
+// The page follows the server, with what is not saved yet over it.
+const waiting = computed(() =>
+  edits
+    .about(thing)
+    .map((edit) => (edit.change as VariantChange).values as Record<string, Value | null> | undefined),
+);
 watch(
-  () => view.value && `${view.value.id} ${view.value.version}`,
-  (now) => {
-    if (!now || !view.value) return;
-    history.start(view.value.values);
-    begun.value++;
+  [() => view.value?.edit, () => view.value?.version, waiting],
+  () => {
+    if (!view.value) return;
+    settings.follow(
+      view.value.values,
+      waiting.value.filter((values) => values !== undefined),
+    );
+    begun.value = true;
   },
   { immediate: true },
 );
 const groups = computed(() => grouped(view.value?.parameters ?? []));
-const own = computed(() => Object.keys(history.values.value).length);
+const own = computed(() => Object.keys(settings.values.value).length);
 /** What the picture shows: the master's values, and its own over them. */
-const shown = computed(() => withDefaults(view.value?.parameters ?? [], history.values.value));
+const shown = computed(() => withDefaults(view.value?.parameters ?? [], settings.values.value));
 
-function patch(change: Change): Promise<VariantView> {
-  return take(
-    api.PATCH('/api/variants/{variant_id}', {
-      params: { path: { variant_id: id.value }, query: { seen: view.value?.edit ?? 0 } },
-      body: {
-        name: change.name ?? null,
-        values: (change.values ?? null) as Schemas['VariantChange']['values'],
-        version: change.version ?? null,
-      },
-    }),
-  );
-}
-async function send(change: Change): Promise<void> {
-  saving.value = true;
-  try {
-    const answer = await overtaken(
-      () => patch(change),
-      () => variant.refetch(),
-    );
-    cache.setQueryData(['variant', id.value], answer);
-    if (!change.values) refresh();
-  } catch (error) {
-    say.wrong(error);
-  } finally {
-    saving.value = false;
-  }
-}
-let queued: Promise<void> = Promise.resolve();
-/** One after the other, so that the last change is the one that stays, and each carries what the one before it answered. */
-function change(made: Change): void {
-  queued = queued.then(() => send(made));
-}
-function save(): void {
-  change({ values: { ...history.values.value } });
+function change(what: string, made: VariantChange): void {
+  void changeVariant(id.value, `${what} (${view.value?.name ?? ''})`, made).then((saved) => {
+    if (saved && !made.values) void refresh();
+  });
 }
 function settle(): void {
-  if (history.settle()) save();
-}
-function step(direction: 'undo' | 'redo'): void {
-  if (mayWork.value && history.step(direction)) save();
+  const values = settings.settle();
+  if (!values) return;
+  const labels = Object.keys(values).map(
+    (name) => view.value?.parameters.find((entry) => entry.name === name)?.label ?? name,
+  );
+  change(labels.join(', '), { values });
 }
 function rename(name: string): void {
-  change({ name });
+  change(`Renamed to ${name}`, { name });
 }
 function makeGltf(): void {
   take(api.POST('/api/variants/{variant_id}/gltf', { params: { path: { variant_id: id.value } } }))
@@ -112,22 +86,14 @@ function makeGltf(): void {
     .catch(say.wrong);
 }
 function remove(): void {
-  ask(
-    `Remove ${view.value?.name ?? ''}?`,
-    'Its values go; this cannot be undone. The set stays.',
-    'Remove',
-    () => {
-      const set = view.value?.set_id;
-      take(api.DELETE('/api/variants/{variant_id}', { params: { path: { variant_id: id.value } } }))
-        .then(() => router.push({ name: 'set', params: { slug: slug.value, id: set } }))
-        .then(() => refresh())
-        .catch(say.wrong);
-    },
-  );
+  const { set_id: set, name } = view.value ?? {};
+  take(api.DELETE('/api/variants/{variant_id}', { params: { path: { variant_id: id.value } } }))
+    .then(() => router.push({ name: 'set', params: { slug: slug.value, id: set } }))
+    .then(() => refresh())
+    .then(() => say.done(`${name} is removed. Undo brings it back, for 30 days.`))
+    .catch(say.wrong);
 }
 useKeys({
-  u: () => step('undo'),
-  U: () => step('redo'),
   S: () => void stage.value?.save(),
   l: () => stage.value?.toggleTurning(),
 });
@@ -156,7 +122,7 @@ useKeys({
             v-if="mayWork && view.version < view.latest"
             :label="`Move to v${view.latest}`"
             severity="secondary"
-            @click="change({ version: view.latest })"
+            @click="change(`Moved to v${view.latest}`, { version: view.latest })"
           />
           <a v-if="view.gltf" class="link" :href="`/api/variants/${view.id}/gltf`" download>Download glTF</a>
           <span v-else-if="view.baking" class="soft" role="status"
@@ -181,7 +147,8 @@ useKeys({
         </div>
         <template v-else>
           <p>
-            The preview shows the very blocks that the engine gets, and this set is not proved as it is now.
+            The preview shows the very blocks that the engine gets, and this set’s compression results are out
+            of date.
           </p>
           <Button
             v-if="mayWork"
@@ -194,15 +161,7 @@ useKeys({
     <aside class="values">
       <div class="head">
         <h2>Values</h2>
-        <span class="soft">{{ own }} of its own{{ saving ? ', saving' : '' }}</span>
-        <span v-if="mayWork" class="steps">
-          <button class="plain link" :disabled="!history.past.value.length" @click="step('undo')">
-            Undo
-          </button>
-          <button v-if="history.future.value.length" class="plain link" @click="step('redo')">
-            Do again
-          </button>
-        </span>
+        <span class="soft">{{ own }} {{ own === 1 ? 'override' : 'overrides' }}</span>
       </div>
       <section v-for="entry in groups" :key="entry.group" class="group" :aria-label="entry.group">
         <h3 class="soft">{{ entry.group }}</h3>
@@ -211,15 +170,15 @@ useKeys({
           :key="parameter.name"
           :parameter="parameter"
           :may-work="mayWork"
-          :model-value="history.values.value[parameter.name]"
-          @update:model-value="history.set(parameter.name, $event)"
+          :model-value="settings.values.value[parameter.name]"
+          @update:model-value="settings.set(parameter.name, $event)"
           @settle="settle"
         />
       </section>
       <div class="head"><h2>Textures</h2></div>
       <div v-for="(chip, name) in view.bindings" :key="name" class="bound">
         <span>{{ name }}</span>
-        <span class="mono" :class="{ faint: !chip }">{{ chip ?? 'no map; constant' }}</span>
+        <span class="mono" :class="{ faint: !chip }">{{ chip ?? 'no texture: value used' }}</span>
       </div>
       <FindingsList v-if="view.findings.length" :findings="view.findings" :lit="null" />
       <button v-if="mayWork" class="plain link soft remove" @click="remove">Remove this variant</button>
@@ -280,14 +239,6 @@ useKeys({
 }
 .values .head:first-child {
   margin-top: 0;
-}
-.steps {
-  display: flex;
-  gap: 10px;
-  margin-left: auto;
-}
-.steps button:disabled {
-  opacity: 0.4;
 }
 .group {
   padding: 8px 0;

@@ -34,7 +34,7 @@ describe('house rules', () => {
     expect(page.text()).toContain('version 3');
     const field = page.findAll('input').find((input) => input.element.value === '{set}_{property}');
     await field?.setValue('gn_{set}_{property}');
-    await press(page, 'Keep these rules');
+    await press(page, 'Save');
     expect(changes().find(({ method }) => method === 'PUT')?.body).toMatchObject({
       base: 3,
       rules: { name: 'gn_{set}_{property}', hold: true },
@@ -51,20 +51,25 @@ describe('house rules', () => {
     const page = await visit(RulesPage, 'rules');
     const field = page.findAll('input').find((input) => input.element.value === '{set}_{property}');
     await field?.setValue('mine_{set}_{property}');
-    await press(page, 'Keep these rules');
+    await press(page, 'Save');
     expect(page.findAll('input').some((input) => input.element.value === 'mine_{set}_{property}')).toBe(true);
   });
 
-  it('of an older version are taken up again as a new one', async () => {
+  it('of an older version are compared with now, and restored as a new one', async () => {
     const older = { ...VERSION, number: 2 };
     answers[`GET ${P}/rules`] = { version: 3, rules: RULES, versions: [VERSION, older], may_edit: true };
     answers[`GET ${P}/rules/{number}/document`] = { ...RULES, name: '{property}_{set}' };
     const page = await visit(RulesPage, 'rules');
-    await press(page, 'Take up again');
+    answers[`GET ${P}/rules/{number}/differences`] = [
+      { part: 'name', now: '{set}_{property}', then: '{property}_{set}' },
+    ];
+    await press(page, 'Compare with now');
+    expect(page.get('.differences').text()).toContain('{set}_{property}{property}_{set}');
+    await press(page, 'Restore v2');
     expect(changes().find(({ method }) => method === 'PUT')?.body).toMatchObject({
       base: 3,
       rules: { name: '{property}_{set}' },
-      what: 'Version 2 taken up again',
+      what: 'Version 2 restored',
     });
   });
 
@@ -73,7 +78,7 @@ describe('house rules', () => {
     const page = await visit(RulesPage, 'rules', 'artist');
     expect(page.text()).toContain('A lead may change them.');
     expect(page.get('fieldset').attributes('disabled')).toBeDefined();
-    expect(page.findAll('button').map((button) => button.text())).not.toContain('Keep these rules');
+    expect(page.findAll('button').map((button) => button.text())).not.toContain('Save');
   });
 });
 

@@ -113,23 +113,27 @@ describe('house tolerances', () => {
     data_worst: 64,
   };
   beforeEach(() => {
-    answers[`GET ${P}/tolerances`] = { version: 3, tolerances: limits };
-    answers[`PUT ${P}/tolerances`] = { version: 4, tolerances: limits };
+    answers[`GET ${P}/tolerances`] = { version: 3, tolerances: limits, versions: [] };
+    answers[`PUT ${P}/tolerances`] = { version: 4, tolerances: limits, versions: [] };
   });
 
   it('go back to what is usual with one press, and are kept whole', async () => {
     const page = await visit(TolerancesPage, 'tolerances');
-    const keep = () => page.findAll('button').find((button) => button.text() === 'Keep these limits');
+    const keep = () => page.findAll('button').find((button) => button.text() === 'Save');
     expect(keep()?.attributes('disabled')).toBeDefined();
     await press(page, 'usual: 6');
-    await press(page, 'Keep these limits');
-    expect(changes()[0]?.body).toEqual({ base: 3, tolerances: { ...limits, normal_p95: 6 } });
+    await press(page, 'Save');
+    expect(changes()[0]?.body).toEqual({
+      base: 3,
+      what: 'Changed',
+      tolerances: { ...limits, normal_p95: 6 },
+    });
   });
 
   it('are a lead’s to change', async () => {
     const page = await visit(TolerancesPage, 'tolerances', 'artist');
     expect(page.text()).toContain('A lead may change them.');
-    expect(page.findAll('button').map((button) => button.text())).not.toContain('Keep these limits');
+    expect(page.findAll('button').map((button) => button.text())).not.toContain('Save');
   });
 
   it('say what went wrong when they cannot be fetched', async () => {

@@ -55,12 +55,12 @@ describe('when somebody else was quicker', () => {
     };
     overtakenOnce(
       `${P}/tolerances`,
-      (version) => ({ version, tolerances: { ...limits, normal_mean: version === 3 ? 2 : 3 } }),
+      (version) => ({ version, versions: [], tolerances: { ...limits, normal_mean: version === 3 ? 2 : 3 } }),
       'The house tolerances',
     );
     const page = await visit(TolerancesPage, 'tolerances');
     await press(page, 'usual: 6');
-    await press(page, 'Keep these limits');
+    await press(page, 'Save');
     await flushPromises();
     expect(changes().map(({ body }) => body?.base)).toEqual([3, 4]);
     expect(changes()[1]?.body?.tolerances).toMatchObject({ normal_p95: 6 });
@@ -70,7 +70,7 @@ describe('when somebody else was quicker', () => {
     overtakenOnce(`${P}/rules`, rules, 'The house rules');
     const page = await visit(RulesPage, 'rules');
     await page.get('input[placeholder="anywhere"]').setValue('{set}');
-    await press(page, 'Keep these rules');
+    await press(page, 'Save');
     await flushPromises();
     expect(changes().map(({ body }) => body?.base)).toEqual([3, 4]);
     expect(changes()[1]?.body?.rules).toMatchObject({ folder: '{set}' });
@@ -104,7 +104,7 @@ describe('when somebody else was quicker', () => {
     answers[`PUT ${P}/rules`] = new Refusal(409, 'The template', 'has no set in it.', 'Put {set} in.');
     const page = await visit(RulesPage, 'rules');
     await page.get('input[placeholder="anywhere"]').setValue('{set}');
-    await press(page, 'Keep these rules');
+    await press(page, 'Save');
     expect(changes()).toHaveLength(1);
     expect((page.get('input[placeholder="anywhere"]').element as HTMLInputElement).value).toBe('{set}');
   });

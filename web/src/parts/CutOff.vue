@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// Uploads that were cut off by a reload or a lost connection: they go on, are sorted as they are, or are given up.
+// Uploads that were cut off by a reload or a lost connection: they are resumed, sorted as they are, or discarded.
 import Button from 'primevue/button';
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { toRef } from 'vue';
@@ -53,7 +53,17 @@ function goOn(arrival: ArrivalView): void {
       <span class="ochre" aria-hidden="true">◆</span>
       <span>
         An upload of {{ new Date(arrival.created).toLocaleTimeString([], { timeStyle: 'short' }) }} was cut
-        off after <strong>{{ arrival.items.length }}</strong> file{{ arrival.items.length === 1 ? '' : 's' }}.
+        off
+        <template v-if="arrival.items.length">
+          after <strong>{{ arrival.items.length }}</strong>{{
+            arrival.announced ? ` of ${arrival.announced}` : ''
+          }}
+          {{ arrival.items.length === 1 && !arrival.announced ? 'file' : 'files' }}.
+        </template>
+        <template v-else>
+          before the first of {{ arrival.announced }} {{ arrival.announced === 1 ? 'file' : 'files' }} was
+          whole: nothing has come.
+        </template>
         <span v-if="uploads.resuming === arrival.id" class="soft"
           >Drop the same files again; what has come is not sent twice.</span
         >
@@ -61,12 +71,14 @@ function goOn(arrival: ArrivalView): void {
       <span class="acts">
         <Button
           v-if="uploads.resuming !== arrival.id"
-          label="Go on"
+          label="Resume upload"
           severity="secondary"
           @click="goOn(arrival)"
         />
-        <button class="plain link soft" @click="sort(arrival)">Sort what came</button>
-        <button class="plain link soft" @click="forget(arrival)">Give it up</button>
+        <button v-if="arrival.items.length" class="plain link soft" @click="sort(arrival)">
+          Sort what came
+        </button>
+        <button class="plain link soft" @click="forget(arrival)">Discard</button>
       </span>
     </article>
   </section>

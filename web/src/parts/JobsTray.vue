@@ -10,6 +10,7 @@ import Meter from './Meter.vue';
 import StateGlyph from './StateGlyph.vue';
 
 const props = defineProps<{ slug: string }>();
+const SECONDS_SAID = 8;
 const slug = toRef(props, 'slug');
 const jobs = useJobs(slug);
 const { cancel, retry } = useJobControl(slug);
@@ -29,6 +30,23 @@ watch(
   },
 );
 
+// Jobs that end are announced to those who cannot see the bar.
+const ended = ref('');
+const known = new Map<string, string>();
+watch(
+  () => jobs.data.value ?? [],
+  (now) => {
+    const over = now.filter((job) => !isOpen(job) && ['queued', 'running'].includes(known.get(job.id) ?? ''));
+    for (const job of now) known.set(job.id, job.state);
+    if (!over.length) return;
+    ended.value = over
+      .map((job) => `${job.title}: ${job.state === 'done' ? 'done' : `${job.state}. ${job.problem}`}`)
+      .join('. ');
+    setTimeout(() => (ended.value = ''), SECONDS_SAID * 1000);
+  },
+  { immediate: true },
+);
+
 function glyph(job: JobView): 'holds' | 'wrong' | 'none' {
   return job.state === 'done' ? 'holds' : job.state === 'failed' ? 'wrong' : 'none';
 }
@@ -37,18 +55,19 @@ function glyph(job: JobView): 'holds' | 'wrong' | 'none' {
 <template>
   <button
     class="plain tray"
-    :aria-label="`Work in the background: ${open.length} open`"
+    :aria-label="running ? `Background jobs: ${open.length} open. ${running.title}` : 'No background jobs'"
     @click="panel?.toggle($event)"
   >
     <template v-if="running">
       <span class="what">{{ running.title }}</span>
       <Meter class="meter" :share="running.progress" :label="running.title" />
     </template>
-    <span v-else class="soft">Nothing running</span>
+    <span v-else class="soft">No background jobs</span>
   </button>
+  <span class="unseen" role="status">{{ ended }}</span>
   <Popover ref="panel">
     <div class="jobs">
-      <h2>Work in the background</h2>
+      <h2>Background jobs</h2>
       <p v-if="!jobs.data.value?.length" class="soft">Nothing ran within the last hour.</p>
       <div v-for="job in jobs.data.value" :key="job.id" class="job">
         <StateGlyph :state="glyph(job)" :label="job.state" />

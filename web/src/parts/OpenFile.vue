@@ -7,7 +7,6 @@ import { computed, ref } from 'vue';
 
 import { api, take, type Assignment, type Board, type ChannelName, type FileView } from '@/api/client';
 import { useRefresh } from '@/api/queries';
-import { useAsk } from '@/lib/ask';
 import { assignmentOf } from '@/lib/channels';
 import { sampleWords, sizeWords } from '@/lib/format';
 import { ofFile, pictureUrl, viewOfChannels } from '@/lib/pictures';
@@ -40,7 +39,6 @@ const channel = ref<ChannelName | null>(null);
 const busy = ref(false);
 const say = useSay();
 const overtaken = useOvertaken();
-const ask = useAsk();
 const refresh = useRefresh(computed(() => props.slug));
 const choices = computed(() => [
   ...props.sets.map((entry) => ({ label: entry.name, value: entry.id })),
@@ -83,12 +81,10 @@ async function assign(): Promise<void> {
   }
 }
 function remove(): void {
-  ask(`Remove ${props.file.name}?`, 'It goes from this project; this cannot be undone.', 'Remove', () => {
-    take(api.DELETE('/api/files/{file_id}', { params: { path: { file_id: props.file.id } } })).then(
-      refresh,
-      say.wrong,
-    );
-  });
+  take(api.DELETE('/api/files/{file_id}', { params: { path: { file_id: props.file.id } } }))
+    .then(refresh)
+    .then(() => say.done(`${props.file.name} is removed. Undo brings it back, for 30 days.`))
+    .catch(say.wrong);
 }
 function makeSet() {
   return take(

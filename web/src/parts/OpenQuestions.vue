@@ -62,10 +62,6 @@ function answer(index: number, key: string, taught: boolean): void {
   picked.value = NOBODY;
   void run(act, taught && !some ? 'Settled, and the house rules know it now.' : '');
 }
-function undo(): void {
-  const last = settled.value[0];
-  if (last && !busy.value) void run(settle.undo(last.act), 'Taken back; it is open again.');
-}
 async function go(by: number): Promise<void> {
   at.value = Math.max(0, Math.min(open.value.length - 1, at.value + by));
   await nextTick();
@@ -89,7 +85,6 @@ useKeys({
     [1, 2, 3, 4, 5, 6, 7, 8, 9].map((number) => [String(number), () => byNumber(number)]),
   ),
   t: () => props.lead && (teach.value = !teach.value),
-  u: undo,
 });
 </script>
 
@@ -148,7 +143,7 @@ useKeys({
       {{ questions.data.value.total - open.length }} more follow when these are settled.
     </p>
     <div v-if="settled.length" class="settled">
-      <div v-for="(act, index) in settled.slice(0, 5)" :key="act.act" class="act">
+      <div v-for="act in settled.slice(0, 5)" :key="act.act" class="act">
         <span class="verdigris" aria-hidden="true">✓</span>
         <span class="told">
           {{ act.text }} <strong>{{ act.answer }}</strong>
@@ -160,7 +155,7 @@ useKeys({
           :disabled="busy"
           @click="run(settle.undo(act.act), '')"
         >
-          Undo<kbd v-if="index === 0" class="mono faint"> u</kbd>
+          Undo
         </button>
       </div>
     </div>

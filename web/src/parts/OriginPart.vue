@@ -1,20 +1,16 @@
 <script setup lang="ts">
 // Where a set came from and under what terms.
-import { useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import { computed, ref } from 'vue';
 
-import { api, take, type SetView } from '@/api/client';
+import type { SetChange } from '@/api/changes';
+import type { SetView } from '@/api/client';
 import type { Origin } from '@/api/arriving';
-import { useOvertaken } from '@/lib/overtaken';
-import { useSay } from '@/lib/say';
+import { useEditing } from '@/lib/edits';
 
 const props = defineProps<{ view: SetView; mayWork: boolean }>();
-const emit = defineEmits<{ changed: [] }>();
-const say = useSay();
-const cache = useQueryClient();
-const overtaken = useOvertaken();
+const { edits, changeSet } = useEditing();
 const editing = ref(false);
 const source = ref('');
 const name = ref('');
@@ -29,7 +25,12 @@ const WAYS: Record<string, string> = {
   depot: 'From the depot',
   'by hand': 'Written down by hand',
 };
-const origin = computed(() => props.view.origin);
+/** The origin as it is, or as it will be once what waits is saved. */
+const origin = computed(() => {
+  const waits = edits.about(`set/${props.view.id}`).map((edit) => edit.change as SetChange);
+  const last = waits.findLast((entry) => entry.kind === 'origin');
+  return last?.kind === 'origin' ? last.origin : props.view.origin;
+});
 const terms = computed(() => {
   const licence = origin.value?.licence;
   if (!licence) return 'No terms are written down.';
@@ -67,19 +68,8 @@ function save(): void {
         }
       : null,
   };
-  overtaken(
-    () =>
-      take(
-        api.PUT('/api/sets/{set_id}/origin', {
-          params: { path: { set_id: props.view.id }, query: { seen: props.view.edit } },
-          body,
-        }),
-      ),
-    () => cache.refetchQueries({ queryKey: ['set', props.view.id] }),
-  ).then(() => {
-    editing.value = false;
-    emit('changed');
-  }, say.wrong);
+  void changeSet(props.view.id, `Origin (${props.view.name})`, { kind: 'origin', origin: body });
+  editing.value = false;
 }
 </script>
 
@@ -94,13 +84,15 @@ function save(): void {
     <form v-if="editing" class="form" @submit.prevent="save">
       <label>From <InputText v-model="source" maxlength="400" /></label>
       <label>Licence <InputText v-model="name" maxlength="120" placeholder="none" /></label>
-      <label>Its words <InputText v-model="text" maxlength="4000" /></label>
-      <label>Until <InputText v-model="until" placeholder="2027-01-31" pattern="\d{4}-\d{2}-\d{2}" /></label>
+      <label>Licence text <InputText v-model="text" maxlength="4000" /></label>
+      <label
+        >Licence expires <InputText v-model="until" placeholder="2027-01-31" pattern="\d{4}-\d{2}-\d{2}"
+      /></label>
       <label class="check"><input v-model="here" type="checkbox" /> for this project only</label>
       <label class="check"><input v-model="target" type="checkbox" /> for {{ view.target.title }} only</label>
       <div class="acts">
-        <Button type="submit" label="Keep" />
-        <Button type="button" label="Leave it" severity="secondary" @click="editing = false" />
+        <Button type="submit" label="Save" />
+        <Button type="button" label="Cancel" severity="secondary" @click="editing = false" />
       </div>
     </form>
     <p v-else-if="origin" class="line">

@@ -7,7 +7,14 @@ import type { Assignment, ChannelName, FileView, LineView } from '@/api/client';
 
 import PickOne from './PickOne.vue';
 
-const props = defineProps<{ line: LineView; files: FileView[]; openFiles: FileView[]; mayWork: boolean }>();
+const props = defineProps<{
+  line: LineView;
+  files: FileView[];
+  openFiles: FileView[];
+  mayWork: boolean;
+  /** How the row is to be read, while that is not saved yet. */
+  waiting?: Assignment;
+}>();
 const emit = defineEmits<{ assign: [body: Assignment]; clear: [] }>();
 
 const DIRECTIONS = [
@@ -34,19 +41,33 @@ const choices = computed(() => [
       ]
     : []),
 ]);
-const file = computed(() => props.line.file);
+const file = computed(() => {
+  const wanted = props.waiting?.file;
+  return [...props.files, ...props.openFiles].find((entry) => entry.id === wanted) ?? props.line.file;
+});
+/** The row as it is, or as it will be once what waits is saved. */
+const row = computed(() => {
+  const { row: saved } = props.line;
+  const { waiting } = props;
+  if (!waiting) return saved;
+  return {
+    channels: waiting.channels ?? saved?.channels ?? [],
+    inverted: waiting.inverted ?? false,
+    normal_y: waiting.normal_y ?? saved?.normal_y ?? null,
+    encoding: waiting.encoding ?? saved?.encoding ?? 'linear',
+  };
+});
 const componentNames = computed(() =>
   props.line.components === 3 ? ['red from', 'green from', 'blue from'] : ['from'],
 );
 
 function body(changes: Partial<Assignment>): Assignment {
-  const row = props.line.row;
   return {
-    file: props.line.file?.id ?? 0,
-    channels: row?.channels ?? [],
-    inverted: row?.inverted ?? false,
-    normal_y: props.line.property === 'normal' ? (row?.normal_y ?? '+Y') : null,
-    encoding: row?.encoding ?? null,
+    file: file.value?.id ?? 0,
+    channels: row.value?.channels ?? [],
+    inverted: row.value?.inverted ?? false,
+    normal_y: props.line.property === 'normal' ? (row.value?.normal_y ?? '+Y') : null,
+    encoding: row.value?.encoding ?? null,
     ...changes,
   };
 }
@@ -63,7 +84,7 @@ function choicesFor(component: number): { value: ChannelName | null; text: strin
   return rebuilt ? [...own, { value: null, text: 'rebuilt' }] : own;
 }
 function chooseChannel(component: number, channel: ChannelName | null): void {
-  const channels = [...(props.line.row?.channels ?? [])];
+  const channels = [...(row.value?.channels ?? [])];
   if (channel) channels[component] = channel;
   else channels.length = component;
   change({ channels });
@@ -93,14 +114,14 @@ function chooseChannel(component: number, channel: ChannelName | null): void {
           @update:model-value="chooseFile"
         />
       </div>
-      <template v-if="line.row && file">
+      <template v-if="row && file">
         <div v-for="(name, component) in componentNames" :key="name" class="field">
           <span class="soft">{{ name }}</span>
           <PickOne
             mono
             :label="name"
             :choices="choicesFor(component)"
-            :model-value="line.row.channels[component] ?? null"
+            :model-value="row.channels[component] ?? null"
             @update:model-value="chooseChannel(component, $event)"
           />
         </div>
@@ -110,7 +131,7 @@ function chooseChannel(component: number, channel: ChannelName | null): void {
             mono
             label="Normal direction"
             :choices="DIRECTIONS"
-            :model-value="line.row.normal_y ?? null"
+            :model-value="row.normal_y ?? null"
             @update:model-value="change({ normal_y: $event })"
           />
         </div>
@@ -119,7 +140,7 @@ function chooseChannel(component: number, channel: ChannelName | null): void {
           <PickOne
             label="What the values mean"
             :choices="meanings"
-            :model-value="line.row.inverted"
+            :model-value="row.inverted ?? false"
             @update:model-value="change({ inverted: $event ?? false })"
           />
         </div>
@@ -128,7 +149,7 @@ function chooseChannel(component: number, channel: ChannelName | null): void {
           <PickOne
             label="Encoding"
             :choices="ENCODINGS"
-            :model-value="line.row.encoding"
+            :model-value="row.encoding"
             @update:model-value="change({ encoding: $event })"
           />
         </div>

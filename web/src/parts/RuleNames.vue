@@ -121,7 +121,7 @@ function put(change: Partial<HouseRules>): void {
       <span class="soft">characters, without the ending</span>
     </div>
     <label class="line">
-      <span>Kept names</span>
+      <span>Reserved names</span>
       <InputText
         class="mono wide"
         placeholder="names nobody may use, with commas between"

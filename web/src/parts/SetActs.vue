@@ -1,47 +1,29 @@
 <script setup lang="ts">
-// What is done to a whole set: undone, given a target, built, proved, delivered.
+// What is done to a whole set: given a target, built, proved, delivered.
 import Button from 'primevue/button';
 import Select from 'primevue/select';
-import { computed } from 'vue';
-
 import type { Finding, SetView } from '@/api/client';
 
-const props = defineProps<{ view: SetView; mayWork: boolean; blocked: Finding | undefined; busy: boolean }>();
+defineProps<{
+  view: SetView;
+  mayWork: boolean;
+  blocked: Finding | undefined;
+  busy: boolean;
+  /** A target that was chosen and is not saved yet. */
+  waitingTarget?: string;
+}>();
 const emit = defineEmits<{
-  step: [kind: 'undo' | 'redo'];
   target: [name: string];
   build: [];
   prove: [];
   deliver: [];
 }>();
-const undoTitle = computed(() => {
-  if (props.view.undo) return `Undo: ${props.view.undo}`;
-  return props.view.last ? `The last step is not yours to undo (${props.view.last}).` : 'Nothing to undo';
-});
 </script>
 
 <template>
   <div class="acts">
-    <template v-if="mayWork">
-      <Button
-        label="Undo"
-        severity="secondary"
-        text
-        :disabled="!view.undo"
-        :title="undoTitle"
-        @click="emit('step', 'undo')"
-      />
-      <Button
-        v-if="view.redo"
-        label="Do again"
-        severity="secondary"
-        text
-        :title="view.redo"
-        @click="emit('step', 'redo')"
-      />
-    </template>
     <Select
-      :model-value="view.target.name"
+      :model-value="waitingTarget ?? view.target.name"
       :options="view.targets"
       option-label="title"
       option-value="name"
@@ -90,10 +72,6 @@ const undoTitle = computed(() => {
 }
 .acts .p-select {
   width: 168px;
-}
-.acts .p-button-text {
-  border: 0;
-  padding: 0 8px;
 }
 .target {
   max-width: 300px;

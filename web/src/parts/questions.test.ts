@@ -189,7 +189,7 @@ describe('open questions', () => {
     expect(asked.at(-1)?.body).toEqual({ questions: ['k2', 'k3'], teach: true });
     await flushPromises();
     expect(page.text()).toContain('No open questions');
-    press('u');
+    await page.find('.settled .link, .acts .link').trigger('click');
     await flushPromises();
     expect(asked.at(-1)?.params?.path).toMatchObject({ act: 'x' });
     expect(page.findAll('article')).toHaveLength(1);

@@ -23,9 +23,6 @@ const VIEW = {
   id: 7,
   target: { name: 'orbit-desktop', title: 'Orbit desktop' },
   targets: [{ name: 'orbit-desktop', title: 'Orbit desktop', summary: '' }],
-  undo: null,
-  redo: null,
-  last: null,
   build: null,
   proved: false,
   variants: [],
@@ -36,15 +33,6 @@ const button = (page: Awaited<ReturnType<typeof visit>>, label: string) =>
   page.findAll('button').find((entry) => entry.text() === label);
 
 describe('what is done to a whole set', () => {
-  it('is undone by whoever did it, and says whose it is otherwise', async () => {
-    const mine = await acts({ undo: 'Roughness set', redo: 'Normal set' });
-    expect(button(mine, 'Undo')?.attributes()).toMatchObject({ title: 'Undo: Roughness set' });
-    expect(button(mine, 'Do again')?.attributes('title')).toBe('Normal set');
-    const theirs = await acts({ last: 'kestrel: Roughness set' });
-    expect(button(theirs, 'Undo')?.attributes('disabled')).toBeDefined();
-    expect(button(theirs, 'Undo')?.attributes('title')).toContain('not yours to undo (kestrel');
-  });
-
   it('waits while something stands in the way, and says what', async () => {
     const blocked = { message: 'Base colour is missing.', way_out: 'Assign one.' } as Finding;
     const page = await acts({}, { blocked });

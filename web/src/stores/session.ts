@@ -1,11 +1,32 @@
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
 
-import { api, take } from '@/api/client';
+import { api, door, take } from '@/api/client';
 
 export const useSession = defineStore('session', () => {
   const user = ref<string | null>(null);
   const known = ref(false);
+  /** The session of the user has ended while they were at work: their password is asked over the page. */
+  const ended = ref(false);
+  /** The server could not be asked who is signed in; why not. */
+  const away = ref('');
+  let waiting: { back: Promise<boolean>; tell: (again: boolean) => void } | null = null;
+
+  door.ask = () => {
+    if (!user.value) return Promise.resolve(false);
+    ended.value = true;
+    if (!waiting) {
+      let tell: (again: boolean) => void = () => undefined;
+      const back = new Promise<boolean>((settle) => (tell = settle));
+      waiting = { back, tell };
+    }
+    return waiting.back;
+  };
+  function tell(again: boolean): void {
+    ended.value = false;
+    waiting?.tell(again);
+    waiting = null;
+  }
 
   async function load(): Promise<void> {
     user.value = (await take(api.GET('/api/session'))).user;
@@ -14,6 +35,13 @@ export const useSession = defineStore('session', () => {
 
   async function signIn(name: string, password: string): Promise<void> {
     user.value = (await take(api.POST('/api/session', { body: { name, password } }))).user;
+    tell(true);
+  }
+
+  /** Leave the page to somebody else: what waits for the user to come back is let go. */
+  function giveUp(): void {
+    user.value = null;
+    tell(false);
   }
 
   async function signOut(): Promise<void> {
@@ -21,5 +49,5 @@ export const useSession = defineStore('session', () => {
     user.value = null;
   }
 
-  return { user, known, load, signIn, signOut };
+  return { user, known, ended, away, load, signIn, signOut, giveUp };
 });

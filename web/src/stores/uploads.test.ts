@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
@@ -66,7 +67,7 @@ beforeEach(() => {
   plan = () => ({ status: 200, body: '{}' });
   setActivePinia(createPinia());
   vi.stubGlobal('XMLHttpRequest', FakeRequest);
-  vi.stubGlobal('document', { cookie: 'csrftoken=abc' });
+  document.cookie = 'csrftoken=abc';
 });
 afterEach(() => vi.unstubAllGlobals());
 

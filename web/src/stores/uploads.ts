@@ -1,14 +1,18 @@
 import { defineStore } from 'pinia';
 import { computed, reactive, ref } from 'vue';
 
-import { ApiError, api, csrfToken, take, toApiError } from '@/api/client';
+import { ApiError, api, csrfToken, door, take, toApiError } from '@/api/client';
 import type { Dropped } from '@/lib/drops';
+
+import { useEdits } from './edits';
 
 const AT_ONCE = 3;
 // Larger files are sent without asking whether they are known: hashing holds a file in memory.
 const LARGEST_HASHED = 256 * 1024 * 1024;
 // Hashes asked about at once.
 const ASKED_AT_ONCE = 400;
+// How often a page that sends says so.
+const BEAT = 4000;
 
 export interface Sending {
   path: string;
@@ -26,6 +30,7 @@ interface Queued extends Dropped {
 /** One upload at a time: files that the project knows by hash are not sent; the others go up three abreast, and then the
  * server sorts all as a job. An upload that was cut off goes on in the same arrival. */
 export const useUploads = defineStore('uploads', () => {
+  const edits = useEdits();
   const project = ref('');
   const sending = ref<Sending[]>([]);
   const active = ref(false);
@@ -34,6 +39,7 @@ export const useUploads = defineStore('uploads', () => {
   const resuming = ref<string | null>(null);
   let held = new Set<string>();
   let arrival = '';
+  let beating: ReturnType<typeof setInterval> | undefined;
   let requests: XMLHttpRequest[] = [];
   let stopped = false;
 
@@ -60,12 +66,16 @@ export const useUploads = defineStore('uploads', () => {
     failure.value = null;
     stopped = false;
     active.value = true;
+    window.addEventListener('beforeunload', warn);
+    window.addEventListener('pagehide', leave);
     const missing = dropped.filter(({ path }) => !held.has(path));
     sending.value = missing.map(({ file, path }) =>
       reactive<Sending>({ path, bytes: file.size, sent: 0, state: 'waiting', problem: '' }),
     );
     try {
-      arrival = resuming.value ?? (await open(slug));
+      arrival = resuming.value ?? (await open(slug, missing.length));
+      await beat();
+      beating = setInterval(() => void beat().catch(() => null), BEAT);
       const queue = missing.map<Queued>((entry, index) => ({
         ...entry,
         row: sending.value[index] as Sending,
@@ -79,7 +89,7 @@ export const useUploads = defineStore('uploads', () => {
       if (held.size === 0 && !sending.value.some(isThere)) {
         throw new ApiError(0, 'No file', 'reached the server.', 'See that it runs, then drop them again.');
       }
-      await take(api.POST('/api/arrivals/{arrival_id}/sort', { params: { path: { arrival_id: arrival } } }));
+      await take(api.POST('/api/arrivals/{arrival_id}/sort', { params: ofThisPage() }));
       resume('', null, []);
       return true;
     } catch (error) {
@@ -88,12 +98,42 @@ export const useUploads = defineStore('uploads', () => {
     } finally {
       active.value = false;
       requests = [];
+      clearInterval(beating);
+      window.removeEventListener('beforeunload', warn);
+      window.removeEventListener('pagehide', leave);
     }
   }
 
-  async function open(slug: string): Promise<string> {
-    const opened = await take(api.POST('/api/projects/{slug}/arrivals', { params: { path: { slug } } }));
+  async function open(slug: string, files: number): Promise<string> {
+    const opened = await take(
+      api.POST('/api/projects/{slug}/arrivals', {
+        params: { path: { slug } },
+        body: { page: edits.page, files },
+      }),
+    );
     return opened.id;
+  }
+
+  function ofThisPage() {
+    return { path: { arrival_id: arrival }, query: { page: edits.page } };
+  }
+
+  /** Say that this page is still sending: no other one may take the upload for cut off. */
+  async function beat(): Promise<void> {
+    await take(api.POST('/api/arrivals/{arrival_id}/beat', { params: ofThisPage() }));
+  }
+
+  function warn(event: BeforeUnloadEvent): void {
+    event.preventDefault();
+  }
+
+  /** The page goes: what it was sending was cut off, and can be resumed at once. */
+  function leave(): void {
+    void fetch(`/api/arrivals/${arrival}/leave?page=${edits.page}`, {
+      method: 'POST',
+      keepalive: true,
+      headers: { 'X-CSRFToken': csrfToken() },
+    });
   }
 
   /** Hash what is small enough, ask which the project has, and put those in without sending them. */
@@ -144,6 +184,10 @@ export const useUploads = defineStore('uploads', () => {
       row.state = 'sending';
       request.upload.onprogress = (event) => (row.sent = Math.min(file.size, event.loaded));
       request.onloadend = () => {
+        if (request.status === 401 && !stopped) {
+          void door.ask?.().then((back) => (back ? put(file, path, row).then(done) : done()));
+          return;
+        }
         const good = request.status === 200;
         row.state = good ? 'sent' : 'failed';
         if (!good && !stopped) row.problem = refusal(request);
@@ -169,13 +213,12 @@ export const useUploads = defineStore('uploads', () => {
     sending.value = [];
     resume('', null, []);
     if (arrival) {
-      await take(
-        api.DELETE('/api/arrivals/{arrival_id}', { params: { path: { arrival_id: arrival } } }),
-      ).catch(() => null);
+      await take(api.DELETE('/api/arrivals/{arrival_id}', { params: ofThisPage() })).catch(() => null);
     }
   }
 
-  return { project, sending, active, failure, share, known, resuming, send, resume, cancel };
+  const done = computed(() => sending.value.filter(isThere).length);
+  return { project, sending, active, failure, share, known, done, resuming, send, resume, cancel };
 });
 
 function isThere(entry: Sending): boolean {

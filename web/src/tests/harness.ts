@@ -25,6 +25,7 @@ export const answers: Record<string, unknown> = {};
 /** Begin anew: nothing was asked, and nothing is answered. */
 export function begin(): void {
   asked.splice(0);
+  localStorage.clear();
   for (const key of Object.keys(answers)) Reflect.deleteProperty(answers, key);
 }
 

@@ -1,0 +1,76 @@
+// The record of a project: its last steps, undone and redone in the order in which each person took them.
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import type { Ref } from 'vue';
+
+import { useSay } from '@/lib/say';
+import { useEdits } from '@/stores/edits';
+
+import { api, take, type Schemas } from './client';
+import { useRefresh } from './queries';
+
+export type StepView = Schemas['StepView'];
+export type Steps = Schemas['Steps'];
+
+export function useSteps(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['steps', slug],
+    queryFn: () => take(api.GET('/api/projects/{slug}/steps', { params: { path: { slug: slug.value } } })),
+  });
+}
+
+/** What a step did, and to what. */
+export function stepWords(step: StepView): string {
+  return `${step.what} (${step.name})`;
+}
+
+export function useUndo(slug: Ref<string>) {
+  const cache = useQueryClient();
+  const refresh = useRefresh(slug);
+  const edits = useEdits();
+  const say = useSay();
+  const steps = useSteps(slug);
+  let busy = false;
+
+  async function run(act: () => Promise<Schemas['StepDone']>, word: string): Promise<void> {
+    if (busy) return;
+    busy = true;
+    try {
+      const done = await act();
+      cache.setQueryData(['steps', slug.value], done.steps);
+      await refresh();
+      say.done(`${word}: ${stepWords(done.step)}`);
+    } catch (error) {
+      say.wrong(error);
+    } finally {
+      busy = false;
+    }
+  }
+  return {
+    steps,
+    /** Take back the last step; one that was not even sent is not sent. */
+    async undo(): Promise<void> {
+      const last = edits.own.at(-1);
+      if (last) {
+        edits.drop(last.id);
+        await refresh();
+        say.done(`Undone: ${last.what}`);
+        return;
+      }
+      if (!steps.data.value?.undo) return;
+      const path = { slug: slug.value };
+      await run(() => take(api.POST('/api/projects/{slug}/undo', { params: { path } })), 'Undone');
+    },
+    async redo(): Promise<void> {
+      if (!steps.data.value?.redo) return;
+      const path = { slug: slug.value };
+      await run(() => take(api.POST('/api/projects/{slug}/redo', { params: { path } })), 'Redone');
+    },
+    async undoStep(step: StepView): Promise<void> {
+      const path = { slug: slug.value, step_id: step.id };
+      await run(
+        () => take(api.POST('/api/projects/{slug}/steps/{step_id}/undo', { params: { path } })),
+        'Undone',
+      );
+    },
+  };
+}

@@ -1,0 +1,60 @@
+// What others do is seen on open pages: the project's pulse is taken every second or so, and what has changed is asked for again.
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { computed, watch, type Ref } from 'vue';
+import { useRoute } from 'vue-router';
+
+import { api, take } from '@/api/client';
+import { useEdits } from '@/stores/edits';
+
+const PERIOD = 1200;
+/** What a change of each kind makes old. */
+export const SHOWS: Record<string, string[]> = {
+  jobs: ['jobs'],
+  questions: ['questions', 'endings', 'projects'],
+  arrivals: ['arrivals', 'open-files', 'cut-off', 'maps', 'renames', 'file'],
+  rules: ['rules', 'tolerances', 'renames', 'maps'],
+  steps: ['steps'],
+  deliveries: ['deliveries'],
+  variants: ['variants', 'masters', 'master'],
+  board: ['board'],
+  set: ['set'],
+  variant: ['variant'],
+};
+
+/** The kinds whose stamps are others than before. */
+export function movedKinds(before: Record<string, string>, now: Record<string, string>): string[] {
+  return Object.keys(now).filter((kind) => before[kind] !== undefined && before[kind] !== now[kind]);
+}
+
+export function useLive(slug: Ref<string>): void {
+  const cache = useQueryClient();
+  const route = useRoute();
+  const edits = useEdits();
+  const id = computed(() => Number(route.params.id));
+  const asked = computed(() => ({
+    set: route.name === 'set' || route.name === 'look' ? id.value : null,
+    variant: route.name === 'variant' ? id.value : null,
+  }));
+  const pulse = useQuery({
+    queryKey: ['pulse', slug, asked],
+    queryFn: () =>
+      take(
+        api.GET('/api/projects/{slug}/pulse', {
+          params: { path: { slug: slug.value }, query: asked.value },
+        }),
+      ),
+    refetchInterval: PERIOD,
+    retry: false,
+  });
+  watch(pulse.data, (now, before) => {
+    if (!now || !before) return;
+    const keys = new Set(movedKinds(before, now).flatMap((kind) => SHOWS[kind] ?? []));
+    for (const key of keys) void cache.invalidateQueries({ queryKey: [key] });
+  });
+  // The server is back: what waits is sent, and what failed is asked again.
+  watch(pulse.isError, (away) => {
+    if (away) return;
+    edits.wake();
+    void cache.invalidateQueries({ predicate: (query) => query.state.status === 'error' });
+  });
+}
