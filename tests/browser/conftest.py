@@ -132,3 +132,17 @@ def drop(page: Page, path: Path) -> None:
     data = {"items": [], "files": [str(path)], "dragOperationsMask": 1}
     for kind in ("dragEnter", "dragOver", "drop"):
         session.send("Input.dispatchDragEvent", {"type": kind, "x": 640, "y": 400, "data": data})
+
+
+def sets_of(page: Page, slug: str) -> dict[str, int]:
+    """The ids of a project's sets, by name."""
+    board = page.request.get(f"/api/projects/{slug}/board").json()
+    return {entry["name"]: entry["id"] for entry in board["sets"]}
+
+
+def change(page: Page, method: str, path: str, body: Any = None) -> Any:
+    """Change something behind the page's back, as the page's user."""
+    token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
+    answer = page.request.fetch(f"/api{path}", method=method, data=body, headers={"X-CSRFToken": token})
+    assert answer.ok, answer.text()
+    return answer.json()

@@ -85,7 +85,7 @@ def test_rules_are_tried_kept_and_rename_what_breaks_them(enter: Callable[[str],
     page.get_by_label("Name", exact=True).fill("{set}")
     expect(tester.get_by_role("alert")).to_contain_text("needs {set} and {property}")
     page.get_by_label("Name", exact=True).fill("gn_{set}_{property}")
-    page.get_by_role("button", name="Keep these rules").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_text("version 1")).to_be_visible()
 
     page.get_by_role("link", name="What these rules would rename").click()
@@ -96,13 +96,13 @@ def test_rules_are_tried_kept_and_rename_what_breaks_them(enter: Callable[[str],
     page.get_by_role("checkbox").first.uncheck()
     page.get_by_role("button", name="Rename").click()
     done = page.get_by_role("region", name="Done before")
-    expect(done.get_by_role("button", name="Undo")).to_be_visible()
+    expect(done.get_by_role("button", name="Undo", exact=True)).to_be_visible()
     expect(page.get_by_role("checkbox")).to_have_count(1)
     page.goto("/projects/glasshouse-nine/maps")
     page.get_by_label("Search the maps").fill("gn_t_vault_door")
     expect(page.get_by_role("option", name="gn_t_vault_door_basecolor.tga")).to_be_visible()
     page.goto("/projects/glasshouse-nine/renames")
-    done.get_by_role("button", name="Undo").click()
+    done.get_by_role("button", name="Undo", exact=True).click()
     expect(done).to_contain_text("undone")
 
 

@@ -147,9 +147,9 @@ def test_a_zip_is_chosen_and_a_set_renamed_undone_and_shown_in_the_evening(
     page.keyboard.press("Enter")
     expect(page.get_by_role("navigation", name="Project").get_by_role("link", name="Cask")).to_be_visible()
     expect(row(page, "base_colour")).to_contain_text("cask_albedo.tga")
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_role("heading", name="BarrelStave")).to_be_visible()
-    page.get_by_role("button", name="Do again").click()
+    page.get_by_role("button", name="Redo").click()
     expect(page.get_by_role("heading", name="Cask")).to_be_visible()
 
     # Another target says at once what it will do to the same row.

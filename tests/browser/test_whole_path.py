@@ -197,4 +197,4 @@ def test_a_lead_publishes_a_version_and_a_guest_only_looks(enter: Callable[[str]
     expect(guest.get_by_label("Tiling, default")).to_be_disabled()
     guest.get_by_role("link", name="Tolerances").click()
     expect(guest.get_by_text("A lead may change them.")).to_be_visible()
-    expect(guest.get_by_role("button", name="Keep these limits")).to_have_count(0)
+    expect(guest.get_by_role("button", name="Save")).to_have_count(0)

@@ -86,6 +86,8 @@ function words(part: string): string {
       <span>{{ line.what }}</span>
       <NumberField
         :model-value="draft[line.key]"
+        :unit="line.unit"
+        unit-beside
         :low="0"
         :soft-high="line.usual * 2"
         :disabled="!lead"

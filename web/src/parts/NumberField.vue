@@ -8,6 +8,8 @@ const props = withDefaults(
   defineProps<{
     label: string;
     unit?: string;
+    /** The unit stands beside the field, and need not stand in it. */
+    unitBeside?: boolean;
     /** Hard limits, which no value leaves. */
     low?: number | null;
     high?: number | null;
@@ -33,7 +35,8 @@ const typed = ref<string | null>(null);
 const problem = ref('');
 const note = ref('');
 const noteId = useId();
-const unitText = computed(() => (/^[a-zA-Z]/.test(props.unit) ? ` ${props.unit}` : props.unit));
+const spelled = computed(() => (/^\p{L}/u.test(props.unit) ? ` ${props.unit}` : props.unit));
+const unitText = computed(() => (props.unitBeside ? '' : spelled.value));
 const shown = computed(() =>
   typed.value !== null ? typed.value : model.value === null ? '' : `${written(model.value)}${unitText.value}`,
 );
@@ -46,7 +49,7 @@ function put(value: number | null): boolean {
   return other;
 }
 function take(value: number): boolean {
-  const kept = held(value, { low: props.low, high: props.high, whole: props.whole }, unitText.value);
+  const kept = held(value, { low: props.low, high: props.high, whole: props.whole }, spelled.value);
   note.value = kept.note;
   return put(kept.value);
 }
@@ -138,7 +141,7 @@ function up(): void {
       :disabled="disabled"
       :aria-label="label"
       :aria-valuenow="model ?? undefined"
-      :aria-valuetext="model === null ? empty : `${written(model)}${unitText}`"
+      :aria-valuetext="model === null ? empty : `${written(model)}${spelled}`"
       :aria-valuemin="low ?? undefined"
       :aria-valuemax="high ?? undefined"
       :aria-invalid="problem ? true : undefined"

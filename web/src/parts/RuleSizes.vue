@@ -62,6 +62,7 @@ function putSize(change: Partial<HouseRules['sizes']>): void {
         :model-value="draft.sizes.set_budget ?? null"
         empty="no limit"
         unit="MB"
+        unit-beside
         :low="0"
         :soft-high="256"
         label="Megabytes for a set"
@@ -72,6 +73,7 @@ function putSize(change: Partial<HouseRules['sizes']>): void {
         :model-value="draft.sizes.project_budget ?? null"
         empty="no limit"
         unit="MB"
+        unit-beside
         :low="0"
         :soft-high="8192"
         label="Megabytes for the project"

@@ -40,9 +40,9 @@ function another(): void {
   <Dialog :visible="shown" modal :closable="false" :close-on-escape="false" header="Sign in again">
     <form class="form" @submit.prevent="enter">
       <p>Your session has ended. The page stays as it is, and nothing that you typed is lost.</p>
+      <input type="text" :value="session.user" autocomplete="username" hidden readonly />
       <label>
         <span>Password of {{ session.user }}</span>
-        <input type="text" :value="session.user" autocomplete="username" hidden readonly />
         <InputText v-model="password" type="password" autocomplete="current-password" autofocus required />
       </label>
       <p v-if="refused" class="refused" role="alert">✕ {{ refused }}</p>
