@@ -8,11 +8,14 @@ import { createApp } from 'vue';
 
 import { isAway } from './api/client';
 import App from './App.vue';
+import { forgetAhead, vKeepScroll } from './lib/scroll';
 import { router } from './router';
 import { useAppearance } from './stores/appearance';
 import './style.css';
 import { Print } from './theme';
 
+let goneBack = false;
+window.addEventListener('popstate', () => (goneBack = true));
 const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce ?? '';
 const queries = new QueryClient({
   defaultOptions: {
@@ -32,6 +35,13 @@ createApp(App)
   .use(ToastService)
   .use(ConfirmationService)
   .directive('tooltip', Tooltip)
+  .directive('keep-scroll', vKeepScroll)
   .mount('#app');
+
+router.afterEach((to, from) => {
+  // Going on by a link makes a new step of history; back and reload come to one that is known.
+  if (to.path !== from.path && from.matched.length && !goneBack) forgetAhead();
+  goneBack = false;
+});
 
 useAppearance();

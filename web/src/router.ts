@@ -3,6 +3,15 @@ import { createRouter, createWebHistory } from 'vue-router';
 import { ApiError } from './api/client';
 import { useSession } from './stores/session';
 
+declare module 'vue-router' {
+  interface RouteMeta {
+    /** Reached without signing in. */
+    open?: boolean;
+    /** What the page is called; pages of one thing are called after it. */
+    title?: string;
+  }
+}
+
 export const router = createRouter({
   history: createWebHistory('/'),
   routes: [
@@ -10,25 +19,85 @@ export const router = createRouter({
       path: '/sign-in',
       name: 'sign-in',
       component: () => import('./pages/SignIn.vue'),
-      meta: { open: true },
+      meta: { open: true, title: 'Sign in' },
     },
-    { path: '/', name: 'projects', component: () => import('./pages/Projects.vue') },
-    { path: '/account', name: 'account', component: () => import('./pages/AccountPage.vue') },
+    {
+      path: '/',
+      name: 'projects',
+      component: () => import('./pages/Projects.vue'),
+      meta: { title: 'Projects' },
+    },
+    {
+      path: '/account',
+      name: 'account',
+      component: () => import('./pages/AccountPage.vue'),
+      meta: { title: 'Account' },
+    },
     {
       path: '/projects/:slug',
       component: () => import('./pages/ProjectFrame.vue'),
       children: [
-        { path: '', name: 'board', component: () => import('./pages/BoardPage.vue') },
-        { path: 'arrivals', name: 'arrivals', component: () => import('./pages/ArrivalsPage.vue') },
-        { path: 'maps', name: 'maps', component: () => import('./pages/MapsPage.vue') },
-        { path: 'depot', name: 'depot', component: () => import('./pages/DepotPage.vue') },
-        { path: 'rules', name: 'rules', component: () => import('./pages/RulesPage.vue') },
-        { path: 'checks', name: 'checks', component: () => import('./pages/ChecksPage.vue') },
-        { path: 'renames', name: 'renames', component: () => import('./pages/RenamesPage.vue') },
-        { path: 'masters', name: 'masters', component: () => import('./pages/MastersPage.vue') },
+        {
+          path: '',
+          name: 'board',
+          component: () => import('./pages/BoardPage.vue'),
+          meta: { title: 'Board' },
+        },
+        {
+          path: 'arrivals',
+          name: 'arrivals',
+          component: () => import('./pages/ArrivalsPage.vue'),
+          meta: { title: 'Arrivals' },
+        },
+        {
+          path: 'maps',
+          name: 'maps',
+          component: () => import('./pages/MapsPage.vue'),
+          meta: { title: 'Maps' },
+        },
+        {
+          path: 'depot',
+          name: 'depot',
+          component: () => import('./pages/DepotPage.vue'),
+          meta: { title: 'Depot' },
+        },
+        {
+          path: 'rules',
+          name: 'rules',
+          component: () => import('./pages/RulesPage.vue'),
+          meta: { title: 'House rules' },
+        },
+        {
+          path: 'checks',
+          name: 'checks',
+          component: () => import('./pages/ChecksPage.vue'),
+          meta: { title: 'Checks' },
+        },
+        {
+          path: 'renames',
+          name: 'renames',
+          component: () => import('./pages/RenamesPage.vue'),
+          meta: { title: 'Rename plan' },
+        },
+        {
+          path: 'masters',
+          name: 'masters',
+          component: () => import('./pages/MastersPage.vue'),
+          meta: { title: 'Masters' },
+        },
         { path: 'masters/:name', name: 'master', component: () => import('./pages/MasterPage.vue') },
-        { path: 'deliveries', name: 'deliveries', component: () => import('./pages/DeliveriesPage.vue') },
-        { path: 'tolerances', name: 'tolerances', component: () => import('./pages/TolerancesPage.vue') },
+        {
+          path: 'deliveries',
+          name: 'deliveries',
+          component: () => import('./pages/DeliveriesPage.vue'),
+          meta: { title: 'Deliveries' },
+        },
+        {
+          path: 'tolerances',
+          name: 'tolerances',
+          component: () => import('./pages/TolerancesPage.vue'),
+          meta: { title: 'Tolerances' },
+        },
         {
           path: 'variants/:id(\\d+)',
           name: 'variant',
@@ -38,7 +107,12 @@ export const router = createRouter({
         { path: 'sets/:id(\\d+)', name: 'set', component: () => import('./pages/SetPage.vue') },
       ],
     },
-    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./pages/Nowhere.vue') },
+    {
+      path: '/:rest(.*)*',
+      name: 'nowhere',
+      component: () => import('./pages/Nowhere.vue'),
+      meta: { title: 'Not found' },
+    },
   ],
 });
 
@@ -57,4 +131,9 @@ router.beforeEach(async (to) => {
   }
   if (!session.user && !to.meta.open) return { name: 'sign-in', query: { to: to.fullPath } };
   return true;
+});
+
+router.afterEach((to, _, failure) => {
+  if (failure) return;
+  if (!to.params.slug) document.title = `${to.meta.title ?? 'Projects'} · Fair Texel`;
 });

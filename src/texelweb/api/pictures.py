@@ -12,6 +12,8 @@ from ninja import Field, Query, Router, Schema
 
 from texelcore.building.explain import rows_of_output, texel_words
 from texelcore.evidence.pictures import PictureKind
+from texelcore.pixels.image import SAMPLE_DTYPES, Sample
+from texelcore.pixels.values import top_of
 from texelcore.surface.files import ChannelName
 from texelcore.surface.ledger import Row
 from texelcore.targets.document import find_target
@@ -28,12 +30,13 @@ Size = Literal["small", "whole"]
 
 
 class Texel(Schema):
-    """One texel: its stored values by channel (null for what is no number), and what they mean in the canonical surface, where
-    that is known."""
+    """One texel: its stored values by channel (null for what is no number), the same as shares of the full range of its sample
+    type (0–1; floats as they are), and what they mean in the canonical surface, where that is known."""
 
     x: int
     y: int
     stored: dict[str, float | None]
+    shares: dict[str, float | None]
     means: str
 
 
@@ -127,13 +130,20 @@ def output_histogram(request: HttpRequest, output_id: int) -> dict[str, list[int
     return histogram(*_output(request, output_id))
 
 
-def _texel(stored: Stored, x: int, y: int, sample: str, rows: list[Row]) -> Texel:
+def _texel(stored: Stored, x: int, y: int, sample: Sample, rows: list[Row]) -> Texel:
     try:
         values = stored_texel(*stored, x, y)
     except KeyError:
         raise not_found("The texel") from None
     numbers = {name: value for name, value in values.items() if math.isfinite(value)}
-    return Texel(x=x, y=y, stored={name: numbers.get(name) for name in values}, means=texel_words(numbers, sample, rows))
+    top = top_of(SAMPLE_DTYPES[sample])
+    return Texel(
+        x=x,
+        y=y,
+        stored={name: numbers.get(name) for name in values},
+        shares={name: numbers[name] / top if name in numbers else None for name in values},
+        means=texel_words(numbers, sample, rows),
+    )
 
 
 def _tile(request: HttpRequest, stored: Stored, tile: Tile) -> HttpResponse:

@@ -4312,12 +4312,16 @@ export interface components {
         };
         /**
          * Texel
-         * @description One texel: its stored values by channel (null for what is no number), and what they mean in the canonical surface, where
-         *     that is known.
+         * @description One texel: its stored values by channel (null for what is no number), the same as shares of the full range of its sample
+         *     type (0–1; floats as they are), and what they mean in the canonical surface, where that is known.
          */
         Texel: {
             /** Means */
             means: string;
+            /** Shares */
+            shares: {
+                [key: string]: number | null;
+            };
             /** Stored */
             stored: {
                 [key: string]: number | null;

@@ -4,7 +4,8 @@ import { TILE } from './pictures';
 import { levelFor, tilesFor, topLevel, type LevelTile, type Placement, type Size } from './table';
 import { Tiles } from './tiles';
 
-export type Together = 'a' | 'b' | 'wipe' | 'difference';
+export const WAYS_TOGETHER = ['a', 'b', 'wipe', 'difference'] as const;
+export type Together = (typeof WAYS_TOGETHER)[number];
 
 export interface Look {
   /** 0 shows colours, 1 to 3 red, green and blue as grey. */

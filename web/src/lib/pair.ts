@@ -5,28 +5,49 @@ import { useFile } from '@/api/arriving';
 import type { SetView } from '@/api/client';
 import type { Figure } from '@/parts/FigureList.vue';
 
-import type { Look } from './painter';
-import { isOverlay, ofEvidence, ofFile, ofOutput, viewsOf, type View } from './pictures';
+import { useAddress } from './address';
+import { WAYS_TOGETHER, type Look, type Together } from './painter';
+import { isOverlay, ofEvidence, ofFile, ofOutput, VIEWS, viewsOf, type View } from './pictures';
 
 /** The key of a figure's picture among those that can be laid over the first. */
 export function keyOf({ kind, channel }: Pick<Figure, 'kind' | 'channel'>): string {
   return `evidence-${kind}${channel ? `-${channel}` : ''}`;
 }
 
-export function usePair(set: Ref<SetView | undefined>, beginning: string) {
-  const a = ref(beginning);
-  const b = ref('');
-  const view = ref<View>('RGB');
+export function usePair(set: Ref<SetView | undefined>) {
+  const a = useAddress('a', '');
+  const b = useAddress('b', '');
+  const view = useAddress<View>('channel', 'RGB', VIEWS);
+  const place = {
+    exposure: useAddress('exposure', 0),
+    times: useAddress('tiling', 1, [1, 2, 3]),
+    together: useAddress<Together>('together', 'a', WAYS_TOGETHER),
+    wipe: useAddress('wipe', 0.5),
+    factor: useAddress('factor', 8),
+    clipping: useAddress('clipping', false),
+  };
   const look = ref<Look>({
     channel: 0,
-    exposure: 0,
+    exposure: place.exposure.value,
     colour: true,
-    times: 1,
-    together: 'a',
-    wipe: 0.5,
-    factor: 8,
-    clipping: false,
+    times: place.times.value,
+    together: place.together.value,
+    wipe: place.wipe.value,
+    factor: place.factor.value,
+    clipping: place.clipping.value,
   });
+  watch(
+    look,
+    (now) => {
+      place.exposure.value = now.exposure;
+      place.times.value = now.times;
+      place.together.value = now.together;
+      place.wipe.value = Math.round(now.wipe * 1000) / 1000;
+      place.factor.value = now.factor;
+      place.clipping.value = now.clipping;
+    },
+    { deep: true },
+  );
   const subjects = computed(() => {
     const now = set.value;
     if (!now) return [];

@@ -61,9 +61,10 @@ const SET = {
 function well(set: SetView = SET) {
   const chosen = ref('base_colour');
   const view = ref<SetView | undefined>(set);
-  const used = effectScope().run(() => useWell(view, chosen));
+  const place = { channel: ref(''), side: ref<'source' | 'output'>('source'), blocks: ref(false) };
+  const used = effectScope().run(() => useWell(view, chosen, place));
   if (!used) throw new Error('the scope is over');
-  return { chosen, view, ...used };
+  return { chosen, view, place, ...used };
 }
 
 describe('the picture well', () => {
@@ -87,6 +88,18 @@ describe('the picture well', () => {
     expect(shown.value?.name).toBe('t_oak_packed.png');
     swap();
     expect(shown.value?.name).toBe('oak_arm.png');
+  });
+
+  it('is as its address says when it comes, and as the row asks when another is chosen', async () => {
+    const { chosen, channels, place } = well();
+    place.channel.value = 'B';
+    expect(channels.value).toBe('B');
+    channels.value = 'RGB';
+    expect(place.channel.value).toBe('');
+    channels.value = 'R';
+    chosen.value = 'roughness';
+    await nextTick();
+    expect([channels.value, place.channel.value]).toEqual(['G', '']);
   });
 
   it('has nothing to swap with where no output stands', () => {

@@ -6,14 +6,29 @@ import type { ChannelName, FileView, OutputView, SetView } from '@/api/client';
 import type { Blocks } from '@/parts/PictureWell.vue';
 
 import { ddsUrl } from './dds';
-import { ofFile, ofOutput, viewOfChannels, viewOfLine, type Pictured, type View } from './pictures';
+import { ofFile, ofOutput, VIEWS, viewOfChannels, viewOfLine, type Pictured, type View } from './pictures';
 
-export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>) {
+/** Where the page's address says what the well shows. */
+export interface WellPlace {
+  /** Empty for the view that fits the row. */
+  channel: Ref<string>;
+  side: Ref<'source' | 'output'>;
+  blocks: Ref<boolean>;
+}
+
+export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, place: WellPlace) {
   /** What was picked from the shelf or the outputs; null shows the chosen row. */
   const picked = ref<Pictured | null>(null);
-  const asBlocks = ref(false);
-  const side = ref<'source' | 'output'>('source');
-  const channels = ref<View>('RGB');
+  const { blocks: asBlocks, side } = place;
+  /** The view that fits what is shown, for as long as nobody chooses another. */
+  const fitting = ref<View>('RGB');
+  const channels = computed<View>({
+    get: () =>
+      (VIEWS as readonly string[]).includes(place.channel.value)
+        ? (place.channel.value as View)
+        : fitting.value,
+    set: (to) => (place.channel.value = to === fitting.value ? '' : to),
+  });
 
   const line = computed(() => view.value?.lines.find((entry) => entry.property === chosen.value));
   const outputOfLine = computed(() => {
@@ -50,13 +65,18 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>) {
     return blocks.value?.shown && output ? ofOutput(output) : subject.value;
   });
 
-  watch(chosen, show);
-  watch(() => line.value?.row, show);
+  // Another row is looked at as a whole; the same one that comes again, after a reload say, as it was.
+  watch(chosen, () => show());
+  watch(() => line.value?.row, fitRow);
   function show(): void {
+    place.channel.value = '';
+    fitRow();
+  }
+  function fitRow(): void {
     picked.value = null;
     if (!line.value) return;
     const goes = side.value === 'output' && outputOfLine.value ? line.value.to[0] : undefined;
-    channels.value = goes ? viewOfChannels([...goes.channels] as ChannelName[]) : viewOfLine(line.value);
+    fitting.value = goes ? viewOfChannels([...goes.channels] as ChannelName[]) : viewOfLine(line.value);
   }
   function swap(): void {
     if (!outputOfLine.value && side.value === 'source') return;
@@ -65,7 +85,8 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>) {
   }
   function pick(what: Pictured, by: View = 'RGB'): void {
     picked.value = what;
-    channels.value = by;
+    fitting.value = by;
+    place.channel.value = '';
   }
   return {
     line,

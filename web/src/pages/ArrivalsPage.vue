@@ -37,7 +37,7 @@ useKeys({ e: () => see(view.value === 'endings' ? 'questions' : 'endings') });
 </script>
 
 <template>
-  <main class="page">
+  <main v-keep-scroll class="page">
     <h1>Arrivals</h1>
     <UploadPanel v-if="mayWork" :slug="slug" />
     <p v-else class="soft">You may look at this project. Bringing maps in takes the role artist.</p>

@@ -53,7 +53,7 @@ useKeys({
 
 <template>
   <main v-if="board.data.value" class="board">
-    <section class="main">
+    <section v-keep-scroll class="main">
       <div class="top">
         <h1>What keeps us from delivering</h1>
         <p class="soft">

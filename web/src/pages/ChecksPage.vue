@@ -1,11 +1,13 @@
 <script setup lang="ts">
 // Which checks speak, how loud, and by which limits: a part of the house rules with a page of its own.
 import Button from 'primevue/button';
-import { computed, ref, watch } from 'vue';
+import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useChecks, type CheckView, type HouseRules } from '@/api/arriving';
+import { useDraft } from '@/lib/draft';
 import { useHouse } from '@/lib/house';
+import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 type Say = 'on' | 'note' | 'off';
@@ -14,7 +16,6 @@ const route = useRoute();
 const slug = computed(() => String(route.params.slug));
 const { rules, saving, keep, may } = useHouse(slug);
 const checks = useChecks();
-const draft = ref<Choices>({});
 const SAYS: { key: Say; title: string }[] = [
   { key: 'on', title: 'on' },
   { key: 'note', title: 'note' },
@@ -27,21 +28,18 @@ const PRESETS = [
   { key: 'older', title: 'Older games' },
 ] as const;
 
-/** What was chosen stays when somebody else's version comes; it is only taken over while nothing is chosen. */
-watch(
-  () => rules.data.value?.rules.checks ?? {},
-  (now, before) => {
-    if (JSON.stringify(draft.value) === JSON.stringify(before ?? {})) draft.value = plain(now);
-  },
-  { immediate: true },
-);
-const changed = computed(
-  () => JSON.stringify(draft.value) !== JSON.stringify(rules.data.value?.rules.checks ?? {}),
-);
+const kept = computed(() => (rules.data.value ? (rules.data.value.rules.checks ?? {}) : undefined));
+const {
+  draft: written,
+  changed,
+  restored,
+  discard,
+} = useDraft<Choices>(`checks.${slug.value}`, kept, 'Changes of the checks');
+const draft = computed({
+  get: () => written.value ?? {},
+  set: (to: Choices) => (written.value = to),
+});
 
-function plain(choices: Choices): Choices {
-  return JSON.parse(JSON.stringify(choices)) as Choices;
-}
 function sayOf(check: CheckView): Say {
   return draft.value[check.rule]?.say ?? check.presets['general'] ?? 'on';
 }
@@ -51,16 +49,7 @@ function put(check: CheckView, key: Say): void {
 function limitOf(check: CheckView, key: string, usual: number): number {
   return draft.value[check.rule]?.limits?.[key] ?? usual;
 }
-/** Why a limit that was typed cannot be; a comma counts as a point. */
-const wrong = ref<Record<string, string>>({});
-function putLimit(check: CheckView, limit: CheckView['limits'][number], typed: string): void {
-  const name = `${check.rule}.${limit.key}`;
-  const value = Number(typed.trim().replace(',', '.'));
-  if (!typed.trim() || Number.isNaN(value) || value < limit.low || value > limit.high) {
-    wrong.value = { ...wrong.value, [name]: `A number from ${limit.low} to ${limit.high} is needed.` };
-    return;
-  }
-  wrong.value = Object.fromEntries(Object.entries(wrong.value).filter(([key]) => key !== name));
+function putLimit(check: CheckView, limit: CheckView['limits'][number], value: number): void {
   const now = draft.value[check.rule];
   draft.value = {
     ...draft.value,
@@ -77,13 +66,13 @@ function take(preset: (typeof PRESETS)[number]['key']): void {
 }
 function save(): void {
   const checks = draft.value;
-  void keep((now) => ({ ...now, checks }), 'Checks changed', 'The checks speak so from now on.');
+  void keep((now) => ({ ...now, checks }), 'Checks changed', 'The checks are set so from now on.');
 }
 </script>
 
 <template>
   <Trouble v-if="rules.isError.value" :error="rules.error.value" @again="rules.refetch()" />
-  <main v-else-if="rules.data.value && checks.data.value" class="page">
+  <main v-else-if="rules.data.value && checks.data.value" v-keep-scroll class="page">
     <header class="top">
       <h1>Checks</h1>
       <p class="soft lead">
@@ -103,11 +92,11 @@ function save(): void {
       >
         {{ preset.title }}
       </button>
-      <Button
-        label="Keep these checks"
-        :disabled="!changed || saving || Object.keys(wrong).length > 0"
-        @click="save"
-      />
+      <Button label="Save" :disabled="!changed || saving" @click="save" />
+      <button v-if="changed" class="plain link soft" @click="discard">Discard changes</button>
+      <span v-if="restored" class="soft" role="status"
+        >Your changes from before are here again, not saved yet.</span
+      >
     </div>
     <div class="table" role="table" aria-label="Checks">
       <div
@@ -122,21 +111,20 @@ function save(): void {
           <div class="soft">{{ check.about }}</div>
         </div>
         <div role="cell" class="limits">
-          <label v-for="limit in check.limits" :key="limit.key" class="limit">
+          <div v-for="limit in check.limits" :key="limit.key" class="limit">
             <span class="soft">{{ limit.title }}</span>
-            <input
-              class="mono"
-              inputmode="decimal"
+            <NumberField
+              :model-value="limitOf(check, limit.key, limit.default)"
+              :unit="limit.unit"
+              unit-beside
+              :low="limit.low"
+              :high="limit.high"
               :disabled="!may || sayOf(check) === 'off'"
-              :value="limitOf(check, limit.key, limit.default)"
-              :aria-invalid="Boolean(wrong[`${check.rule}.${limit.key}`])"
-              @change="putLimit(check, limit, ($event.target as HTMLInputElement).value)"
+              :label="`${check.title}: ${limit.title}`"
+              @update:model-value="putLimit(check, limit, $event ?? limit.default)"
             />
             <span class="soft">{{ limit.unit }}</span>
-            <span v-if="wrong[`${check.rule}.${limit.key}`]" role="alert" class="wrong">{{
-              wrong[`${check.rule}.${limit.key}`]
-            }}</span>
-          </label>
+          </div>
         </div>
         <div role="cell">
           <div class="says" role="radiogroup" :aria-label="check.title">

@@ -9,6 +9,7 @@ import { useRoute } from 'vue-router';
 import type { Board, DeliveryLine } from '@/api/client';
 import { isOpen, useBoard, useDeliver, useDeliveries, useJobControl, useMayWork } from '@/api/queries';
 import { useAsk } from '@/lib/ask';
+import { useAddress } from '@/lib/address';
 import { bytesWords } from '@/lib/format';
 import { useSay } from '@/lib/say';
 import Meter from '@/parts/Meter.vue';
@@ -26,9 +27,9 @@ const deliveries = useDeliveries(slug);
 const { deliver, again } = useDeliver(slug);
 const { cancel } = useJobControl(slug);
 const mayWork = useMayWork(slug);
-const target = ref('');
+const target = useAddress('target', '');
 const wanted = ref<number[]>([]);
-const chosen = ref<string | null>(null);
+const chosen = useAddress('delivery', '');
 
 const sets = computed(() => board.data.value?.sets ?? []);
 const targets = computed(() => [...new Set(sets.value.map((set) => set.target))]);
@@ -40,9 +41,9 @@ const shown = computed<DeliveryLine | undefined>(
 watch(
   sets,
   (now) => {
-    if (target.value || !now.length) return;
+    if (wanted.value.length || !now.length) return;
     const asked = now.find((set) => String(set.id) === route.query.set);
-    target.value = asked?.target ?? targets.value[0] ?? '';
+    target.value = asked?.target ?? (target.value || (targets.value[0] ?? ''));
     wanted.value = asked
       ? [asked.id]
       : now.filter((set) => set.target === target.value && proved(set)).map((set) => set.id);
@@ -88,7 +89,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
 <template>
   <Trouble v-if="deliveries.isError.value" :error="deliveries.error.value" @again="deliveries.refetch()" />
   <main v-else class="page">
-    <section class="left">
+    <section v-keep-scroll class="left">
       <h1>Deliveries</h1>
       <form v-if="mayWork && sets.length" class="new" @submit.prevent="start">
         <div class="head">

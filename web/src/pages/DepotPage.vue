@@ -9,6 +9,7 @@ import { useQueryClient } from '@tanstack/vue-query';
 import { useDepot, type DepotMaterial } from '@/api/arriving';
 import { api, take } from '@/api/client';
 import { useMayWork } from '@/api/queries';
+import { useAddress } from '@/lib/address';
 import { useSay } from '@/lib/say';
 import PickOne from '@/parts/PickOne.vue';
 import Trouble from '@/parts/Trouble.vue';
@@ -16,15 +17,15 @@ import Trouble from '@/parts/Trouble.vue';
 const PAUSE = 200;
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
-const typed = ref('');
-const text = ref('');
-const category = ref('');
+const text = useAddress('q', '');
+const typed = ref(text.value);
+const category = useAddress('category', '');
 const depot = useDepot(slug, text, category);
 const mayWork = useMayWork(slug);
 const cache = useQueryClient();
 const say = useSay();
-const size = ref('1K');
-const format = ref('png');
+const size = useAddress('size', '1K');
+const format = useAddress('format', 'png');
 const key = ref('');
 const busy = ref('');
 let waiting = 0;
@@ -64,7 +65,7 @@ function ended(material: DepotMaterial): boolean {
 </script>
 
 <template>
-  <main class="page">
+  <main v-keep-scroll class="page">
     <header class="top">
       <h1>Depot</h1>
       <label class="search">

@@ -5,6 +5,7 @@ import { computed, nextTick, ref } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useMayWork, useSet } from '@/api/queries';
+import { useAddress, useFlushedAddress } from '@/lib/address';
 import { useKeys } from '@/lib/keys';
 import type { Together } from '@/lib/painter';
 import { keyOf, usePair } from '@/lib/pair';
@@ -24,12 +25,15 @@ const id = ref(Number(route.params.id));
 const set = useSet(id);
 const mayWork = useMayWork(slug);
 /** Whether the lit shape has the place of the table. */
-const large = ref(false);
+const large = useAddress('lit', false);
 const table = ref<InstanceType<typeof PictureTable> | null>(null);
-const pair = usePair(set.data, typeof route.query.a === 'string' ? route.query.a : '');
+const pair = usePair(set.data);
+useFlushedAddress();
 const { a, b, view, look, subjects, others, first, second, firstFile, measured, views, shown, onTable } =
   pair;
-const texel = ref<{ x: number; y: number } | null>(null);
+/** Where the picture lies: empty where it is shown whole. */
+const placement = useAddress('at', '');
+const texel = ref<{ x: number; y: number; ofB: boolean } | null>(null);
 const zoom = ref(1);
 
 /** Keys belong to the table again once a picture has been chosen. */
@@ -116,6 +120,8 @@ useKeys({
         :second="second"
         :view="shown"
         :look="look"
+        :placement="placement"
+        @place="placement = $event"
         @texel="texel = $event"
         @wipe="look.wipe = $event"
         @zoom="zoom = $event"
@@ -134,7 +140,14 @@ useKeys({
       />
     </div>
     <aside class="side">
-      <TexelReadout v-if="!large" :subject="onTable" :texel="texel" :edit="set.data.value.edit" />
+      <TexelReadout
+        v-if="!large"
+        :first="first"
+        :second="second"
+        :together="look.together"
+        :texel="texel"
+        :edit="set.data.value.edit"
+      />
       <HistogramPart v-if="!large" :subject="onTable" :only="shown" />
       <LitView :set="set.data.value" :may-work="mayWork" :large="large" @large="large = !large" />
       <FigureList

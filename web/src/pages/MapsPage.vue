@@ -2,11 +2,12 @@
 // Every map of the project in one list, however long, with what was measured on the chosen one.
 import InputText from 'primevue/inputtext';
 import VirtualScroller from 'primevue/virtualscroller';
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
 
 import { useMaps, type MapLine } from '@/api/arriving';
 import { useMayWork } from '@/api/queries';
+import { useAddress } from '@/lib/address';
 import { bytesWords, sampleWords, sizeWords } from '@/lib/format';
 import { useKeys } from '@/lib/keys';
 import FilePanel from '@/parts/FilePanel.vue';
@@ -18,12 +19,11 @@ const REST = 90;
 /** Milliseconds without a key that count as typed. */
 const TYPED = 200;
 const route = useRoute();
-const router = useRouter();
 const slug = computed(() => String(route.params.slug));
 const mayWork = useMayWork(slug);
-const typed = ref('');
 /** What is searched for: what was typed, once the typing rests. */
-const wanted = ref('');
+const wanted = useAddress('q', '');
+const typed = ref(wanted.value);
 let typing = 0;
 watch(typed, (now) => {
   window.clearTimeout(typing);
@@ -32,7 +32,11 @@ watch(typed, (now) => {
 const { lines, see, known, trouble } = useMaps(slug, wanted);
 const field = ref<{ $el: HTMLInputElement } | null>(null);
 const scroller = ref<InstanceType<typeof VirtualScroller> | null>(null);
-const chosen = ref<number | null>(route.query.file ? Number(route.query.file) : null);
+const file = useAddress('file', 0);
+const chosen = computed({
+  get: () => file.value || null,
+  set: (to) => (file.value = to ?? 0),
+});
 
 const at = computed(() => lines.value.findIndex((line) => line?.id === chosen.value));
 
@@ -43,13 +47,21 @@ watch(
   },
   { immediate: true },
 );
-watch(chosen, (now) => void router.replace({ query: now ? { file: now } : {} }));
+// The one that the address names is scrolled to, once its line is here.
+const stop = watch(at, (now) => {
+  if (now < 0) return;
+  void nextTick(() => intoSight(now));
+  queueMicrotask(() => stop());
+});
 
 function go(by: number): void {
   const next = lines.value[Math.max(0, Math.min(lines.value.length - 1, at.value + by))];
   if (!next) return;
   chosen.value = next.id;
-  (scroller.value as { scrollInView?: (index: number) => void } | null)?.scrollInView?.(at.value);
+  intoSight(at.value);
+}
+function intoSight(index: number): void {
+  (scroller.value as { scrollInView?: (index: number) => void } | null)?.scrollInView?.(index);
 }
 function nameOf(path: string): string {
   return path.slice(path.lastIndexOf('/') + 1);

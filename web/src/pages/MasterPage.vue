@@ -11,6 +11,7 @@ import { useRoute } from 'vue-router';
 import { api, take, type Parameter, type Schemas } from '@/api/client';
 import { useMaster, useRefresh } from '@/api/queries';
 import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import { useAddress } from '@/lib/address';
 import { useDraft } from '@/lib/draft';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
@@ -24,7 +25,11 @@ const overtaken = useOvertaken();
 const cache = useQueryClient();
 const slug = computed(() => String(route.params.slug));
 const name = computed(() => String(route.params.name));
-const version = ref<number | null>(null);
+const asked = useAddress('version', 0);
+const version = computed({
+  get: () => asked.value || null,
+  set: (to) => (asked.value = to ?? 0),
+});
 const master = useMaster(name, version);
 const view = computed(() => master.data.value);
 const refresh = useRefresh(slug);
@@ -41,7 +46,7 @@ const draft = computed({
 });
 const note = ref('');
 /** The parameter whose hard range is shown. */
-const opened = ref<string | null>(null);
+const opened = useAddress('parameter', '');
 const SOFT = [
   { field: 'default', words: 'default' },
   { field: 'soft_low', words: 'slider from' },
@@ -113,7 +118,7 @@ function publish(): void {
 <template>
   <Trouble v-if="master.isError.value && !view" :error="master.error.value" @again="master.refetch()" />
   <main v-else-if="view" class="master">
-    <section class="sheet">
+    <section v-keep-scroll class="sheet">
       <header class="top">
         <h1>{{ view.title }}</h1>
         <Select
@@ -190,7 +195,7 @@ function publish(): void {
       </div>
     </section>
 
-    <aside class="side">
+    <aside v-keep-scroll class="side">
       <div class="head">
         <h2>Parameters</h2>
         <span class="soft">{{ editing ? 'default, slider from and to' : 'defaults' }}</span>
@@ -211,7 +216,7 @@ function publish(): void {
             class="plain"
             :aria-expanded="opened === parameter.name"
             title="Show the hard range, which no value leaves"
-            @click="opened = opened === parameter.name ? null : parameter.name"
+            @click="opened = opened === parameter.name ? '' : parameter.name"
           >
             {{ parameter.label }}
           </button>

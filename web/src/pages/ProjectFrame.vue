@@ -2,8 +2,9 @@
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
-import { useBoard } from '@/api/queries';
+import { useBoard, useVariants } from '@/api/queries';
 import { useLive } from '@/lib/live';
+import { useTitle } from '@/lib/title';
 import DropCurtain from '@/parts/DropCurtain.vue';
 import JobsTray from '@/parts/JobsTray.vue';
 import KeyHelp from '@/parts/KeyHelp.vue';
@@ -17,13 +18,18 @@ import UploadLine from '@/parts/UploadLine.vue';
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
 const board = useBoard(slug);
+const variants = useVariants(slug);
 useLive(slug);
 const title = computed(() => board.data.value?.project.title ?? '');
-const set = computed(() =>
-  route.name === 'set'
-    ? board.data.value?.sets.find((entry) => String(entry.id) === route.params.id)
-    : undefined,
-);
+/** A set's pages and a variant's are called after it. */
+const named = computed(() => {
+  const { id, name } = route.params;
+  if (route.name === 'variant') return variants.data.value?.find((entry) => String(entry.id) === id)?.name;
+  if (route.name === 'master') return String(name);
+  const found = board.data.value?.sets.find((entry) => String(entry.id) === id)?.name;
+  return found && route.name === 'look' ? `${found}, maps closely` : found;
+});
+useTitle(() => [named.value ?? route.meta.title, title.value]);
 </script>
 
 <template>
@@ -31,8 +37,8 @@ const set = computed(() =>
     <TopBar>
       <template #where>
         <RouterLink class="soft" :to="{ name: 'board', params: { slug } }">{{ title }}</RouterLink>
-        <template v-if="set"
-          ><span class="faint">/</span><strong>{{ set.name }}</strong></template
+        <template v-if="named"
+          ><span class="soft">/</span><strong>{{ named }}</strong></template
         >
       </template>
       <template v-if="board.data.value" #work>

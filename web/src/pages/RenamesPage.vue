@@ -91,7 +91,7 @@ function undo(id: number): void {
 
 <template>
   <Trouble v-if="plan.isError.value" :error="plan.error.value" @again="plan.refetch()" />
-  <main v-else-if="plan.data.value" class="page">
+  <main v-else-if="plan.data.value" v-keep-scroll class="page">
     <header class="top">
       <div>
         <h1>Rename plan</h1>

@@ -90,7 +90,7 @@ async function bringIn(event: Event): Promise<void> {
 <template>
   <Trouble v-if="rules.isError.value" :error="rules.error.value" @again="rules.refetch()" />
   <main v-else-if="draft && rules.data.value" class="page">
-    <div class="form">
+    <div v-keep-scroll class="form">
       <header class="top">
         <h1>House rules</h1>
         <span class="soft">{{

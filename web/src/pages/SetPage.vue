@@ -7,6 +7,7 @@ import { api, take, type Assignment } from '@/api/client';
 import type { SetChange } from '@/api/changes';
 import { isOpen, useBuild, useMayWork, useProve, useRefresh, useSet } from '@/api/queries';
 import { assignmentOf, type Carried } from '@/lib/channels';
+import { useAddress, useFlushedAddress } from '@/lib/address';
 import { useEditing } from '@/lib/edits';
 import { useKeys } from '@/lib/keys';
 import { VIEWS } from '@/lib/pictures';
@@ -40,12 +41,17 @@ const refresh = useRefresh(slug);
 const mayWork = useMayWork(slug);
 const say = useSay();
 
-const chosen = ref(typeof route.query.row === 'string' ? route.query.row : 'base_colour');
+const chosen = useAddress('row', 'base_colour');
 const lit = ref<string | null>(null);
 const litFile = ref<number | null>(null);
-const full = ref(false);
-const wide = ref(false);
-const well = useWell(view, chosen);
+const full = useAddress('full', false);
+const wide = useAddress('wide', false);
+const well = useWell(view, chosen, {
+  channel: useAddress('channel', ''),
+  side: useAddress<'source' | 'output'>('side', 'source', ['source', 'output']),
+  blocks: useAddress('blocks', false),
+});
+useFlushedAddress();
 const { line, outputOfLine, blocks, shown, picked, asBlocks, side, channels } = well;
 
 const litOutputs = computed(() => {
@@ -64,6 +70,12 @@ const shelved = computed<Shelved[]>(() => {
   const why = new Map(view.value.left_out.map((entry) => [entry.file, `left out: ${entry.why}`]));
   const own = view.value.files.map((file) => ({ file, note: why.get(String(file.id)) ?? '' }));
   return [...own, ...view.value.open_files.map((file) => ({ file, note: 'of no set' }))];
+});
+
+/** The chosen row's map, or what the well shows of it. */
+const closely = computed(() => {
+  const seen = shown.value;
+  return seen && (seen.kind === 'files' || seen.kind === 'outputs') ? { a: `${seen.kind}-${seen.id}` } : {};
 });
 
 function startProof(): void {
@@ -151,13 +163,15 @@ useKeys({
 <template>
   <Trouble v-if="set.isError.value && !view" :error="set.error.value" @again="set.refetch()" />
   <main v-else-if="view" class="set" :class="{ wide }">
-    <section v-show="!wide" class="main">
+    <section v-show="!wide" v-keep-scroll class="main">
       <header class="top">
         <div class="title">
           <NamedTitle :name="view.name" label="Name of the set" :may-work="mayWork" @rename="rename" />
           <p class="soft">
             {{ view.files.length }} {{ view.files.length === 1 ? 'file' : 'files' }} ·
-            <RouterLink class="link" :to="{ name: 'look', params: { slug, id } }">Look closely</RouterLink>
+            <RouterLink class="link" :to="{ name: 'look', params: { slug, id }, query: closely }"
+              >Look closely</RouterLink
+            >
           </p>
         </div>
         <SetActs

@@ -75,7 +75,7 @@ function words(part: string): string {
 
 <template>
   <Trouble v-if="tolerances.isError.value" :error="tolerances.error.value" @again="tolerances.refetch()" />
-  <main v-else-if="draft" class="page">
+  <main v-else-if="draft" v-keep-scroll class="page">
     <h1>House tolerances</h1>
     <p class="soft intro">
       A proof measures what an output loses to its block format. What goes beyond these limits is a finding of

@@ -158,7 +158,7 @@ useKeys({
         </template>
       </div>
     </section>
-    <aside class="values">
+    <aside v-keep-scroll class="values">
       <div class="head">
         <h2>Values</h2>
         <span class="soft">{{ own }} {{ own === 1 ? 'override' : 'overrides' }}</span>

@@ -89,7 +89,7 @@ describe('when somebody else was quicker', () => {
     ];
     const page = await visit(ChecksPage, 'checks');
     await press(page, 'Scanned surfaces');
-    await press(page, 'Keep these checks');
+    await press(page, 'Save');
     await flushPromises();
     expect(changes().map(({ body }) => body?.base)).toEqual([3, 4]);
     // Their title stays: only the checks were this page's to change.

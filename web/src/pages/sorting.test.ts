@@ -192,12 +192,12 @@ describe('checks', () => {
     const page = await visit(ChecksPage, 'checks');
     await press(page, 'Scanned surfaces');
     const field = page.find<HTMLInputElement>('[data-check=seam] input');
-    field.element.value = '99';
+    await field.setValue('99');
     await field.trigger('change');
-    expect(page.text()).toContain('A number from 1 to 50 is needed');
-    field.element.value = '2,5';
+    expect(page.text()).toContain('is above the maximum, 50');
+    await field.setValue('2,5');
     await field.trigger('change');
-    await press(page, 'Keep these checks');
+    await press(page, 'Save');
     expect(changes()).toMatchObject([
       {
         body: { base: 4, rules: { title: 'Ours', checks: { seam: { say: 'note', limits: { step: 2.5 } } } } },

@@ -6,6 +6,7 @@ import type { BufferGeometry } from 'three';
 
 import { putMesh } from '@/api/arriving';
 import { ApiError, api, take, type LineView, type SetView } from '@/api/client';
+import { useAddress } from '@/lib/address';
 import { meshOf, LitStage, type LitMaps, type LitShape } from '@/lib/lit';
 import { pictureUrl, ofFile, viewOfLine } from '@/lib/pictures';
 
@@ -16,10 +17,10 @@ const SPEED = 0.7;
 const cache = useQueryClient();
 const canvas = ref<HTMLCanvasElement | null>(null);
 const chooser = ref<HTMLInputElement | null>(null);
-const shape = ref<LitShape>('plane');
+const shape = useAddress<LitShape>('shape', 'plane', SHAPES);
 const turning = ref(false);
 /** Degrees. */
-const light = ref(34);
+const light = useAddress('light', 34);
 const failure = ref('');
 const own = shallowRef<BufferGeometry | null>(null);
 let stage: LitStage | null = null;
@@ -109,7 +110,9 @@ onMounted(() => {
     return;
   }
   watcher.observe(canvas.value);
+  stage.light = (light.value * Math.PI) / 180;
   void stage.dress(maps.value);
+  if (shape.value !== 'plane') void pick(shape.value);
 });
 onBeforeUnmount(() => {
   watcher.disconnect();

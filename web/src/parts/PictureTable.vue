@@ -4,16 +4,19 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 
 import { Painter, type Look } from '@/lib/painter';
 import type { Pictured } from '@/lib/pictures';
-import { fit, texelAt, zoomAt, type LevelTile, type Placement, type Size } from '@/lib/table';
+import { CLOSEST, fit, texelAt, zoomAt, type LevelTile, type Placement, type Size } from '@/lib/table';
 
 const props = defineProps<{
   first: Pictured;
   second: Pictured | null;
   view: 'RGB' | 'R' | 'G' | 'B' | 'A';
   look: Look;
+  /** Where it is to lie at first, as `place` gave it: pixels a texel and the texel in the middle; empty for the whole picture. */
+  placement?: string;
 }>();
 const emit = defineEmits<{
-  texel: [at: { x: number; y: number } | null];
+  texel: [at: { x: number; y: number; ofB: boolean } | null];
+  place: [placement: string];
   wipe: [share: number];
   zoom: [zoom: number];
 }>();
@@ -63,8 +66,17 @@ function measure(): void {
   if (!box) return;
   const first = room.width === 0;
   room = { width: box.clientWidth, height: box.clientHeight };
-  if (first || fitted) place();
+  if (first && begin()) draw();
+  else if (first || fitted) place();
   else draw();
+}
+/** Lie where the page's address says; whether it says where. */
+function begin(): boolean {
+  const [zoom = NaN, x = NaN, y = NaN] = (props.placement ?? '').split('_').map(Number);
+  if (![zoom, x, y].every(Number.isFinite) || zoom <= 0) return false;
+  fitted = false;
+  placed.value = { zoom: Math.min(zoom, CLOSEST), x, y };
+  return true;
 }
 function wheel(event: WheelEvent): void {
   const factor = Math.exp(-event.deltaY * 0.0016);
@@ -82,7 +94,8 @@ function move(event: PointerEvent): void {
   const times = props.look.times;
   const inside =
     at.x >= 0 && at.y >= 0 && at.x < props.first.width * times && at.y < props.first.height * times;
-  emit('texel', inside ? { x: at.x % props.first.width, y: at.y % props.first.height } : null);
+  const ofB = props.look.together === 'wipe' && event.offsetX > props.look.wipe * room.width;
+  emit('texel', inside ? { x: at.x % props.first.width, y: at.y % props.first.height, ofB } : null);
   if (!held) return;
   if (held.wiping) {
     emit('wipe', Math.max(0, Math.min(1, event.offsetX / room.width)));
@@ -112,6 +125,7 @@ defineExpose({ zoom, corner });
 
 watch(placed, (now) => {
   emit('zoom', now.zoom);
+  emit('place', fitted ? '' : [now.zoom, now.x, now.y].map((part) => Number(part.toFixed(3))).join('_'));
   draw();
 });
 watch(() => props.look, draw, { deep: true });

@@ -5,6 +5,7 @@ import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
 import ToastService from 'primevue/toastservice';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { createMemoryHistory, createRouter } from 'vue-router';
 
 import type { Finding, SetView } from '@/api/client';
 
@@ -63,8 +64,10 @@ beforeEach(() => {
 });
 afterEach(() => void vi.unstubAllGlobals());
 
+const router = () =>
+  createRouter({ history: createMemoryHistory(), routes: [{ path: '/', component: { template: '<i />' } }] });
 const plugins = () =>
-  [[VueQueryPlugin, { queryClient: new QueryClient() }], PrimeVue, ToastService] as never[];
+  [[VueQueryPlugin, { queryClient: new QueryClient() }], PrimeVue, ToastService, router()] as never[];
 
 const figure: Figure = {
   what: 'channel G',

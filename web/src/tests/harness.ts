@@ -111,7 +111,7 @@ export async function visit(page: Component, name: string, role: 'lead' | 'artis
         router,
         [VueQueryPlugin, { queryClient }],
       ] as never[],
-      directives: { tooltip: Tooltip },
+      directives: { tooltip: Tooltip, 'keep-scroll': {} },
     },
     attachTo: document.body,
   });

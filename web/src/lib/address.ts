@@ -1,0 +1,88 @@
+// What is chosen on a page stands in its address, so that a reload, the way back and a link to somebody else all lead to it.
+import { customRef, onBeforeUnmount, watch, type Ref } from 'vue';
+import { useRoute, useRouter, type LocationQueryRaw, type Router } from 'vue-router';
+
+type Plain = string | number | boolean;
+/** Milliseconds in which changes are put together: a drag changes the address once. */
+const REST = 150;
+
+/** Changes of the query that wait to be written, for each router. */
+const pending = new WeakMap<Router, { path: string; query: LocationQueryRaw; timer: number }>();
+
+function write(router: Router, name: string, value: string | undefined): void {
+  const { path } = router.currentRoute.value;
+  const before = pending.get(router);
+  if (before) window.clearTimeout(before.timer);
+  const query = { ...(before?.path === path ? before.query : {}), [name]: value };
+  pending.set(router, { path, query, timer: window.setTimeout(() => flush(router), REST) });
+}
+function flush(router: Router): void {
+  const change = pending.get(router);
+  pending.delete(router);
+  const now = router.currentRoute.value;
+  // The page may have been left meanwhile.
+  if (!change || change.path !== now.path) return;
+  window.clearTimeout(change.timer);
+  void router.replace({ query: { ...now.query, ...change.query }, hash: now.hash });
+}
+
+/** A choice of a page that stands in its address under a name, unless it is what the page shows without one. `allowed` are all that
+ * it may be, where that is known. */
+export function useAddress(name: string, usual: number, allowed?: readonly number[]): Ref<number>;
+export function useAddress(name: string, usual: boolean): Ref<boolean>;
+export function useAddress<T extends string = string>(
+  name: string,
+  usual: NoInfer<T>,
+  allowed?: readonly T[],
+): Ref<T>;
+export function useAddress<T extends Plain>(name: string, usual: T, allowed?: readonly T[]): Ref<T> {
+  const route = useRoute();
+  const router = useRouter();
+  const read = (): T => {
+    const text = route.query[name];
+    if (typeof text !== 'string') return usual;
+    const value = (
+      typeof usual === 'number' ? Number(text) : typeof usual === 'boolean' ? text === 'yes' : text
+    ) as T;
+    if (Number.isNaN(value) || (allowed && !allowed.includes(value))) return usual;
+    return value;
+  };
+  const own = route.path;
+  let current = read();
+  let tell = (): void => undefined;
+  const choice = customRef<T>((track, trigger) => {
+    tell = trigger;
+    return {
+      get: () => (track(), current),
+      set: (to) => {
+        if (to === current) return;
+        current = to;
+        trigger();
+        const text = typeof to === 'boolean' ? (to ? 'yes' : 'no') : String(to);
+        if (route.path === own) write(router, name, to === usual ? undefined : text);
+      },
+    };
+  });
+  // A link to another choice on the same page.
+  watch(
+    () => route.query[name],
+    () => {
+      const waits = pending.get(router);
+      if (route.path !== own || (waits && name in waits.query)) return;
+      const now = read();
+      if (now !== current) {
+        current = now;
+        tell();
+      }
+    },
+  );
+  return choice;
+}
+
+/** Write what was just chosen at once when the page goes. */
+export function useFlushedAddress(): void {
+  const router = useRouter();
+  const now = () => flush(router);
+  window.addEventListener('pagehide', now);
+  onBeforeUnmount(() => window.removeEventListener('pagehide', now));
+}
