@@ -39,7 +39,7 @@ def unsaved(page: Page, words: str) -> Locator:
 
 def all_saved(page: Page) -> None:
     """Nothing waits in the browser any more, and nothing is said to."""
-    page.wait_for_function("!Object.keys(localStorage).some((key) => key.startsWith('fairtexel.edit.'))")
+    expect(page.locator("[data-waiting='0']")).to_be_attached()
     expect(unsaved(page, "not saved yet")).to_have_count(0)
 
 

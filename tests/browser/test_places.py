@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -11,13 +12,15 @@ from playwright.sync_api import Locator, Page, expect
 from tests.browser.conftest import sets_of
 
 PROJECT = "/projects/tidewheel"
+# A page's title, what its address says in the end, and a check that all that was chosen is so.
+Place = tuple[str, str, Callable[[], None]]
 
 
 def chosen_row(page: Page) -> Locator:
     return page.get_by_role("grid", name="Ledger").locator("[aria-selected=true]")
 
 
-def on_the_set(page: Page) -> tuple[str, Callable[[], None]]:
+def on_the_set(page: Page) -> Place:
     page.goto(f"{PROJECT}/sets/{sets_of(page, 'tidewheel')['Sailcloth']}")
     page.locator("[data-property=normal]").click()
     page.get_by_role("region", name="Picture").get_by_role("button", name="G", exact=True).click()
@@ -27,10 +30,10 @@ def on_the_set(page: Page) -> tuple[str, Callable[[], None]]:
         green = page.get_by_role("region", name="Picture").get_by_role("button", name="G", exact=True)
         expect(green).to_have_attribute("aria-pressed", "true")
 
-    return "Sailcloth · Tidewheel", holds
+    return "Sailcloth · Tidewheel", "channel=G", holds
 
 
-def on_the_table(page: Page) -> tuple[str, Callable[[], None]]:
+def on_the_table(page: Page) -> Place:
     page.goto(f"{PROJECT}/sets/{sets_of(page, 'tidewheel')['Sailcloth']}?row=normal")
     expect(chosen_row(page)).to_contain_text("Normal")
     page.get_by_role("link", name="Look closely").click()
@@ -52,10 +55,10 @@ def on_the_table(page: Page) -> tuple[str, Callable[[], None]]:
             expect(page.get_by_role("button", name=name)).to_have_attribute("aria-pressed", "true")
         expect(zoom).to_have_text(shown)
 
-    return "Sailcloth, maps closely · Tidewheel", holds
+    return "Sailcloth, maps closely · Tidewheel", "shape=sphere", holds
 
 
-def on_the_maps(page: Page) -> tuple[str, Callable[[], None]]:
+def on_the_maps(page: Page) -> Place:
     page.goto(f"{PROJECT}/maps")
     page.get_by_role("textbox", name="Search the maps").fill("rock")
     option = page.get_by_role("option").filter(has_text="rock").nth(2)
@@ -67,45 +70,45 @@ def on_the_maps(page: Page) -> tuple[str, Callable[[], None]]:
         expect(page.get_by_role("textbox", name="Search the maps")).to_have_value("rock")
         expect(page.locator("[role=option][aria-selected=true]")).to_contain_text(name)
 
-    return "Maps · Tidewheel", holds
+    return "Maps · Tidewheel", "file=", holds
 
 
-def on_the_depot(page: Page) -> tuple[str, Callable[[], None]]:
+def on_the_depot(page: Page) -> Place:
     page.goto(f"{PROJECT}/depot?q=plaster")
 
     def holds() -> None:
         expect(page.get_by_role("textbox", name="Search the depot")).to_have_value("plaster")
 
-    return "Depot · Tidewheel", holds
+    return "Depot · Tidewheel", "q=plaster", holds
 
 
-def on_arrivals(page: Page) -> tuple[str, Callable[[], None]]:
+def on_arrivals(page: Page) -> Place:
     page.goto(f"{PROJECT}/arrivals")
     page.get_by_role("navigation", name="Views").get_by_role("button", name="Endings").click()
 
     def holds() -> None:
         expect(page.get_by_role("heading", name="Endings")).to_be_visible()
 
-    return "Arrivals · Tidewheel", holds
+    return "Arrivals · Tidewheel", "view=endings", holds
 
 
-def on_a_master(page: Page) -> tuple[str, Callable[[], None]]:
+def on_a_master(page: Page) -> Place:
     page.goto(f"{PROJECT}/masters/solid-surface")
     page.get_by_role("button", name="Tiling").click()
 
     def holds() -> None:
         expect(page.get_by_role("spinbutton", name="Tiling, hard minimum")).to_be_visible()
 
-    return "solid-surface · Tidewheel", holds
+    return "solid-surface · Tidewheel", "parameter=tiling", holds
 
 
 @pytest.mark.parametrize("there", [on_the_set, on_the_table, on_the_maps, on_the_depot, on_arrivals, on_a_master])
 def test_reload_and_back_return_to_the_place(enter: Callable[[str], Page], there: Any) -> None:
     page = enter("lead")
-    title, holds = there(page)
+    title, chosen, holds = there(page)
     expect(page).to_have_title(f"{title} · Fair Texel")
     holds()
-    page.wait_for_function("new URL(location.href).search.length > 1")
+    page.wait_for_url(re.compile(chosen))
     page.reload()
     holds()
     page.get_by_role("navigation", name="Project").get_by_role("link", name="Tolerances").click()

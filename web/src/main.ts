@@ -14,8 +14,12 @@ import { useAppearance } from './stores/appearance';
 import './style.css';
 import { Print } from './theme';
 
-let goneBack = false;
-window.addEventListener('popstate', () => (goneBack = true));
+// Going on by a link makes a new step of history; back, forward and reload come to one that is known.
+const push = router.push.bind(router);
+router.push = (to) => {
+  forgetAhead();
+  return push(to);
+};
 const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce ?? '';
 const queries = new QueryClient({
   defaultOptions: {
@@ -37,11 +41,5 @@ createApp(App)
   .directive('tooltip', Tooltip)
   .directive('keep-scroll', vKeepScroll)
   .mount('#app');
-
-router.afterEach((to, from) => {
-  // Going on by a link makes a new step of history; back and reload come to one that is known.
-  if (to.path !== from.path && from.matched.length && !goneBack) forgetAhead();
-  goneBack = false;
-});
 
 useAppearance();

@@ -1,10 +1,11 @@
 // What is chosen on a page stands in its address, so that a reload, the way back and a link to somebody else all lead to it.
-import { customRef, onBeforeUnmount, watch, type Ref } from 'vue';
+import { customRef, watch, type Ref } from 'vue';
 import { useRoute, useRouter, type LocationQueryRaw, type Router } from 'vue-router';
 
 type Plain = string | number | boolean;
-/** Milliseconds in which changes are put together: a drag changes the address once. */
+/** Milliseconds between two changes of the address: a single choice stands in it at once, a drag now and then. */
 const REST = 150;
+let last = 0;
 
 /** Changes of the query that wait to be written, for each router. */
 const pending = new WeakMap<Router, { path: string; query: LocationQueryRaw; timer: number }>();
@@ -14,7 +15,8 @@ function write(router: Router, name: string, value: string | undefined): void {
   const before = pending.get(router);
   if (before) window.clearTimeout(before.timer);
   const query = { ...(before?.path === path ? before.query : {}), [name]: value };
-  pending.set(router, { path, query, timer: window.setTimeout(() => flush(router), REST) });
+  const pause = Math.max(0, last + REST - Date.now());
+  pending.set(router, { path, query, timer: window.setTimeout(() => flush(router), pause) });
 }
 function flush(router: Router): void {
   const change = pending.get(router);
@@ -23,6 +25,7 @@ function flush(router: Router): void {
   // The page may have been left meanwhile.
   if (!change || change.path !== now.path) return;
   window.clearTimeout(change.timer);
+  last = Date.now();
   void router.replace({ query: { ...now.query, ...change.query }, hash: now.hash });
 }
 
@@ -77,12 +80,4 @@ export function useAddress<T extends Plain>(name: string, usual: T, allowed?: re
     },
   );
   return choice;
-}
-
-/** Write what was just chosen at once when the page goes. */
-export function useFlushedAddress(): void {
-  const router = useRouter();
-  const now = () => flush(router);
-  window.addEventListener('pagehide', now);
-  onBeforeUnmount(() => window.removeEventListener('pagehide', now));
 }

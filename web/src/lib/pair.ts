@@ -97,7 +97,7 @@ export function usePair(set: Ref<SetView | undefined>) {
   watch(
     subjects,
     (now) => {
-      if (!now.some((entry) => entry.key === a.value)) {
+      if (now.length && !now.some((entry) => entry.key === a.value)) {
         const base = set.value?.lines.find((line) => line.property === 'base_colour')?.file;
         a.value = base ? `files-${base.id}` : (now[0]?.key ?? '');
       }

@@ -14,7 +14,7 @@ function keyOf(element: HTMLElement): string {
 /** A new way on makes old what lay ahead. */
 export function forgetAhead(): void {
   for (const key of Object.keys(sessionStorage)) {
-    if (key.startsWith(PREFIX) && Number(key.slice(PREFIX.length).split('.')[0]) >= position())
+    if (key.startsWith(PREFIX) && Number(key.slice(PREFIX.length).split('.')[0]) > position())
       sessionStorage.removeItem(key);
   }
 }

@@ -5,7 +5,7 @@ import { computed, nextTick, ref } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useMayWork, useSet } from '@/api/queries';
-import { useAddress, useFlushedAddress } from '@/lib/address';
+import { useAddress } from '@/lib/address';
 import { useKeys } from '@/lib/keys';
 import type { Together } from '@/lib/painter';
 import { keyOf, usePair } from '@/lib/pair';
@@ -28,7 +28,6 @@ const mayWork = useMayWork(slug);
 const large = useAddress('lit', false);
 const table = ref<InstanceType<typeof PictureTable> | null>(null);
 const pair = usePair(set.data);
-useFlushedAddress();
 const { a, b, view, look, subjects, others, first, second, firstFile, measured, views, shown, onTable } =
   pair;
 /** Where the picture lies: empty where it is shown whole. */

@@ -7,7 +7,7 @@ import { api, take, type Assignment } from '@/api/client';
 import type { SetChange } from '@/api/changes';
 import { isOpen, useBuild, useMayWork, useProve, useRefresh, useSet } from '@/api/queries';
 import { assignmentOf, type Carried } from '@/lib/channels';
-import { useAddress, useFlushedAddress } from '@/lib/address';
+import { useAddress } from '@/lib/address';
 import { useEditing } from '@/lib/edits';
 import { useKeys } from '@/lib/keys';
 import { VIEWS } from '@/lib/pictures';
@@ -51,7 +51,6 @@ const well = useWell(view, chosen, {
   side: useAddress<'source' | 'output'>('side', 'source', ['source', 'output']),
   blocks: useAddress('blocks', false),
 });
-useFlushedAddress();
 const { line, outputOfLine, blocks, shown, picked, asBlocks, side, channels } = well;
 
 const litOutputs = computed(() => {

@@ -29,7 +29,7 @@ onBeforeUnmount(() => clearTimeout(timer));
 </script>
 
 <template>
-  <span role="status" class="state">
+  <span role="status" class="state" :data-waiting="count">
     <button v-if="count && (late || edits.trouble)" class="plain unsaved" @click="panel?.toggle($event)">
       <span aria-hidden="true">◆</span> {{ words }}
     </button>
