@@ -8,6 +8,8 @@ import { createApp } from 'vue';
 
 import { isAway } from './api/client';
 import App from './App.vue';
+import { vTerm } from './lib/glossary';
+import { vRove } from './lib/roving';
 import { forgetAhead, vKeepScroll } from './lib/scroll';
 import { router } from './router';
 import { useAppearance } from './stores/appearance';
@@ -40,6 +42,8 @@ createApp(App)
   .use(ConfirmationService)
   .directive('tooltip', Tooltip)
   .directive('keep-scroll', vKeepScroll)
+  .directive('rove', vRove)
+  .directive('term', vTerm)
   .mount('#app');
 
 useAppearance();

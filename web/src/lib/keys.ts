@@ -1,51 +1,172 @@
-// Keys: one place that knows which are taken, so that the help page cannot forget one.
-import { onBeforeUnmount, onMounted } from 'vue';
+// Actions with their keys: one table, from which the list of keys and the palette are made, so that neither can forget one.
+import { markRaw, onBeforeUnmount, onMounted, shallowReactive } from 'vue';
 
-export const KEYS: { keys: string; does: string }[] = [
-  { keys: 'j / k', does: 'next and previous row' },
-  { keys: '1 – 5', does: 'all colours, red, green, blue, alpha' },
-  { keys: 'space', does: 'swap source and output in the well' },
-  { keys: 'e', does: 'blocks on the GPU in the well; endings on arrivals' },
-  { keys: 'z', does: 'whole picture or 100 %' },
-  { keys: 'w', does: 'widen the well, and back' },
-  { keys: 'b / p', does: 'build, prove' },
-  { keys: 'shift s', does: 'save a picture of a variant' },
-  { keys: 'u / shift u', does: 'undo, redo' },
-  { keys: '+ / − / 0', does: 'zoom in, out, whole, on the table' },
-  { keys: ', / .', does: 'half a stop darker, lighter' },
-  { keys: 'm / s / c', does: 'tile once, 2 × 2, 3 × 3; seams; mark clipping' },
-  { keys: 'x / d', does: 'wipe between A and B; their difference' },
-  { keys: 'l', does: 'the lit shape in place of the table' },
-  { keys: 'enter / 1 – 9', does: 'take the prepared answer, or another' },
-  { keys: 't', does: 'keep an answer as a habit of the house' },
-  { keys: '[ / ]', does: 'previous and next set' },
-  { keys: '/', does: 'search the sets' },
-  { keys: '?', does: 'this list' },
-];
+interface Entry {
+  /** As KeyboardEvent.key gives it; several do the same. */
+  keys: readonly string[];
+  does: string;
+  /** In which part of the list it stands. */
+  where: Where;
+  /** How its key is written, where that is another way. */
+  shown?: string;
+  /** Not for the palette: it moves what the keyboard is at already, or is one of many alike. */
+  aside?: boolean;
+}
+export type Where = 'everywhere' | 'a set' | 'maps closely' | 'a variant' | 'arrivals' | 'lists';
 
-type Handlers = Record<string, (event: KeyboardEvent) => void>;
+const VIEW_KEYS = ['all colours', 'red', 'green', 'blue', 'alpha'] as const;
+export const ACTIONS = {
+  palette: {
+    keys: [],
+    shown: 'ctrl k',
+    does: 'Find any action by its name',
+    where: 'everywhere',
+    aside: true,
+  },
+  help: { keys: ['?'], does: 'Keys and words', where: 'everywhere' },
+  undo: { keys: ['u'], does: 'Undo your last step', where: 'everywhere' },
+  redo: { keys: ['U'], shown: 'shift u', does: 'Redo', where: 'everywhere' },
+  search: { keys: ['/'], does: 'Search', where: 'everywhere' },
+  nextSet: { keys: [']'], does: 'Next set', where: 'everywhere' },
+  previousSet: { keys: ['['], does: 'Previous set', where: 'everywhere' },
+  next: { keys: ['j'], does: 'Next row', where: 'lists', aside: true },
+  previous: { keys: ['k'], does: 'Previous row', where: 'lists', aside: true },
+  open: { keys: ['Enter'], shown: 'enter', does: 'Open the row', where: 'lists', aside: true },
+  rename: { keys: ['F2'], shown: 'f2', does: 'Rename', where: 'a set' },
+  build: { keys: ['b'], does: 'Build', where: 'a set' },
+  prove: { keys: ['p'], does: 'Prove', where: 'a set' },
+  deliver: { keys: ['D'], shown: 'shift d', does: 'Deliver', where: 'a set' },
+  closely: { keys: ['o'], does: 'Look closely at the map of the row', where: 'a set' },
+  swapWell: { keys: [' '], shown: 'space', does: 'Swap source and output', where: 'a set' },
+  blocks: { keys: ['e'], does: 'Blocks on the GPU, or the picture', where: 'a set' },
+  full: { keys: ['z'], does: 'Whole picture, or 100 %', where: 'a set' },
+  widen: { keys: ['w'], does: 'Widen the well, and back', where: 'a set' },
+  ...Object.fromEntries(
+    VIEW_KEYS.map((view, index) => [
+      `view${index + 1}`,
+      { keys: [String(index + 1)], does: `Show ${view}`, where: 'a set' },
+    ]),
+  ),
+  swap: { keys: [' '], shown: 'space', does: 'Swap A and B', where: 'maps closely' },
+  wipe: { keys: ['x'], does: 'Wipe between A and B', where: 'maps closely' },
+  difference: { keys: ['d'], does: 'Difference of A and B', where: 'maps closely' },
+  clipping: { keys: ['c'], does: 'Mark clipped texels', where: 'maps closely' },
+  tiling: { keys: ['m'], does: 'Tile once, 2 × 2, 3 × 3', where: 'maps closely' },
+  seams: { keys: ['s'], does: 'Where four tiles meet', where: 'maps closely' },
+  lit: { keys: ['l'], does: 'The lit shape large, and back', where: 'maps closely' },
+  darker: { keys: [','], does: 'Half a stop darker', where: 'maps closely' },
+  lighter: { keys: ['.'], does: 'Half a stop lighter', where: 'maps closely' },
+  zoomIn: { keys: ['+', '='], does: 'Zoom in', where: 'maps closely' },
+  zoomOut: { keys: ['-'], shown: '−', does: 'Zoom out', where: 'maps closely' },
+  zoomFit: { keys: ['0'], does: 'Whole picture', where: 'maps closely' },
+  zoomOne: { keys: ['z'], does: 'One screen pixel a texel', where: 'maps closely' },
+  savePicture: { keys: ['S'], shown: 'shift s', does: 'Save a picture', where: 'a variant' },
+  turn: { keys: ['l'], does: 'Turn the light, or stop', where: 'a variant' },
+  endings: { keys: ['e'], does: 'Endings, or questions', where: 'arrivals' },
+  prepared: { keys: ['Enter'], shown: 'enter', does: 'Take the prepared answer', where: 'arrivals' },
+  ...Object.fromEntries(
+    Array.from({ length: 9 }, (_, index) => [
+      `answer${index + 1}`,
+      { keys: [String(index + 1)], does: `Take answer ${index + 1}`, where: 'arrivals', aside: true },
+    ]),
+  ),
+  teach: { keys: ['t'], does: 'Keep the answer as a habit of the house', where: 'arrivals' },
+  back: { keys: ['Escape'], shown: 'esc', does: 'Leave a large view', where: 'lists', aside: true },
+} as Record<string, Entry>;
+
+export function keyOf(entry: Entry): string {
+  return entry.shown ?? entry.keys[0] ?? '';
+}
+
+/** What the list of keys says, by its parts: what is alike is said once. */
+export function listed(): { where: Where; lines: { keys: string; does: string }[] }[] {
+  const parts = new Map<Where, { keys: string; does: string }[]>();
+  for (const [id, entry] of Object.entries(ACTIONS)) {
+    if (/^(view|answer)[2-9]$/.test(id)) continue;
+    const line =
+      id === 'view1'
+        ? { keys: '1 – 5', does: 'All colours, red, green, blue, alpha' }
+        : id === 'answer1'
+          ? { keys: '1 – 9', does: 'Take another answer' }
+          : { keys: keyOf(entry), does: entry.does };
+    parts.set(entry.where, [...(parts.get(entry.where) ?? []), line]);
+  }
+  return [...parts].map(([where, lines]) => ({ where, lines }));
+}
+
+type Run = () => unknown;
+interface Offered {
+  id: string;
+  entry: Entry;
+  run: Run;
+}
+/** The actions that the parts on the page offer just now; the newest part comes first. */
+const offered = shallowReactive<{ of: Offered[] }[]>([]);
+
+export function offeredNow(): Offered[] {
+  const seen = new Set<string>();
+  const all = [...offered].reverse().flatMap((part) => part.of);
+  return all.filter(({ id }) => !seen.has(id) && seen.add(id));
+}
 
 /** Whether a key press belongs to a field or a widget that uses the keyboard itself. */
 export function isTyping(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
+  // A list that is closed has no use for letters: they stay what they are elsewhere.
+  const list = target.closest('[role=combobox]');
+  if (list && !(list instanceof HTMLInputElement)) return list.getAttribute('aria-expanded') === 'true';
   return (
     target.isContentEditable ||
-    target.closest('input, textarea, select, [role=combobox], [role=listbox], [role=dialog]') !== null
+    target.closest(
+      'input:not([type=checkbox], [type=range]), textarea, select, [role=listbox][data-open], [role=dialog]',
+    ) !== null ||
+    target.closest('.p-select-overlay') !== null
   );
 }
 
-/** Listen for keys while a component is there. Keys are named as KeyboardEvent.key gives them. */
-export function useKeys(handlers: Handlers): void {
-  const listen = (event: KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
-    // Space and Enter on a focused button press that button.
-    const presses = event.key === ' ' || event.key === 'Enter';
-    if (presses && event.target instanceof HTMLElement && event.target.closest('button, a')) return;
-    const handler = handlers[event.key];
-    if (!handler) return;
-    event.preventDefault();
-    handler(event);
-  };
-  onMounted(() => window.addEventListener('keydown', listen));
-  onBeforeUnmount(() => window.removeEventListener('keydown', listen));
+/** Whether a key is the widget's own: arrows and space of lists, sliders and boxes; space and enter of whatever is pressed by them. */
+function isOfWidget(event: KeyboardEvent): boolean {
+  const target = event.target instanceof HTMLElement ? event.target : null;
+  if (!target) return false;
+  if (event.key === ' ' || event.key === 'Enter')
+    return (
+      target.closest('button, a, summary, input, [role=combobox], [role=option], [role=row][tabindex]') !==
+      null
+    );
+  if (event.key.startsWith('Arrow') || ['Home', 'End', 'PageUp', 'PageDown'].includes(event.key))
+    return target.closest('[role=slider], input, [role=combobox], [role=radiogroup]') !== null;
+  return false;
+}
+
+function pressed(event: KeyboardEvent): void {
+  if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (isTyping(event.target) || isOfWidget(event)) return;
+  // Of two parts that know a key the newer one has it: a page goes before the frame around it.
+  const found = [...offered]
+    .reverse()
+    .flatMap(({ of }) => of)
+    .find(({ entry }) => entry.keys.includes(event.key));
+  if (!found) return;
+  event.preventDefault();
+  // A closed list would open at a letter otherwise.
+  event.stopPropagation();
+  found.run();
+}
+
+/** Offer actions while a part of the page is there: by their keys, and in the palette. */
+export function useActions(handlers: Partial<Record<string, Run>>): void {
+  const of = Object.entries(handlers).flatMap(([id, run]) => {
+    const entry = ACTIONS[id];
+    return entry && run ? [{ id, entry, run }] : [];
+  });
+  const part = markRaw({ of });
+  onMounted(() => {
+    if (!offered.length) window.addEventListener('keydown', pressed, { capture: true });
+    offered.push(part);
+  });
+  onBeforeUnmount(() => {
+    const at = offered.indexOf(part);
+    if (at >= 0) offered.splice(at, 1);
+    if (!offered.length) window.removeEventListener('keydown', pressed, { capture: true });
+  });
 }

@@ -3,6 +3,8 @@
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
+import { orbitByKey } from './orbit';
+
 export type LitShape = 'plane' | 'sphere' | 'cube' | 'own mesh';
 
 export interface LitMaps {
@@ -119,6 +121,11 @@ export class LitStage {
     this.controls.enablePan = false;
     this.controls.addEventListener('change', () => this.draw());
     this.scene.add(this.mesh, this.sun, new THREE.HemisphereLight(0xe8eefc, 0x4a4640, 0.9));
+  }
+
+  /** Turn by a key; whether it was one that turns. */
+  key(key: string): boolean {
+    return orbitByKey(this.camera, this.controls, key) && (this.draw(), true);
   }
 
   /** Show other maps; gives when they are all there. A map that cannot be fetched is left out. */

@@ -2,6 +2,8 @@
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
+import { orbitByKey } from './orbit';
+
 import type { Values, VariantView } from '@/api/client';
 
 import { fetchDds, ddsUrl, upload } from './dds';
@@ -76,6 +78,9 @@ void main() {
   vec3 behind = vec3(mod(square.x + square.y, 2.0) < 0.5 ? 0.22 : 0.16);
   shown = vec4(encode(mix(behind, light, clamp(surface.opacity, 0.0, 1.0))), 1.0);
 }`;
+
+/** Pixels of a picture's parts; a multiple of the pattern behind what is clear. */
+const PART = 1536;
 
 /** A stage on a canvas. Values go to the GPU when the next frame is drawn, without a word to the server. */
 export class Stage {
@@ -206,10 +211,31 @@ export class Stage {
     });
   }
 
-  /** The stage as a PNG, as it stands. */
-  picture(): Promise<Blob | null> {
-    this.renderer.render(this.scene, this.camera);
-    return new Promise((resolve) => this.canvas.toBlob(resolve, 'image/png'));
+  /** Turn by a key; whether it was one that turns. */
+  key(key: string): boolean {
+    return orbitByKey(this.camera, this.controls, key) && (this.draw(), true);
+  }
+
+  /** The stage as a PNG, as it stands, so many pixels wide; it is drawn in parts, so that no size is too large for the GPU. */
+  async picture(width: number): Promise<Blob | null> {
+    const height = Math.max(1, Math.round(width / this.camera.aspect));
+    const paper = document.createElement('canvas');
+    [paper.width, paper.height] = [width, height];
+    const ink = paper.getContext('2d');
+    if (!ink) return null;
+    this.renderer.setPixelRatio(1);
+    for (let y = 0; y < height; y += PART) {
+      for (let x = 0; x < width; x += PART) {
+        const [wide, high] = [Math.min(PART, width - x), Math.min(PART, height - y)];
+        this.renderer.setSize(wide, high, false);
+        this.camera.setViewOffset(width, height, x, y, wide, high);
+        this.renderer.render(this.scene, this.camera);
+        ink.drawImage(this.canvas, x, y);
+      }
+    }
+    this.camera.clearViewOffset();
+    this.resize();
+    return new Promise((resolve) => paper.toBlob(resolve, 'image/png'));
   }
 
   end(): void {

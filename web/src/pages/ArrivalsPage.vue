@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import { useArrivals, useBoard, useMayWork, useOpenFiles, useProjects } from '@/api/queries';
 import ArrivalReport from '@/parts/ArrivalReport.vue';
 import CutOff from '@/parts/CutOff.vue';
@@ -33,7 +33,7 @@ const view = computed<View>(() => VIEWS.find(({ key }) => key === route.query.vi
 function see(key: View): void {
   void router.replace({ query: key === 'questions' ? {} : { view: key } });
 }
-useKeys({ e: () => see(view.value === 'endings' ? 'questions' : 'endings') });
+useActions({ endings: () => see(view.value === 'endings' ? 'questions' : 'endings') });
 </script>
 
 <template>

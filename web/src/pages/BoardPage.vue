@@ -7,7 +7,7 @@ import { RouterLink, useRoute, useRouter } from 'vue-router';
 import { useBoard, useMayWork } from '@/api/queries';
 import { standingOf } from '@/lib/board';
 import { bytesWords } from '@/lib/format';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import StateGlyph from '@/parts/StateGlyph.vue';
 import WholeName from '@/parts/WholeName.vue';
 
@@ -41,10 +41,15 @@ const delivered = computed(() => sets.value.filter((set) => set.cells.delivered?
 function open(id: number): void {
   void router.push({ name: 'set', params: { slug: slug.value, id } });
 }
-useKeys({
-  j: () => (at.value = Math.min(at.value + 1, sets.value.length - 1)),
-  k: () => (at.value = Math.max(at.value - 1, 0)),
-  Enter: () => {
+const table = ref<HTMLElement | null>(null);
+function go(by: number): void {
+  at.value = Math.max(0, Math.min(at.value + by, sets.value.length - 1));
+  table.value?.querySelectorAll<HTMLElement>('[data-rove]')[at.value]?.focus();
+}
+useActions({
+  next: () => go(1),
+  previous: () => go(-1),
+  open: () => {
     const set = sets.value[at.value];
     if (set) open(set.id);
   },
@@ -63,7 +68,7 @@ useKeys({
           >
         </p>
       </div>
-      <div v-if="sets.length" class="table" role="grid" aria-label="Board">
+      <div v-if="sets.length" ref="table" v-rove class="table" role="grid" aria-label="Board">
         <div class="titles soft" role="row">
           <span role="columnheader">set, for its target</span>
           <span v-for="stage in board.data.value.stages" :key="stage" role="columnheader">{{ stage }}</span>
@@ -74,7 +79,12 @@ useKeys({
           class="row"
           :class="{ at: index === at }"
           role="row"
+          data-rove
+          :aria-label="`${set.name}, for ${set.target}`"
+          :aria-selected="index === at"
           @click="open(set.id)"
+          @keydown.enter.self="open(set.id)"
+          @focus="at = index"
           @mouseenter="at = index"
         >
           <span class="set" role="gridcell">
@@ -88,7 +98,11 @@ useKeys({
             />
             <span v-else class="thumb hole" />
             <span class="named-for">
-              <RouterLink class="title" :to="{ name: 'set', params: { slug, id: set.id } }" @click.stop
+              <RouterLink
+                class="title"
+                tabindex="-1"
+                :to="{ name: 'set', params: { slug, id: set.id } }"
+                @click.stop
                 ><WholeName :name="set.name"
               /></RouterLink>
               <span class="soft target">{{ set.target }}</span>

@@ -100,21 +100,23 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
             aria-label="Target of the delivery"
             @update:model-value="chooseTarget"
           />
+          <Button
+            type="submit"
+            :label="`Deliver ${wanted.length} ${wanted.length === 1 ? 'set' : 'sets'}`"
+            :disabled="!wanted.length || deliver.isPending.value"
+          />
         </div>
         <label v-for="set in offered" :key="set.id" class="set" :class="{ off: !ready(set) }">
           <Checkbox v-model="wanted" :value="set.id" :disabled="!ready(set)" :aria-label="set.name" />
           <span class="name">{{ set.name }}</span>
           <StateGlyph :state="ready(set) ? (set.cells.proved?.state ?? 'none') : 'none'" />
-          <span class="soft">{{ ready(set) ? set.cells.dressed?.first : 'not proved as it is now' }}</span>
+          <span class="soft">{{
+            ready(set) ? set.cells.dressed?.first : 'compression results are out of date'
+          }}</span>
           <RouterLink v-if="!ready(set)" class="link" :to="{ name: 'set', params: { slug, id: set.id } }"
             >Open</RouterLink
           >
         </label>
-        <Button
-          type="submit"
-          :label="`Deliver ${wanted.length} ${wanted.length === 1 ? 'set' : 'sets'}`"
-          :disabled="!wanted.length || deliver.isPending.value"
-        />
       </form>
       <div class="head part"><h2>Delivered</h2></div>
       <button

@@ -6,7 +6,7 @@ import { useRoute } from 'vue-router';
 
 import { useMayWork, useSet } from '@/api/queries';
 import { useAddress } from '@/lib/address';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import type { Together } from '@/lib/painter';
 import { keyOf, usePair } from '@/lib/pair';
 import { VIEWS } from '@/lib/pictures';
@@ -35,10 +35,6 @@ const placement = useAddress('at', '');
 const texel = ref<{ x: number; y: number; ofB: boolean } | null>(null);
 const zoom = ref(1);
 
-/** Keys belong to the table again once a picture has been chosen. */
-function release(): void {
-  if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
-}
 function together(now: Together): void {
   if (second.value) look.value.together = now;
 }
@@ -57,24 +53,24 @@ async function seams(): Promise<void> {
 function times(): void {
   look.value.times = (look.value.times % 3) + 1;
 }
-useKeys({
-  ' ': swap,
-  x: () => together('wipe'),
-  d: () => together('difference'),
-  c: () => (look.value.clipping = !look.value.clipping),
-  m: times,
-  l: () => (large.value = !large.value),
-  s: () => void seams(),
-  ',': () => expose(-0.5),
-  '.': () => expose(0.5),
-  '+': () => table.value?.zoom('in'),
-  '=': () => table.value?.zoom('in'),
-  '-': () => table.value?.zoom('out'),
-  '0': () => table.value?.zoom('fit'),
-  z: () => table.value?.zoom('one'),
+useActions({
+  swap,
+  wipe: () => together('wipe'),
+  difference: () => together('difference'),
+  clipping: () => (look.value.clipping = !look.value.clipping),
+  tiling: times,
+  lit: () => (large.value = !large.value),
+  back: () => (large.value = false),
+  seams: () => void seams(),
+  darker: () => expose(-0.5),
+  lighter: () => expose(0.5),
+  zoomIn: () => table.value?.zoom('in'),
+  zoomOut: () => table.value?.zoom('out'),
+  zoomFit: () => table.value?.zoom('fit'),
+  zoomOne: () => table.value?.zoom('one'),
   ...Object.fromEntries(
     VIEWS.map((entry, index) => [
-      String(index + 1),
+      `view${index + 1}`,
       () => views.value.includes(entry) && (view.value = entry),
     ]),
   ),
@@ -86,9 +82,11 @@ useKeys({
   <main v-else-if="set.data.value" class="page" :class="{ large }">
     <div v-show="!large" class="left">
       <header class="top">
-        <RouterLink class="link" :to="{ name: 'set', params: { slug, id } }"
-          ><strong>{{ set.data.value.name }}</strong></RouterLink
-        >
+        <h1>
+          <RouterLink class="link" :to="{ name: 'set', params: { slug, id } }">{{
+            set.data.value.name
+          }}</RouterLink>
+        </h1>
         <Select
           v-model="a"
           :options="subjects"
@@ -96,7 +94,6 @@ useKeys({
           option-value="key"
           aria-label="Picture A"
           filter
-          @hide="release"
         />
         <span class="soft">and</span>
         <Select
@@ -108,7 +105,6 @@ useKeys({
           aria-label="Picture B"
           show-clear
           filter
-          @hide="release"
         />
       </header>
       <TogetherStrip v-if="second" v-model:look="look" :first="first?.name ?? ''" :second="second.name" />
@@ -180,6 +176,10 @@ useKeys({
   gap: 10px;
   align-items: center;
   padding: 8px 14px;
+}
+h1 {
+  font-size: 13px;
+  letter-spacing: 0;
 }
 .top .p-select {
   width: 230px;

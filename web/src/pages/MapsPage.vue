@@ -9,7 +9,7 @@ import { useMaps, type MapLine } from '@/api/arriving';
 import { useMayWork } from '@/api/queries';
 import { useAddress } from '@/lib/address';
 import { bytesWords, sampleWords, sizeWords } from '@/lib/format';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import FilePanel from '@/parts/FilePanel.vue';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -85,7 +85,7 @@ onBeforeUnmount(() => {
 function small(line: MapLine): string {
   return `/api/files/${line.id}/picture?view=RGB&size=small&v=${line.stamp}`;
 }
-useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() });
+useActions({ next: () => go(1), previous: () => go(-1), search: () => field.value?.$el.focus() });
 </script>
 
 <template>
@@ -111,6 +111,11 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
         class="scroller"
         role="listbox"
         aria-label="Maps"
+        :aria-activedescendant="chosen ? `map-${chosen}` : undefined"
+        @keydown.down.prevent="go(1)"
+        @keydown.up.prevent="go(-1)"
+        @keydown.home.prevent="go(-lines.length)"
+        @keydown.end.prevent="go(lines.length)"
         @scroll="scrolled"
         @scroll-index-change="({ first, last }: { first: number; last: number }) => see(first, last)"
       >
@@ -120,6 +125,7 @@ useKeys({ j: () => go(1), k: () => go(-1), '/': () => field.value?.$el.focus() }
           </div>
           <div
             v-else
+            :id="`map-${item.id}`"
             class="row"
             role="option"
             :class="{ chosen: item.id === chosen }"

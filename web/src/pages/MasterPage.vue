@@ -136,61 +136,81 @@ function publish(): void {
         <span class="mono soft count">{{ view.fetches }} fetches · {{ view.strands.length }} strands</span>
       </header>
       <p class="soft">{{ view.summary }}</p>
-      <div class="strands" role="table" aria-label="Strands">
-        <template v-for="[group, strands] in sheet" :key="group">
+      <div v-rove class="strands">
+        <section v-for="[group, strands] in sheet" :key="group">
           <h2 class="soft">{{ group }}</h2>
-          <div
-            v-for="strand in strands"
-            :key="strand.name"
-            class="strand"
-            :class="{ lit: lit === strand.name }"
-            role="row"
-            :data-strand="strand.name"
-          >
-            <span class="mono name" role="cell">{{ strand.name }}</span>
-            <span v-tooltip.top="strand.meaning" role="cell">{{ strand.operation }}</span>
-            <span class="chips" role="cell">
-              <span
-                v-for="input in strand.inputs"
-                :key="input.slot"
-                class="chip mono"
-                :class="[`of-${input.refers}`, { lit: lit === input.label }]"
-                :title="input.slot"
-                @mouseenter="lit = input.label"
-                @mouseleave="lit = null"
-                >{{ input.label }}</span
-              >
-            </span>
-            <span class="mono faint gives" role="cell">{{ strand.gives }}</span>
+          <div role="table" :aria-label="`Strands: ${group}`">
+            <div
+              v-for="strand in strands"
+              :key="strand.name"
+              class="strand"
+              data-rove
+              :class="{ lit: lit === strand.name }"
+              role="row"
+              :data-strand="strand.name"
+              @focus="lit = strand.name"
+              @blur="lit = null"
+            >
+              <span class="mono name" role="cell">{{ strand.name }}</span>
+              <span v-tooltip.top="strand.meaning" role="cell">{{ strand.operation }}</span>
+              <span class="chips" role="cell">
+                <span
+                  v-for="input in strand.inputs"
+                  :key="input.slot"
+                  class="chip mono"
+                  :class="[`of-${input.refers}`, { lit: lit === input.label }]"
+                  :title="input.slot"
+                  @mouseenter="lit = input.label"
+                  @mouseleave="lit = null"
+                  >{{ input.label }}</span
+                >
+              </span>
+              <span class="mono faint gives" role="cell">{{ strand.gives }}</span>
+            </div>
           </div>
-        </template>
+        </section>
         <h2 class="soft">surface</h2>
-        <div v-for="line in view.surface" :key="line.property" class="strand" role="row">
-          <span class="name" role="cell">{{ line.title }}</span>
-          <span role="cell" />
-          <span class="chips" role="cell">
-            <span class="chip mono of-strand" @mouseenter="lit = line.strand" @mouseleave="lit = null">{{
-              line.strand
-            }}</span>
-          </span>
-          <span role="cell" />
+        <div role="table" aria-label="Surface">
+          <div
+            v-for="line in view.surface"
+            :key="line.property"
+            class="strand"
+            role="row"
+            data-rove
+            @focus="lit = line.strand"
+            @blur="lit = null"
+          >
+            <span class="name" role="cell">{{ line.title }}</span>
+            <span role="cell" />
+            <span class="chips" role="cell">
+              <span class="chip mono of-strand" @mouseenter="lit = line.strand" @mouseleave="lit = null">{{
+                line.strand
+              }}</span>
+            </span>
+            <span role="cell" />
+          </div>
         </div>
         <h2 class="soft">textures</h2>
-        <div
-          v-for="texture in view.textures"
-          :key="texture.name"
-          class="strand"
-          :class="{ lit: lit === texture.name }"
-          role="row"
-        >
-          <span class="mono name" role="cell">{{ texture.name }}</span>
-          <span role="cell">{{ texture.property }}</span>
-          <span class="chips" role="cell">
-            <template v-for="(place, target) in texture.places" :key="target">
-              <span v-if="place" class="chip mono of-texture" :title="String(target)">{{ place }}</span>
-            </template>
-          </span>
-          <span role="cell" />
+        <div role="table" aria-label="Textures">
+          <div
+            v-for="texture in view.textures"
+            :key="texture.name"
+            class="strand"
+            :class="{ lit: lit === texture.name }"
+            role="row"
+            data-rove
+            @focus="lit = texture.name"
+            @blur="lit = null"
+          >
+            <span class="mono name" role="cell">{{ texture.name }}</span>
+            <span role="cell">{{ texture.property }}</span>
+            <span class="chips" role="cell">
+              <template v-for="(place, target) in texture.places" :key="target">
+                <span v-if="place" class="chip mono of-texture" :title="String(target)">{{ place }}</span>
+              </template>
+            </span>
+            <span role="cell" />
+          </div>
         </div>
       </div>
     </section>

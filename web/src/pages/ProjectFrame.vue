@@ -3,8 +3,10 @@ import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useBoard, useVariants } from '@/api/queries';
+import { content, focusOn, useFocusKept } from '@/lib/focus';
 import { useLive } from '@/lib/live';
 import { useTitle } from '@/lib/title';
+import ActionPalette from '@/parts/ActionPalette.vue';
 import DropCurtain from '@/parts/DropCurtain.vue';
 import JobsTray from '@/parts/JobsTray.vue';
 import KeyHelp from '@/parts/KeyHelp.vue';
@@ -20,6 +22,7 @@ const slug = computed(() => String(route.params.slug));
 const board = useBoard(slug);
 const variants = useVariants(slug);
 useLive(slug);
+useFocusKept();
 const title = computed(() => board.data.value?.project.title ?? '');
 /** A set's pages and a variant's are called after it. */
 const named = computed(() => {
@@ -34,6 +37,7 @@ useTitle(() => [named.value ?? route.meta.title, title.value]);
 
 <template>
   <div class="frame">
+    <a class="skip" href="#content" @click.prevent="focusOn(content())">Skip to the content</a>
     <TopBar>
       <template #where>
         <RouterLink class="soft" :to="{ name: 'board', params: { slug } }">{{ title }}</RouterLink>
@@ -55,12 +59,18 @@ useTitle(() => [named.value ?? route.meta.title, title.value]);
     />
     <div v-else class="body">
       <SideNav :slug="slug" />
-      <RouterView
-        :key="`${slug}-${String(route.name)}-${String(route.params.id ?? route.params.name ?? '')}`"
-      />
+      <RouterView v-slot="{ Component }">
+        <component
+          :is="Component"
+          id="content"
+          :key="`${slug}-${String(route.name)}-${String(route.params.id ?? route.params.name ?? '')}`"
+          tabindex="-1"
+        />
+      </RouterView>
       <DropCurtain :slug="slug" :title="title" />
     </div>
     <KeyHelp />
+    <ActionPalette :slug="slug" />
   </div>
 </template>
 
@@ -69,6 +79,21 @@ useTitle(() => [named.value ?? route.meta.title, title.value]);
   height: 100%;
   display: flex;
   flex-direction: column;
+}
+.skip {
+  position: absolute;
+  left: 8px;
+  top: -60px;
+  z-index: 100;
+  padding: 8px 12px;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+}
+.skip:focus {
+  top: 6px;
+}
+#content:focus {
+  outline: none;
 }
 .body {
   flex: 1;

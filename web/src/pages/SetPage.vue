@@ -9,7 +9,7 @@ import { isOpen, useBuild, useMayWork, useProve, useRefresh, useSet } from '@/ap
 import { assignmentOf, type Carried } from '@/lib/channels';
 import { useAddress } from '@/lib/address';
 import { useEditing } from '@/lib/edits';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import { VIEWS } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
 import { useWell } from '@/lib/well';
@@ -117,9 +117,14 @@ function move(by: number): void {
   const lines = view.value?.lines ?? [];
   const at = lines.findIndex((entry) => entry.property === chosen.value);
   chosen.value = lines[Math.min(Math.max(at + by, 0), lines.length - 1)]?.property ?? chosen.value;
-  void nextTick(() =>
-    document.querySelector(`[data-property="${chosen.value}"]`)?.scrollIntoView({ block: 'nearest' }),
-  );
+  void nextTick(() => {
+    const row = document.querySelector<HTMLElement>(`[data-property="${chosen.value}"]`);
+    row?.scrollIntoView({ block: 'nearest' });
+    row?.focus({ preventScroll: true });
+  });
+}
+function deliver(): void {
+  void router.push({ name: 'deliveries', params: { slug: slug.value }, query: { set: id.value } });
 }
 function rename(name: string): void {
   change(`Renamed to ${name}`, { kind: 'describe', name });
@@ -143,19 +148,20 @@ watch(
   { immediate: true },
 );
 
-useKeys({
-  j: () => move(1),
-  k: () => move(-1),
-  ArrowDown: () => move(1),
-  ArrowUp: () => move(-1),
-  ' ': well.swap,
-  z: () => (full.value = !full.value),
-  w: () => (wide.value = !wide.value),
-  Escape: () => (wide.value = false),
-  b: startBuild,
-  p: startProof,
-  e: () => blocks.value && (asBlocks.value = !asBlocks.value),
-  ...Object.fromEntries(VIEWS.map((entry, index) => [String(index + 1), () => (channels.value = entry)])),
+useActions({
+  next: () => move(1),
+  previous: () => move(-1),
+  swapWell: well.swap,
+  full: () => (full.value = !full.value),
+  widen: () => (wide.value = !wide.value),
+  back: () => (wide.value = false),
+  build: startBuild,
+  prove: startProof,
+  deliver: () => view.value?.proved && deliver(),
+  closely: () =>
+    router.push({ name: 'look', params: { slug: slug.value, id: id.value }, query: closely.value }),
+  blocks: () => blocks.value && (asBlocks.value = !asBlocks.value),
+  ...Object.fromEntries(VIEWS.map((entry, index) => [`view${index + 1}`, () => (channels.value = entry)])),
 });
 </script>
 
@@ -182,7 +188,7 @@ useKeys({
           @target="change('Target chosen', { kind: 'describe', target: $event })"
           @build="startBuild"
           @prove="startProof"
-          @deliver="router.push({ name: 'deliveries', params: { slug }, query: { set: view.id } })"
+          @deliver="deliver"
         />
       </header>
 

@@ -9,7 +9,7 @@ import type { VariantChange } from '@/api/changes';
 import { api, take, type Value } from '@/api/client';
 import { isOpen, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
 import { useEditing } from '@/lib/edits';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
 import { grouped, useValues, withDefaults } from '@/lib/variants';
 import FindingsList from '@/parts/FindingsList.vue';
@@ -58,6 +58,14 @@ watch(
   },
   { immediate: true },
 );
+// What the engine gets has changed under an open page: the picture is new, and that is said.
+watch(
+  () => view.value?.outputs.map((output) => output.sha256).join(),
+  (now, before) => {
+    if (before && now && now !== before)
+      say.done(`${view.value?.set_name} was built again: the picture shows it as it is now.`);
+  },
+);
 const groups = computed(() => grouped(view.value?.parameters ?? []));
 const own = computed(() => Object.keys(settings.values.value).length);
 /** What the picture shows: the master's values, and its own over them. */
@@ -93,9 +101,9 @@ function remove(): void {
     .then(() => say.done(`${name} is removed. Undo brings it back, for 30 days.`))
     .catch(say.wrong);
 }
-useKeys({
-  S: () => void stage.value?.save(),
-  l: () => stage.value?.toggleTurning(),
+useActions({
+  savePicture: () => void stage.value?.save(),
+  turn: () => stage.value?.toggleTurning(),
 });
 </script>
 

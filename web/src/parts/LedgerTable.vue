@@ -22,6 +22,17 @@ function channels(line: LineView): string {
   return line.row ? [...new Set(line.row.channels)].join('') : '';
 }
 
+/** A row as it is read aloud. */
+function rowWords(line: LineView): string {
+  const from =
+    line.file && line.row
+      ? `from ${line.file.name}, ${[...new Set(line.row.channels)].join(' ')}`
+      : line.absent_note;
+  const to = line.to.map((goes) => `${goes.file_name}, ${goes.channels}`).join('; ');
+  const state = worst(line);
+  return `${line.title}: ${from}${to ? `, to ${to}` : ''}${state ? `. ${state === 'wrong' ? 'Wrong' : 'Look at this'}` : ''}`;
+}
+
 const litLine = computed(() => props.lines.find((line) => line.property === lit.value));
 /** What the lit row shares with another: the same source file, or the same output. */
 function shares(line: LineView): boolean {
@@ -55,7 +66,7 @@ function drop(event: DragEvent, property: string): void {
 </script>
 
 <template>
-  <div class="ledger" role="grid" aria-label="Ledger">
+  <div v-rove class="ledger" role="grid" aria-label="Ledger">
     <div class="titles" role="row">
       <span role="columnheader">from</span><span role="columnheader">meaning</span
       ><span role="columnheader">to</span>
@@ -65,8 +76,9 @@ function drop(event: DragEvent, property: string): void {
       :key="line.property"
       class="row"
       role="row"
-      tabindex="-1"
+      data-rove
       :data-property="line.property"
+      :aria-label="rowWords(line)"
       :aria-selected="line.property === chosen"
       :class="{
         chosen: line.property === chosen,
@@ -77,6 +89,7 @@ function drop(event: DragEvent, property: string): void {
         target: target === line.property,
       }"
       @click="chosen = line.property"
+      @focus="chosen = line.property"
       @mouseenter="lit = line.property"
       @mouseleave="lit = null"
       @dragover="over($event, line.property)"
@@ -154,7 +167,9 @@ function drop(event: DragEvent, property: string): void {
   align-items: center;
   border-bottom: 1px solid var(--rule);
   cursor: default;
-  outline: none;
+}
+.row:focus-visible {
+  outline-offset: -2px;
 }
 .row::before {
   content: '';

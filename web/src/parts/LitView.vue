@@ -122,7 +122,13 @@ onBeforeUnmount(() => {
 
 <template>
   <section class="lit" :class="{ large }" aria-label="Lit shape">
-    <canvas ref="canvas" aria-label="Lit, read as +Y on the left and as −Y on the right" />
+    <canvas
+      ref="canvas"
+      role="application"
+      tabindex="0"
+      aria-label="Lit, read as +Y on the left and as −Y on the right. Arrow keys turn it."
+      @keydown="stage?.key($event.key) && $event.preventDefault()"
+    />
     <div class="read mono"><span>read as +Y</span><span>read as −Y</span></div>
     <div class="strip mono">
       <button

@@ -1,7 +1,9 @@
 <script setup lang="ts">
-// A page's title that is renamed where it stands.
+// A page's title that is renamed where it stands: by its button, a click or a key.
 import InputText from 'primevue/inputtext';
 import { nextTick, ref } from 'vue';
+
+import { useActions } from '@/lib/keys';
 
 const props = defineProps<{ name: string; label: string; mayWork: boolean }>();
 const emit = defineEmits<{ rename: [name: string] }>();
@@ -16,34 +18,56 @@ async function start(): Promise<void> {
   await nextTick();
   place.value?.querySelector('input')?.select();
 }
-function end(): void {
+async function end(take: boolean): Promise<void> {
   if (!renaming.value) return;
   renaming.value = false;
-  if (wanted.value !== props.name) emit('rename', wanted.value);
+  if (take && wanted.value.trim() !== props.name) emit('rename', wanted.value.trim());
+  await nextTick();
+  place.value?.querySelector('button')?.focus();
 }
+useActions({ rename: () => void start() });
 </script>
 
 <template>
-  <span ref="place" class="named">
+  <div ref="place" class="named">
     <InputText
       v-if="renaming"
       v-model="wanted"
       :aria-label="label"
-      @keydown.enter="end"
-      @keydown.esc="renaming = false"
-      @blur="end"
+      maxlength="80"
+      @keydown.enter="end(true)"
+      @keydown.esc.stop="end(false)"
+      @blur="end(true)"
     />
-    <h1 v-else :title="mayWork ? 'Click to rename' : ''" @click="start">{{ name }}</h1>
-  </span>
+    <template v-else>
+      <h1 :title="name" @click="start">{{ name }}</h1>
+      <button v-if="mayWork" class="plain soft rename" title="Rename (F2)" @click="start">Rename</button>
+    </template>
+  </div>
 </template>
 
 <style scoped>
 .named {
   min-width: 0;
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
 }
 h1 {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.rename {
+  opacity: 0;
+}
+.named:hover .rename,
+.rename:focus-visible {
+  opacity: 1;
+}
+@media (hover: none) {
+  .rename {
+    opacity: 1;
+  }
 }
 </style>

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import { computed, nextTick, ref, toRef, watch } from 'vue';
 
 import { useQuestions, useSettle, type Chosen } from '@/api/arriving';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
 
 import QuestionCard from './QuestionCard.vue';
@@ -77,14 +77,14 @@ function byNumber(number: number): void {
   if (picked) answer(at.value, picked.key, teach.value && Boolean(picked.habit));
 }
 
-useKeys({
-  j: () => void go(1),
-  k: () => void go(-1),
-  Enter: () => byNumber(1),
+useActions({
+  next: () => void go(1),
+  previous: () => void go(-1),
+  prepared: () => byNumber(1),
   ...Object.fromEntries(
-    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((number) => [String(number), () => byNumber(number)]),
+    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((number) => [`answer${number}`, () => byNumber(number)]),
   ),
-  t: () => props.lead && (teach.value = !teach.value),
+  teach: () => props.lead && (teach.value = !teach.value),
 });
 </script>
 

@@ -38,11 +38,12 @@ function isOpen(folder: string, sets: Board['sets']): boolean {
 </script>
 
 <template>
-  <div class="sets">
+  <div v-rove class="sets">
     <template v-for="group in folders" :key="group.folder">
       <button
         v-if="group.folder"
         type="button"
+        data-rove
         class="plain folder"
         :aria-expanded="isOpen(group.folder, group.sets)"
         :title="group.folder"
@@ -57,6 +58,7 @@ function isOpen(folder: string, sets: Board['sets']): boolean {
         <RouterLink
           v-for="set in group.sets"
           :key="set.id"
+          data-rove
           class="item"
           :class="{ inside: group.folder }"
           :to="{ name: 'set', params: { slug, id: set.id } }"

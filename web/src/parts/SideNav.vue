@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { useBoard } from '@/api/queries';
 import { matching } from '@/lib/board';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 
 import SetList from './SetList.vue';
 
@@ -35,7 +35,7 @@ function openFirst(): void {
   field.value?.blur();
 }
 
-useKeys({ '/': () => field.value?.focus(), ']': () => go(1), '[': () => go(-1) });
+useActions({ search: () => field.value?.focus(), nextSet: () => go(1), previousSet: () => go(-1) });
 </script>
 
 <template>

@@ -3,17 +3,22 @@
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
 
 import type { Values, VariantView } from '@/api/client';
+import { useAddress } from '@/lib/address';
 import { Stage, type Shape } from '@/lib/stage';
 
+import NumberField from './NumberField.vue';
 import PickOne from './PickOne.vue';
 
 const props = defineProps<{ view: VariantView; values: Values }>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 const problem = ref('');
 const ready = ref(false);
-const shape = ref<Shape | null>('sphere');
+const shape = useAddress<Shape>('shape', 'sphere', ['sphere', 'plane', 'cube']);
 const turning = ref(false);
 const turn = ref(0);
+/** Pixels of a saved picture. */
+const width = useAddress('picture', 2048);
+const LARGEST = 8192;
 const SHAPES = [
   { value: 'sphere', text: 'Sphere' },
   { value: 'plane', text: 'Plane' },
@@ -41,7 +46,7 @@ onMounted(() => {
     problem.value = 'this browser offers no WebGL 2';
     return;
   }
-  stage.shape('sphere');
+  stage.shape(shape.value);
   watcher.observe(canvas.value);
   void dress();
 });
@@ -59,7 +64,7 @@ watch(
   (values) => stage?.set(props.view, values),
   { deep: true, flush: 'sync' },
 );
-watch(shape, (now) => now && stage?.shape(now));
+watch(shape, (now) => stage?.shape(now));
 watch([turning, turn], () => {
   if (!stage) return;
   if (!turning.value) stage.turn = (turn.value / 180) * Math.PI;
@@ -68,7 +73,7 @@ watch([turning, turn], () => {
 });
 
 async function save(): Promise<void> {
-  const blob = await stage?.picture();
+  const blob = await stage?.picture(width.value);
   if (!blob) return;
   const link = document.createElement('a');
   link.href = URL.createObjectURL(blob);
@@ -88,7 +93,10 @@ defineExpose({ save, toggleTurning });
       <canvas
         ref="canvas"
         :data-ready="ready"
-        aria-label="The variant under the stage’s light; drag to turn it"
+        role="application"
+        tabindex="0"
+        aria-label="The variant under the stage’s light. Drag or use arrow keys to turn it."
+        @keydown="stage?.key($event.key) && $event.preventDefault()"
       />
       <p v-if="problem" class="problem" role="alert">The preview cannot be drawn: {{ problem }}.</p>
     </div>
@@ -109,6 +117,18 @@ defineExpose({ save, toggleTurning });
         {{ turning ? 'Hold the light' : 'Turn the light' }}
       </button>
       <span class="space" />
+      <label class="size">
+        <NumberField
+          v-model="width"
+          label="Width of the picture"
+          unit="px"
+          unit-beside
+          :low="64"
+          :high="LARGEST"
+          whole
+        />
+        <span class="soft">px wide</span>
+      </label>
       <button class="plain link" @click="save">Save a PNG</button>
     </div>
   </section>
@@ -120,6 +140,12 @@ defineExpose({ save, toggleTurning });
   flex-direction: column;
   min-height: 0;
   flex: 1;
+}
+.size {
+  --number-width: 64px;
+  display: flex;
+  gap: 6px;
+  align-items: center;
 }
 .frame {
   flex: 1;

@@ -6,7 +6,7 @@ import type { RouteLocationRaw } from 'vue-router';
 
 import { useMayWork } from '@/api/queries';
 import { stepWords, useUndo, type StepView } from '@/api/steps';
-import { useKeys } from '@/lib/keys';
+import { useActions } from '@/lib/keys';
 import { useEdits } from '@/stores/edits';
 
 const props = defineProps<{ slug: string }>();
@@ -43,9 +43,9 @@ function when(at: string): string {
   const today = date.toDateString() === new Date().toDateString();
   return today ? date.toLocaleTimeString([], { timeStyle: 'short' }) : date.toLocaleDateString();
 }
-useKeys({
-  u: () => void (mayWork.value && undo()),
-  U: () => void (mayWork.value && redo()),
+useActions({
+  undo: () => void (mayWork.value && undo()),
+  redo: () => void (mayWork.value && redo()),
 });
 </script>
 

@@ -111,7 +111,7 @@ export async function visit(page: Component, name: string, role: 'lead' | 'artis
         router,
         [VueQueryPlugin, { queryClient }],
       ] as never[],
-      directives: { tooltip: Tooltip, 'keep-scroll': {} },
+      directives: { tooltip: Tooltip, 'keep-scroll': {}, rove: {}, term: {} },
     },
     attachTo: document.body,
   });
