@@ -134,7 +134,7 @@ def test_pictures_are_looked_at_down_to_the_texel(enter: Callable[[str], Page], 
     page = enter("artist")
     page.goto("/projects/tidewheel/arrivals")
     page.locator("[data-choose=files]").set_input_files([tmp_path / "wharf_BaseColor.png", tmp_path / "wharf_Normal.png"])
-    page.get_by_role("region", name="What came").get_by_role("link", name="wharf").click(timeout=SOON)
+    page.get_by_role("region", name="Upload history").get_by_role("link", name="wharf").click(timeout=SOON)
     page.get_by_role("link", name="Look closely").click()
     table = page.locator("main canvas").first
     expect(table).to_have_attribute("data-settled", "true")

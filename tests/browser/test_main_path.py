@@ -53,7 +53,7 @@ def test_from_a_dropped_folder_to_verified_bytes(enter: Callable[[str], Page], f
     expect(page.get_by_role("heading", name="What keeps us from delivering")).to_be_visible()
 
     drop(page, folder)
-    came = page.get_by_role("region", name="What came")
+    came = page.get_by_role("region", name="Upload history")
     expect(came.get_by_text("broken_BaseColor.png")).to_be_visible(timeout=SOON)
     expect(came.get_by_text("Export it as PNG")).to_be_visible()
 
@@ -138,7 +138,7 @@ def test_a_zip_is_chosen_and_a_set_renamed_undone_and_shown_in_the_evening(
     page = enter("artist")
     page.goto("/projects/tidewheel/arrivals")
     page.locator("[data-choose=files]").set_input_files(bundle)
-    came = page.get_by_role("region", name="What came")
+    came = page.get_by_role("region", name="Upload history")
     came.get_by_role("link", name="BarrelStave").click(timeout=SOON)
 
     # A question about the set holds its name as well, as long as the page before it is still there.
@@ -173,7 +173,7 @@ def test_a_build_that_cannot_be_made_says_why_before_it_is_asked_for(enter: Call
     page = enter("lead")
     page.goto("/projects/tidewheel/arrivals")
     page.locator("[data-choose=files]").set_input_files([rough, ao])
-    page.get_by_role("region", name="What came").get_by_role("link", name="keel").click(timeout=SOON)
+    page.get_by_role("region", name="Upload history").get_by_role("link", name="keel").click(timeout=SOON)
     findings = page.get_by_role("region", name="Findings")
     expect(findings).to_contain_text("Base colour is missing")
     expect(page.get_by_role("button", name="Build")).to_be_disabled()

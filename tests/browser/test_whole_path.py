@@ -44,7 +44,7 @@ def test_from_a_dropped_folder_to_a_receipt(enter: Callable[[str], Page], folder
     page.get_by_text("Glasshouse Nine").click()
     expect(page.get_by_role("heading", name="What keeps us from delivering")).to_be_visible()
     drop(page, folder)
-    page.get_by_role("region", name="What came").get_by_role("link", name="T_Hatch").first.click()
+    page.get_by_role("region", name="Upload history").get_by_role("link", name="T_Hatch").first.click()
     expect(page.get_by_role("heading", name="T_Hatch", exact=True)).to_be_visible()
 
     prove_and_look_at_blocks(page)

@@ -220,7 +220,7 @@ def test_a_full_disk_leaves_the_older_delivery_as_it_was(world: Path, tmp_path: 
     (tmp_path / "mine").mkdir()
     (tmp_path / "mine" / "thesis.txt").write_text("years of work")
     refused = fairtexel(*asked[:-1], tmp_path / "mine")
-    assert refused.returncode == 2 and "no delivery" in refused.stderr
+    assert refused.returncode == 2 and "not an earlier delivery" in refused.stderr
     assert (tmp_path / "mine" / "thesis.txt").read_text() == "years of work"
 
 

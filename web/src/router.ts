@@ -124,8 +124,7 @@ router.beforeEach(async (to) => {
       await session.load();
       session.away = '';
     } catch (error) {
-      session.away =
-        error instanceof ApiError ? `${error.subject} ${error.problem}` : 'The server does not answer.';
+      session.away = error instanceof ApiError ? `${error.sentence}` : 'The server does not answer.';
       await new Promise((done) => setTimeout(done, pause));
     }
   }

@@ -65,6 +65,7 @@ export const Print = definePreset(Aura, {
     transitionDuration: '0.12s',
     focusRing: { width: '2px', style: 'solid', color: '{surface.900}', offset: '1px' },
     formField: {
+      placeholderColor: 'var(--faint)',
       paddingX: '0.5rem',
       paddingY: '0.25rem',
       borderRadius: '2px',

@@ -93,7 +93,7 @@ def _colour(seen: ColourSeen) -> Iterator[Figure]:
     beyond = seen.dark < DARKEST or seen.bright > BRIGHTEST
     yield Figure(what="values", says=f"sRGB {seen.dark:.0f} to {seen.bright:.0f}", look=beyond, kind="range")
     lit = seen.gradient > LIT_GRADIENT and seen.bright - seen.dark > LIT_SPREAD
-    yield Figure(what="even gradient", says=f"{seen.gradient:.0%} of what is broad in it", look=lit, kind="light")
+    yield Figure(what="even gradient", says=f"{seen.gradient:.0%} of the large-scale variation", look=lit, kind="light")
 
 
 def _structure(seen: Evidence) -> Iterator[Figure]:

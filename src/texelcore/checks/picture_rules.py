@@ -20,6 +20,8 @@ from texelcore.surface.findings import Finding, Severity
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import property_of
 
+BITS = {"u8": "8-bit", "u16": "16-bit", "f16": "16-bit float", "f32": "32-bit float"}
+
 
 @dataclass(frozen=True)
 class Used:
@@ -152,7 +154,9 @@ def height_keeps_its_depth(used: Used) -> Iterator[Finding]:
         message = f"Height comes in 8 bits: {used.channel.levels} steps over its whole range, which show as terraces."
         yield used.finding("height-in-steps", "warning", message, "Export it with 16 bits or as OpenEXR.", "relief")
     elif used.channel.levels <= EIGHT_BITS:
-        message = f"Its 16 bits hold only {used.channel.levels} different heights: it was squeezed through 8 bits before."
+        message = (
+            f"Only {used.channel.levels} distinct values in a {BITS[used.facts.sample]} file: it was reduced to 8 bits before."
+        )
         yield used.finding("height-squeezed", "warning", message, "Export it again from its source, with 16 bits.", "relief")
 
 

@@ -55,8 +55,8 @@ def normal_in_colour_format(planned: PlannedOutput) -> Iterator[Finding]:
             planned,
             "normal-in-colour-format",
             "warning",
-            f"A normal map is stored in {form.title}, a format for other things.",
-            "Store it as BC5: two channels, blue rebuilt.",
+            f"{form.title} compresses normals badly: it ties their channels together.",
+            "Use BC5: it stores two channels, and blue is rebuilt.",
         )
 
 

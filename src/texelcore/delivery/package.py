@@ -84,7 +84,7 @@ def write_delivery(
     cannot be written; what was there before stays then.
     """
     if folder.exists() and (not folder.is_dir() or (any(folder.iterdir()) and not (folder / MANIFEST_NAME).is_file())):
-        raise TexelError(str(folder), "holds something that is no delivery.", "Choose an empty folder, or a new one.")
+        raise TexelError(str(folder), "is not empty and is not an earlier delivery.", "Choose an empty folder, or a new one.")
     part = folder.with_name(f".{folder.name}.{os.getpid()}.part")
     _clear_parts(folder)
     try:

@@ -113,7 +113,7 @@ _ALL = (
         lambda a, b: np.maximum(a, np.float32(1e-6)) ** b,
         "return pow(max(a, 1e-6), b);",
     ),
-    Operation("invert", "invert", "one less a", _same("a"), "same", lambda a: 1 - a, "return 1.0 - a;"),
+    Operation("invert", "invert", "1 − a", _same("a"), "same", lambda a: 1 - a, "return 1.0 - a;"),
     Operation(
         "mix",
         "mix",

@@ -16,7 +16,12 @@ class TexelError(Exception):
         self.way_out = way_out
 
     def __str__(self) -> str:
-        return f"{self.subject}: {self.problem} {self.way_out}"
+        return f"{self.sentence} {self.way_out}"
+
+    @property
+    def sentence(self) -> str:
+        """What is wrong with what: "oak.png is damaged." A problem that is a sentence by itself follows a colon."""
+        return f"{self.subject}{'' if self.problem[:1].islower() else ':'} {self.problem}"
 
 
 class UnreadableImage(TexelError):

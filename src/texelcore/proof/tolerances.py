@@ -36,30 +36,28 @@ def judge(figures: Figures, tolerances: Tolerances, file_name: str) -> Iterator[
 
     def beyond(what: str, value: float, limit: float, unit: str, key: str, at_least: bool = False) -> Iterator[Finding]:
         if value < limit if at_least else value > limit:
-            bound = "at least" if at_least else "at most"
+            bound = "minimum" if at_least else "limit"
             yield Finding(
                 rule="tolerance",
                 severity="warning",
                 stage="proved",
                 subject=file_name,
                 property=key,
-                message=f"{what} {value:.3g}{unit}; the house allows {bound} {limit:.3g}{unit}.",
+                message=f"{what} {value:.3g}{unit}, {bound} {limit:.3g}{unit}.",
                 way_out="Look at the difference; choose a better format, or widen the tolerance.",
             )
 
     if figures.normal:
-        yield from beyond("Normals turn on average by", figures.normal.mean, tolerances.normal_mean, "°", "normal")
-        yield from beyond("One normal in twenty turns by more than", figures.normal.p95, tolerances.normal_p95, "°", "normal")
+        yield from beyond("Mean normal error", figures.normal.mean, tolerances.normal_mean, "°", "normal")
+        yield from beyond("95th percentile of the normal error", figures.normal.p95, tolerances.normal_p95, "°", "normal")
     for colour in figures.colours:
         if colour.psnr is not None:
-            yield from beyond(
-                "Colours keep a PSNR of", colour.psnr, tolerances.colour_psnr, " dB", colour.property, at_least=True
-            )
-        yield from beyond("Colours move on average by ΔE", colour.delta_mean, tolerances.colour_delta_mean, "", colour.property)
+            yield from beyond("Colour PSNR", colour.psnr, tolerances.colour_psnr, " dB", colour.property, at_least=True)
+        yield from beyond("Mean colour error ΔE2000", colour.delta_mean, tolerances.colour_delta_mean, "", colour.property)
         yield from beyond(
-            "One colour in twenty moves by more than ΔE", colour.delta_p95, tolerances.colour_delta_p95, "", colour.property
+            "95th percentile of the colour error ΔE2000", colour.delta_p95, tolerances.colour_delta_p95, "", colour.property
         )
     for channel in figures.data:
-        moved = f"{channel.meaning} (channel {channel.channel}) moves"
-        yield from beyond(f"{moved} on average by", channel.mean, tolerances.data_mean, " levels", channel.property)
-        yield from beyond(f"{moved} at worst by", channel.worst, tolerances.data_worst, " levels", channel.property)
+        where = f"{channel.meaning} (channel {channel.channel})"
+        yield from beyond(f"{where}: mean error", channel.mean, tolerances.data_mean, " levels", channel.property)
+        yield from beyond(f"{where}: largest error", channel.worst, tolerances.data_worst, " levels", channel.property)

@@ -74,8 +74,8 @@ def _unforeseen(request: HttpRequest, error: BaseException | None) -> HttpRespon
         return _answer(507, "The server's disk", "is full.", "Free some space on it, look at what stands, then try again.")
     reference = uuid.uuid4().hex[:10]
     log.error("fault %s at %s %s", reference, request.method, request.path, exc_info=error)
-    problem = f"met a fault of the application ({reference})."
-    way_out = "Reload to see what stands, then try again; if it fails again, report this number."
+    problem = f"met an internal error ({reference})."
+    way_out = f"Try again; if it fails again, give {reference} to your administrator."
     return _answer(500, "The server", problem, way_out, reference=reference)
 
 

@@ -166,7 +166,7 @@ def download_gltf(request: HttpRequest, variant_id: int) -> FileResponse:
     variant, _ = _enter(request, variant_id)
     product = baked(plan_bake(variant))
     if product is None:
-        raise TexelError(variant.name, "is not baked as it is now.", "Have its glTF made first.")
+        raise TexelError(variant.name, "was changed after its last glTF was made.", "Have its glTF made first.")
     name = f"{code_of(variant.name)}.glb"
     stored = default_storage.open(product.blob.place)
     return FileResponse(stored, as_attachment=True, filename=name, content_type="model/gltf-binary")

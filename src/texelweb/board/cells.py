@@ -50,7 +50,9 @@ def _proved_cell(state: State) -> Cell:
         return _cell(here)
     if state.proved:
         return Cell(state="holds", count=0, first="every output is proved, within the tolerances")
-    return Cell(state="none", count=0, first="not proved as it is now")
+    return Cell(
+        state="none", count=0, first="compression results are out of date: prove it again" if state.build else "not proved yet"
+    )
 
 
 def _dressed_cell(texture_set: TextureSet) -> Cell:

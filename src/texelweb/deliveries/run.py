@@ -122,7 +122,9 @@ def variants_of(texture_set: TextureSet) -> list[SetVariant]:
 
 def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: ExitStack) -> Parcel:
     if not state.proved:
-        raise TexelError(texture_set.name, f"is not proved for {target.title} as it is now.", "Prove it, then deliver again.")
+        raise TexelError(
+            texture_set.name, f"has no up-to-date compression results for {target.title}.", "Prove it, then deliver again."
+        )
     encoded = []
     for planned in state.plan.outputs:
         proof = state.proofs[planned.key]

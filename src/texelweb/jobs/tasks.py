@@ -130,20 +130,20 @@ def _run(job: Job, lease: Lease) -> None:
     except Cancelled:
         _end(lease, Job.State.CANCELLED)
     except TexelError as error:
-        _end(lease, Job.State.FAILED, problem=f"{error.subject}: {error.problem}", way_out=error.way_out)
+        _end(lease, Job.State.FAILED, problem=error.sentence, way_out=error.way_out)
     except (OperationalError, InterfaceError, Lost):
         raise
     except Exception as error:
         log.exception("job %s failed", job.id)
-        _end(lease, Job.State.FAILED, **_reason(error))
+        _end(lease, Job.State.FAILED, **_reason(error, str(job.id)))
 
 
-def _reason(error: Exception) -> dict[str, str]:
+def _reason(error: Exception, job_id: str) -> dict[str, str]:
     """A fault in words for whoever waits for the job; what it was is for the log alone."""
     if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return {"problem": "the server's disk is full.", "way_out": "Free some space on it, then try again."}
-    problem = "stopped on a fault of the application; the server's log has the details."
-    return {"problem": problem, "way_out": "Try again; if it fails again, report the job's number."}
+        return {"problem": "The server's disk is full.", "way_out": "Free some space on it, then try again."}
+    way_out = f"Try again; if it fails again, give job {job_id[:8]} to your administrator."
+    return {"problem": "Internal error; the server's log has the details.", "way_out": way_out}
 
 
 def _refresh_connections() -> None:

@@ -44,7 +44,7 @@ def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
     target = find_target(variant.set.target_name)
     state = state or state_of(variant.set, target)
     if not state.build or not state.current:
-        raise TexelError(variant.set.name, "is not built as it is now.", "Prove the set, then export again.")
+        raise TexelError(variant.set.name, "was changed after its last build.", "Prove the set, then export again.")
     master = variant.version.document
     storages = {planned.key: planned.storage for planned in state.plan.outputs}
     bindings = bind(master, target, storages, state.provides())

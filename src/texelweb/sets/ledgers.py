@@ -195,7 +195,8 @@ def plain_name(name: str) -> str:
     """A set's name without stray spaces. Raises TexelError for an empty or overlong one."""
     plain = " ".join(name.split())
     if not 1 <= len(plain) <= 80:
-        raise TexelError(name[:80] or "(empty)", "is not a name for a set: 1 to 80 characters.", "Type a shorter or longer one.")
+        shown = f"“{plain[:60]}”" if plain else "The name"
+        raise TexelError(shown, f"has {len(plain)} characters; a set's name has 1 to 80.", "Enter a name, 1–80 characters.")
     return plain
 
 

@@ -43,6 +43,11 @@ export class ApiError extends Error {
   ) {
     super(`${subject} ${problem}`);
   }
+
+  /** What is wrong with what: “oak.png is damaged.” A problem that is a sentence by itself follows a colon. */
+  get sentence(): string {
+    return `${this.subject}${/^\p{Ll}/u.test(this.problem) ? '' : ':'} ${this.problem}`;
+  }
 }
 
 /** Whether a refusal only says that the server cannot be reached just now, or is in trouble: the same may be asked again. */

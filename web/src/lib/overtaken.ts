@@ -13,7 +13,7 @@ export function useAskAgain() {
     new Promise((answer) =>
       confirm.require({
         header: 'Somebody else was quicker',
-        message: `${said.subject} ${said.problem}${what ? ` Your change: ${what}.` : ''}`,
+        message: `${said.sentence}${what ? ` Your change: ${what}.` : ''}`,
         acceptProps: { label: 'Make my change all the same' },
         rejectProps: { label: 'Drop my change', severity: 'secondary' },
         defaultFocus: 'reject',

@@ -15,7 +15,7 @@ export function useSay() {
         error instanceof ApiError ? error : new ApiError(0, 'The page', 'met a fault.', 'Reload it.');
       toast.add({
         severity: 'error',
-        summary: `${known.subject} ${known.problem}`,
+        summary: `${known.sentence}`,
         detail: known.wayOut,
         life: 9000,
       });

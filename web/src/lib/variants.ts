@@ -28,6 +28,17 @@ export function rangeProblem(parameter: Parameter): string {
   return '';
 }
 
+/** What is wrong between the values of one group, as a sentence: a minimum above its maximum. */
+export function groupProblem(parameters: readonly Parameter[], own: Values): string {
+  const value = (end: string) => {
+    const found = parameters.find((entry) => entry.kind === 'number' && entry.name.endsWith(end));
+    return found ? Number(own[found.name] ?? found.default) : null;
+  };
+  const [low, high] = [value(' low'), value(' high')];
+  if (low === null || high === null || low <= high) return '';
+  return `The minimum, ${written(low)}, is above the maximum, ${written(high)}: the range is turned around.`;
+}
+
 /** The parameters in their groups, in the master's order. */
 export function grouped(parameters: readonly Parameter[]): { group: string; parameters: Parameter[] }[] {
   const groups = new Map<string, Parameter[]>();

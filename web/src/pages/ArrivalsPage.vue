@@ -22,11 +22,15 @@ const projects = useProjects();
 const waiting = computed(() => board.data.value?.project.questions ?? 0);
 const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
 const asked = ref<number | null>(null);
+const assignWords = computed(() => {
+  const count = board.data.value?.project.open_files ?? open.data.value?.length ?? 0;
+  return count === 1 ? '1 file to a set' : `${count} files to a set`;
+});
 const router = useRouter();
 const VIEWS = [
   { key: 'questions', title: 'Questions' },
   { key: 'endings', title: 'Endings' },
-  { key: 'came', title: 'What came' },
+  { key: 'came', title: 'Upload history' },
 ] as const;
 type View = (typeof VIEWS)[number]['key'];
 const view = computed<View>(() => VIEWS.find(({ key }) => key === route.query.view)?.key ?? 'questions');
@@ -64,11 +68,7 @@ useActions({ endings: () => see(view.value === 'endings' ? 'questions' : 'ending
       <div class="head">
         <h2>Belongs to no set</h2>
         <button class="plain link soft" @click="asked = asked === null ? 0 : null">
-          {{
-            asked === null
-              ? `Place ${board.data.value?.project.open_files ?? open.data.value.length} by hand`
-              : 'Fold away'
-          }}
+          {{ asked === null ? `Assign ${assignWords}` : 'Fold away' }}
         </button>
       </div>
       <OpenFile
@@ -80,8 +80,8 @@ useActions({ endings: () => see(view.value === 'endings' ? 'questions' : 'ending
         :may-work="mayWork"
       />
     </section>
-    <section v-if="view !== 'endings'" aria-label="What came">
-      <div class="head"><h2>What came</h2></div>
+    <section v-if="view !== 'endings'" aria-label="Upload history">
+      <div class="head"><h2>Upload history</h2></div>
       <ArrivalReport
         v-for="arrival in arrivals.data.value"
         :key="arrival.id"

@@ -228,8 +228,8 @@ useActions({
         <div class="head">
           <h2>
             Proofs
-            <span v-if="view.proved" class="current">✓ as it is now</span>
-            <span v-else class="stale">◆ not proved as it is now</span>
+            <span v-if="view.proved" class="current">✓ up to date</span>
+            <span v-else class="stale">◆ compression results are out of date</span>
           </h2>
           <RouterLink class="link soft" :to="{ name: 'tolerances', params: { slug } }"
             >House tolerances</RouterLink

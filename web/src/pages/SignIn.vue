@@ -25,9 +25,7 @@ async function enter(): Promise<void> {
     await router.push(to);
   } catch (error) {
     refused.value =
-      error instanceof ApiError
-        ? `${error.subject} ${error.problem} ${error.wayOut}`
-        : 'Reload the page and try again.';
+      error instanceof ApiError ? `${error.sentence} ${error.wayOut}` : 'Reload the page and try again.';
     password.value = '';
   } finally {
     busy.value = false;

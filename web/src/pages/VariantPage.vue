@@ -11,7 +11,7 @@ import { isOpen, useMayWork, useProve, useRefresh, useVariant } from '@/api/quer
 import { useEditing } from '@/lib/edits';
 import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
-import { grouped, useValues, withDefaults } from '@/lib/variants';
+import { groupProblem, grouped, useValues, withDefaults } from '@/lib/variants';
 import FindingsList from '@/parts/FindingsList.vue';
 import Meter from '@/parts/Meter.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
@@ -182,6 +182,9 @@ useActions({
           @update:model-value="settings.set(parameter.name, $event)"
           @settle="settle"
         />
+        <p v-if="groupProblem(entry.parameters, settings.values.value)" class="range" role="status">
+          ◆ {{ groupProblem(entry.parameters, settings.values.value) }}
+        </p>
       </section>
       <div class="head"><h2>Textures</h2></div>
       <div v-for="(chip, name) in view.bindings" :key="name" class="bound">
@@ -256,6 +259,10 @@ h3 {
   font-size: 12px;
   font-weight: 500;
   padding-bottom: 2px;
+}
+.range {
+  color: var(--ochre);
+  padding: 2px 0 4px;
 }
 .bound {
   display: flex;

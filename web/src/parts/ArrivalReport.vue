@@ -20,6 +20,13 @@ const refused = computed(() => props.arrival.items.filter((item) => item.outcome
 const noted = computed(() =>
   props.arrival.items.filter((item) => item.outcome !== 'refused' && item.problem),
 );
+/** What is said of many files in the same words is said once. */
+const notes = computed(() => {
+  const groups = new Map<string, typeof noted.value>();
+  for (const item of noted.value) groups.set(item.problem, [...(groups.get(item.problem) ?? []), item]);
+  return [...groups].map(([problem, items]) => ({ problem, items }));
+});
+const FEW = 3;
 const taken = computed(() =>
   props.arrival.items.filter((item) => ['accepted', 'replaced'].includes(item.outcome)),
 );
@@ -39,7 +46,7 @@ const waiting = computed(() => props.arrival.items.filter((item) => item.outcome
 const MOST_SHOWN = 200;
 
 function drop(): void {
-  ask('Give this drop up?', 'Its files go; nothing of them was taken.', 'Give it up', () => {
+  ask('Discard this upload?', 'Its files are deleted; nothing of them was taken.', 'Discard', () => {
     take(
       api.DELETE('/api/arrivals/{arrival_id}', { params: { path: { arrival_id: props.arrival.id } } }),
     ).then(refresh, say.wrong);
@@ -52,6 +59,19 @@ function leaveOut(item: number): void {
     }),
   ).then(refresh, say.wrong);
 }
+/** What became of it; nothing is said of files before they are looked at. */
+const outcome = computed(() => {
+  const files = props.arrival.items.length;
+  const said = (count: number, what: string) => (count ? [`${count.toLocaleString('en')} ${what}`] : []);
+  if (props.arrival.state !== 'done') return said(files, files === 1 ? 'file' : 'files').join('');
+  const known = props.arrival.items.filter((item) => item.outcome === 'known').length;
+  const parts = [
+    ...said(taken.value.length, 'taken'),
+    ...said(known, 'known already'),
+    ...said(refused.value.length, 'refused'),
+  ];
+  return parts.join(', ') || 'nothing taken';
+});
 const when = computed(() =>
   new Date(props.arrival.created).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }),
 );
@@ -62,7 +82,7 @@ const when = computed(() =>
     <header class="title">
       <strong>{{ when }}</strong>
       <span class="soft">{{ arrival.by }}</span>
-      <span class="soft">{{ taken.length }} taken, {{ refused.length }} refused</span>
+      <span class="soft">{{ outcome }}</span>
       <span class="space" />
       <template v-if="arrival.job && mayWork">
         <button
@@ -80,7 +100,7 @@ const when = computed(() =>
         >
           Try again
         </button>
-        <button v-if="stopped" class="plain link soft" @click="drop">Give it up</button>
+        <button v-if="stopped" class="plain link soft" @click="drop">Discard</button>
       </template>
     </header>
     <div v-if="arrival.job && isOpen(arrival.job)" class="work">
@@ -109,11 +129,22 @@ const when = computed(() =>
         >{{ item.problem }} <span class="soft">{{ item.way_out }}</span></span
       >
     </div>
-    <div v-for="item in noted" :key="item.id" class="item">
-      <StateGlyph state="note" />
-      <span class="mono path">{{ item.path }}</span>
-      <span class="soft">{{ item.problem }}</span>
-    </div>
+    <template v-for="{ problem, items } in notes" :key="problem">
+      <details v-if="items.length > FEW" class="many">
+        <summary>
+          <StateGlyph state="note" /> {{ items.length.toLocaleString('en') }} files
+          <span class="soft">{{ problem }}</span>
+        </summary>
+        <div v-for="item in items.slice(0, MOST_SHOWN)" :key="item.id" class="mono path">{{ item.path }}</div>
+      </details>
+      <template v-else>
+        <div v-for="item in items" :key="item.id" class="item">
+          <StateGlyph state="note" />
+          <span class="mono path">{{ item.path }}</span>
+          <span class="soft">{{ problem }}</span>
+        </div>
+      </template>
+    </template>
     <p v-if="sets.length" class="sets">
       <StateGlyph state="holds" />
       <RouterLink
@@ -166,5 +197,12 @@ const when = computed(() =>
 .wrong {
   color: var(--madder);
   padding-top: 4px;
+}
+.many summary {
+  cursor: pointer;
+  padding: 4px 0;
+}
+.many .path {
+  padding-left: 24px;
 }
 </style>

@@ -87,7 +87,7 @@ function keep(now: SetView): void {
   cache.setQueryData(['set', now.id], now);
 }
 function words(error: ApiError): string {
-  return `${error.subject} ${error.problem} ${error.wayOut}`;
+  return `${error.sentence} ${error.wayOut}`;
 }
 
 watch(maps, (now) => void stage?.dress(now), { deep: true });

@@ -145,7 +145,7 @@ function after(planned: PlannedView): string {
             <span class="right">{{ line.worst }}</span>
           </template>
         </span>
-        <span v-else class="faint">not proved as it is now</span>
+        <span v-else class="faint">compression results are out of date</span>
       </span>
       <span class="mono right" role="cell">
         <template v-if="planned.proof">

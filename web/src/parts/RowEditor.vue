@@ -28,7 +28,11 @@ const ENCODINGS = [
 
 const meanings = computed(() => [
   { value: false, text: props.line.title.toLowerCase() },
-  { value: true, text: props.line.property === 'roughness' ? 'gloss, 1 − it' : 'one minus it' },
+  {
+    value: true,
+    text:
+      props.line.property === 'roughness' ? 'gloss (1 − roughness)' : `1 − ${props.line.title.toLowerCase()}`,
+  },
 ]);
 const choices = computed(() => [
   { label: 'Files of this set', items: props.files.map((file) => ({ label: file.name, value: file.id })) },

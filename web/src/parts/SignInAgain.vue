@@ -23,8 +23,7 @@ async function enter(): Promise<void> {
   try {
     await session.signIn(session.user ?? '', password.value);
   } catch (error) {
-    refused.value =
-      error instanceof ApiError ? `${error.subject} ${error.problem} ${error.wayOut}` : 'Try again.';
+    refused.value = error instanceof ApiError ? `${error.sentence} ${error.wayOut}` : 'Try again.';
     password.value = '';
   } finally {
     busy.value = false;

@@ -30,7 +30,7 @@ async function leave(): Promise<void> {
     <span class="space" />
     <slot name="work" />
     <button class="plain quiet" @click="appearance.toggle()">
-      {{ appearance.evening ? 'Day sheet' : 'Evening sheet' }}
+      {{ appearance.evening ? 'Light' : 'Dark' }}
     </button>
     <RouterLink class="user" to="/account">{{ session.user }}</RouterLink>
     <Button class="leave" label="Sign out" severity="secondary" text @click="leave" />

@@ -16,7 +16,7 @@ const known = computed(() =>
 <template>
   <section class="trouble" role="alert">
     <h1>{{ known.status === 404 ? 'Not here' : 'That did not work' }}</h1>
-    <p>{{ known.subject }} {{ known.problem }}</p>
+    <p>{{ known.sentence }}</p>
     <p class="soft">{{ known.wayOut }}</p>
     <div class="ways">
       <Button v-if="known.status !== 404" label="Try again" @click="$emit('again')" />

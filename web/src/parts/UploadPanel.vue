@@ -62,7 +62,7 @@ async function take(event: Event): Promise<void> {
     <input ref="files" type="file" multiple hidden data-choose="files" @change="take" />
     <input ref="folder" type="file" webkitdirectory hidden data-choose="folder" @change="take" />
     <p v-if="uploads.failure" class="wrong" role="alert">
-      ✕ {{ uploads.failure.subject }} {{ uploads.failure.problem }} {{ uploads.failure.wayOut }}
+      ✕ {{ uploads.failure.sentence }} {{ uploads.failure.wayOut }}
     </p>
     <p v-for="entry in failed" :key="entry.path" class="wrong">✕ {{ entry.path }}: {{ entry.problem }}</p>
   </section>

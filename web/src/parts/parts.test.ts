@@ -185,7 +185,7 @@ describe('how a row is read', () => {
 
   it('knows gloss by its name, and asks for inversion only', async () => {
     const wrapper = editor(LINES[1] as LineView);
-    await press(wrapper, 'What the values mean', 'gloss, 1 − it');
+    await press(wrapper, 'What the values mean', 'gloss (1 − roughness)');
     expect(asked(wrapper)).toMatchObject({ file: 7, channels: ['G'], inverted: true, normal_y: null });
     await press(wrapper, 'Encoding', 'sRGB');
     expect(asked(wrapper)).toMatchObject({ inverted: false, encoding: 'srgb' });

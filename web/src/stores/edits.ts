@@ -97,7 +97,7 @@ export const useEdits = defineStore('edits', () => {
       sender.saved(edit, answer);
     } catch (error) {
       if (isAway(error)) {
-        trouble.value = `${error.subject} ${error.problem}`;
+        trouble.value = `${error.sentence}`;
         const pause = PAUSES[Math.min(failures++, PAUSES.length - 1)];
         timer = setTimeout(() => void flush(), pause);
         return false;
