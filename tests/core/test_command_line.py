@@ -106,7 +106,7 @@ def test_pack_puts_maps_into_channels(picture: Maker, tmp_path: Path) -> None:
         (["R={a}", "G={a}", "B={a}"], "p.gif", "Known endings"),
         (["R={a}", "R={a}", "G={a}", "B={a}"], "p.png", "once each"),
         (["R={a}", "G={a}", "B=nowhere.png"], "p.png", "with an existing file"),
-        (["R={a}", "G={a}", "B={words}"], "p.png", "words.png: is not a picture"),
+        (["R={a}", "G={a}", "B={words}"], "p.png", "words.png is not a picture"),
     ],
 )
 def test_pack_refuses_what_does_not_fit_and_writes_nothing(

@@ -76,6 +76,8 @@ def test_what_is_known_by_hash_is_not_sent_again(artist: Caller, stranger: Calle
 def test_an_upload_that_was_cut_off_goes_on(artist: Caller, guest: Caller, body: Body) -> None:
     arrival = artist.ask("POST", "/projects/weir/arrivals")["id"]
     artist.client.post(f"/api/arrivals/{arrival}/files", {"path": "oak_albedo.png", "file": io.BytesIO(body())})
+    assert artist.get("/projects/weir/arrivals/open") == [], "somebody is sending it"
+    artist("POST", f"/arrivals/{arrival}/leave")
     (cut,) = artist.get("/projects/weir/arrivals/open")
     assert cut["id"] == arrival and [entry["path"] for entry in cut["items"]] == ["oak_albedo.png"]
     assert guest.get("/projects/weir/arrivals/open") == []

@@ -204,7 +204,11 @@ def test_a_delivery_is_read_back_and_goes_stale_with_its_set(artist: Caller, doo
 def test_what_is_not_proved_or_not_ours_is_not_delivered(artist: Caller, door: int) -> None:
     artist.ask("PUT", f"/sets/{door}/storage/packed", {"format": "bc1"})
     failed = deliver(artist, door)
-    assert failed["job"]["state"] == "failed" and "up-to-date compression results" in failed["job"]["problem"] and failed["files"] == 0
+    assert (
+        failed["job"]["state"] == "failed"
+        and "up-to-date compression results" in failed["job"]["problem"]
+        and failed["files"] == 0
+    )
     assert not Delivery.objects.get(pk=failed["id"]).folder.exists()
     assert artist("GET", f"/deliveries/{failed['id']}/zip").status_code == 404
     other = Project.objects.create(slug="other", code="ot", title="Other", target="orbit-desktop")

@@ -51,7 +51,7 @@ def test_a_failure_says_what_and_the_way_out_and_can_be_tried_again(
     works(monkeypatch, fails)
     run_queued()
     seen = artist.get(f"/jobs/{job.pk}")
-    assert (seen["state"], seen["problem"], seen["way_out"]) == ("failed", "oak.png: has gone.", "Bring it back.")
+    assert (seen["state"], seen["problem"], seen["way_out"]) == ("failed", "oak.png has gone.", "Bring it back.")
     works(monkeypatch, lambda job, reporter: None)
     assert artist.ask("POST", f"/jobs/{job.pk}/retry")["problem"] == ""
     run_queued()

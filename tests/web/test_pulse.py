@@ -75,7 +75,7 @@ def test_looking_on_is_no_use_of_a_session(artist: Caller, project: Any) -> None
 @pytest.fixture
 def sending(artist: Caller, body: Body) -> str:
     """An upload that a page has begun: one file of three has come."""
-    arrival = artist.ask("POST", "/projects/weir/arrivals", {"page": "first", "files": 3})["id"]
+    arrival = artist.ask("POST", "/projects/weir/arrivals?page=first&files=3")["id"]
     form = {"path": "oak_albedo.png", "file": SimpleUploadedFile("upload", body())}
     assert artist.client.post(f"/api/arrivals/{arrival}/files", form).status_code == 200
     return str(arrival)
@@ -103,8 +103,8 @@ def test_an_upload_belongs_to_its_page_for_as_long_as_that_is_heard_of(artist: C
 
 
 def test_what_was_cut_off_before_any_file_was_whole_is_told_of(artist: Caller, project: Any) -> None:
-    artist.ask("POST", "/projects/weir/arrivals", {"page": "first", "files": 300})
-    artist.ask("POST", "/projects/weir/arrivals", {"page": "idle", "files": 0})
+    artist.ask("POST", "/projects/weir/arrivals?page=first&files=300")
+    artist.ask("POST", "/projects/weir/arrivals?page=idle&files=0")
     cut_off()
     (shown,) = artist.get("/projects/weir/arrivals/open")
     assert shown["announced"] == 300 and shown["items"] == []

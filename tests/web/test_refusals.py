@@ -72,7 +72,7 @@ def test_long_names_and_large_numbers_are_refused_by_name(artist: Caller) -> Non
 
 
 FAULTS: dict[str, tuple[Exception, int, str]] = {
-    "unforeseen": (ZeroDivisionError("secret detail"), 500, "met a fault of the application"),
+    "unforeseen": (ZeroDivisionError("secret detail"), 500, "met an internal error"),
     "full": (OSError(errno.ENOSPC, "No space left on device"), 507, "is full"),
     "quota": (OSError(errno.EDQUOT, "Disk quota exceeded"), 507, "is full"),
 }
@@ -87,7 +87,7 @@ def test_what_nobody_foresaw_has_a_number_and_tells_nothing_else(
     def fail(*_: Any, **__: Any) -> Any:
         raise error
 
-    monkeypatch.setattr(projects, "create_set", fail)
+    monkeypatch.setattr(projects, "make_set", fail)
     answer = artist("POST", "/projects/weir/sets", {"name": "oak"})
     body = three_parts(answer)
     assert answer.status_code == status and words in body["problem"] and "secret" not in str(body)
@@ -102,7 +102,7 @@ def test_transactions_that_cannot_both_be_are_asked_to_try_again(artist: Caller,
     def fail(*_: Any, **__: Any) -> Any:
         raise OperationalError from Deadlock()
 
-    monkeypatch.setattr(projects, "create_set", fail)
+    monkeypatch.setattr(projects, "make_set", fail)
     answer = artist("POST", "/projects/weir/sets", {"name": "oak"})
     assert answer.status_code == 409 and "same moment" in three_parts(answer)["problem"]
     assert not TextureSet.objects.exists()

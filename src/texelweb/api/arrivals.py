@@ -11,7 +11,7 @@ from django.db import transaction
 from django.db.models import Q
 from django.http import HttpRequest
 from django.utils import timezone
-from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
+from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 from ninja.security import django_auth
 
 from texelcore.surface.origin import Origin
@@ -70,9 +70,8 @@ def list_arrivals(request: HttpRequest, slug: str) -> list[ArrivalView]:
 
 
 @router.post("/projects/{slug}/arrivals", response={200: ArrivalView, 403: ErrorBody}, operation_id="open_arrival")
-def open_arrival(request: HttpRequest, slug: str, body: NewArrival | None = None) -> ArrivalView:
+def open_arrival(request: HttpRequest, slug: str, said: Query[NewArrival]) -> ArrivalView:
     """Open an arrival that files can be put into."""
-    said = body or NewArrival()
     access = enter(request, slug, Role.ARTIST)
     by_program = "Authorization" in request.headers
     origin = Origin(

@@ -7271,18 +7271,17 @@ export interface operations {
     };
     open_arrival: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: string;
+                files?: number;
+            };
             header?: never;
             path: {
                 slug: string;
             };
             cookie?: never;
         };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["NewArrival"] | null;
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

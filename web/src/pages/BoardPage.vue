@@ -257,7 +257,7 @@ useActions({
 .titles,
 .row {
   display: grid;
-  grid-template-columns: minmax(190px, 2.4fr) repeat(8, minmax(62px, 0.6fr));
+  grid-template-columns: minmax(150px, 2.4fr) repeat(8, minmax(52px, 0.6fr));
   column-gap: 4px;
   align-items: center;
 }

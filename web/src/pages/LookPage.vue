@@ -185,7 +185,7 @@ h1 {
   width: 230px;
 }
 .side {
-  width: 366px;
+  width: var(--side);
   flex: none;
   border-left: 1px solid var(--rule);
   overflow: auto;

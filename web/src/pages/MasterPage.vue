@@ -405,7 +405,7 @@ function publish(): void {
   text-align: right;
 }
 .side {
-  width: 366px;
+  width: var(--side);
   flex: none;
   border-left: 1px solid var(--rule);
   padding: 18px 16px 40px;

@@ -96,6 +96,7 @@ useTitle(() => [named.value ?? route.meta.title, title.value]);
   outline: none;
 }
 .body {
+  position: relative;
   flex: 1;
   min-height: 0;
   display: flex;

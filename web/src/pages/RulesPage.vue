@@ -246,7 +246,7 @@ fieldset {
   min-width: 0;
 }
 .side {
-  width: 356px;
+  width: var(--side);
   flex: none;
   border-left: 1px solid var(--rule);
   padding: 20px 18px;

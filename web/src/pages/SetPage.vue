@@ -307,8 +307,9 @@ useActions({
 }
 .top {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
-  gap: 14px;
+  gap: 8px 14px;
   align-items: center;
   margin-bottom: 16px;
   min-height: 30px;
@@ -341,7 +342,7 @@ useActions({
   color: var(--verdigris);
 }
 .side {
-  width: 366px;
+  width: var(--side);
   flex: none;
   border-left: 1px solid var(--rule);
   overflow: auto;

@@ -213,7 +213,8 @@ useActions({
   display: flex;
   justify-content: space-between;
   align-items: center;
-  gap: 14px;
+  flex-wrap: wrap;
+  gap: 8px 14px;
   padding: 14px 20px;
 }
 .acts {
@@ -238,7 +239,7 @@ useActions({
   width: 300px;
 }
 .values {
-  width: 366px;
+  width: var(--side);
   flex: none;
   border-left: 1px solid var(--rule);
   padding: 18px 16px 40px;

@@ -207,10 +207,10 @@ function drop(event: DragEvent, property: string): void {
 }
 .facts {
   display: flex;
-  gap: 7px;
+  gap: 1px 7px;
   align-items: center;
   margin-top: 2px;
-  white-space: nowrap;
+  flex-wrap: wrap;
   font-variant-numeric: tabular-nums;
 }
 .hole {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from 'vue';
+import { computed, nextTick, ref, toRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { useBoard } from '@/api/queries';
@@ -13,6 +13,12 @@ const board = useBoard(toRef(props, 'slug'));
 const route = useRoute();
 const router = useRouter();
 const wanted = ref('');
+/** Where there is little room the list is drawn out when it is wanted. */
+const drawn = ref(false);
+watch(
+  () => route.fullPath,
+  () => (drawn.value = false),
+);
 const waiting = computed(() => {
   const project = board.data.value?.project;
   return project ? project.questions || project.open_files : 0;
@@ -35,11 +41,18 @@ function openFirst(): void {
   field.value?.blur();
 }
 
-useActions({ search: () => field.value?.focus(), nextSet: () => go(1), previousSet: () => go(-1) });
+function search(): void {
+  drawn.value = true;
+  void nextTick(() => field.value?.focus());
+}
+useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
 </script>
 
 <template>
-  <nav class="side" aria-label="Project">
+  <button class="plain opener" :aria-expanded="drawn" aria-controls="project" @click="drawn = !drawn">
+    <span aria-hidden="true">{{ drawn ? '×' : '≡' }}</span><span class="unseen">Pages and sets</span>
+  </button>
+  <nav id="project" class="side" :class="{ drawn }" aria-label="Project" @keydown.esc="drawn = false">
     <RouterLink class="item" :to="{ name: 'board', params: { slug } }" exact-active-class="here"
       >Board</RouterLink
     >
@@ -97,6 +110,33 @@ useActions({ search: () => field.value?.focus(), nextSet: () => go(1), previousS
   display: flex;
   flex-direction: column;
   min-height: 0;
+}
+.opener {
+  display: none;
+}
+@media (max-width: 1100px) {
+  .opener {
+    display: grid;
+    place-items: start center;
+    width: 34px;
+    padding-top: 14px;
+    flex: none;
+    font-size: 18px;
+    line-height: 1;
+    border-right: 1px solid var(--rule);
+  }
+  .side:not(.drawn) {
+    display: none;
+  }
+  .side.drawn {
+    position: absolute;
+    left: 34px;
+    top: 0;
+    bottom: 0;
+    z-index: 40;
+    background: var(--paper);
+    box-shadow: 2px 0 10px rgb(0 0 0 / 14%);
+  }
 }
 .item {
   display: flex;

@@ -39,11 +39,12 @@ async function leave(): Promise<void> {
 
 <style scoped>
 .bar {
-  height: 44px;
+  min-height: 44px;
   padding: 0 14px;
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 18px;
+  gap: 2px 18px;
   border-bottom: 1px solid var(--rule);
   flex: none;
 }

@@ -31,6 +31,7 @@ const known = computed(() =>
   max-width: 520px;
   display: grid;
   gap: 8px;
+  align-content: start;
 }
 .ways {
   display: flex;

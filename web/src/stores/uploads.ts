@@ -107,8 +107,7 @@ export const useUploads = defineStore('uploads', () => {
   async function open(slug: string, files: number): Promise<string> {
     const opened = await take(
       api.POST('/api/projects/{slug}/arrivals', {
-        params: { path: { slug } },
-        body: { page: edits.page, files },
+        params: { path: { slug }, query: { page: edits.page, files } },
       }),
     );
     return opened.id;
