@@ -16,6 +16,7 @@ import Meter from '@/parts/Meter.vue';
 import ReceiptView from '@/parts/ReceiptView.vue';
 import StateGlyph from '@/parts/StateGlyph.vue';
 import Trouble from '@/parts/Trouble.vue';
+import WholeName from '@/parts/WholeName.vue';
 
 type BoardSet = Board['sets'][number];
 const route = useRoute();
@@ -108,7 +109,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
         </div>
         <label v-for="set in offered" :key="set.id" class="set" :class="{ off: !ready(set) }">
           <Checkbox v-model="wanted" :value="set.id" :disabled="!ready(set)" :aria-label="set.name" />
-          <span class="name">{{ set.name }}</span>
+          <WholeName class="name" :name="set.name" />
           <StateGlyph :state="ready(set) ? (set.cells.proved?.state ?? 'none') : 'none'" />
           <span class="soft">{{
             ready(set) ? set.cells.dressed?.first : 'compression results are out of date'
@@ -186,7 +187,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
   min-width: 0;
 }
 .left {
-  width: 430px;
+  width: max(430px, 34%);
   flex: none;
   border-right: 1px solid var(--rule);
   padding: 18px 20px 40px;
@@ -214,16 +215,13 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
   width: 100%;
 }
 .set {
-  grid-template-columns: 20px minmax(110px, auto) 14px 1fr auto;
+  grid-template-columns: 20px minmax(0, 1.6fr) 14px minmax(0, 1fr) auto;
+  padding: 4px 0;
 }
 .set.off .name {
   color: var(--soft);
 }
-.set > .soft {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
+
 .new > .p-button {
   margin-top: 12px;
 }

@@ -153,6 +153,14 @@ async function decide(line: EndingView, answer: string): Promise<void> {
   gap: 0 14px;
   padding: 0 8px;
 }
+@media (max-width: 860px) {
+  .titles {
+    display: none;
+  }
+  .row {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  }
+}
 .titles {
   padding-bottom: 6px;
   border-bottom: 1px solid var(--ink);
