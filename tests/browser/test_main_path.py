@@ -59,7 +59,7 @@ def test_from_a_dropped_folder_to_verified_bytes(enter: Callable[[str], Page], f
 
     # What was not recognised is asked about; here it is assigned by hand, one channel of it.
     expect(page.get_by_role("region", name="Open questions")).to_contain_text("What is export 7.png?")
-    page.get_by_role("button", name="Place 1 by hand").click()
+    page.get_by_role("button", name="Assign 1 file to a set").click()
     page.get_by_role("combobox", name="Property").click()
     page.get_by_role("option", name="Metallic").click()
     page.get_by_role("group", name="Channel").get_by_role("button", name="B").click()

@@ -2,11 +2,13 @@
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 
+import { useFocusKept } from './lib/focus';
 import Mark from './parts/Mark.vue';
 import SignInAgain from './parts/SignInAgain.vue';
 import { useSession } from './stores/session';
 
 const session = useSession();
+useFocusKept();
 </script>
 
 <template>

@@ -25,29 +25,46 @@ export function useFocusKept(): void {
   const router = useRouter();
   let last: HTMLElement | null = null;
   let around: HTMLElement[] = [];
+  /** A page was come to whose content is not here yet. */
+  let coming = false;
 
+  function arrive(): void {
+    const place = content();
+    if (place) focusOn(place);
+    coming = !place;
+  }
   function noted(event: FocusEvent): void {
     if (!(event.target instanceof HTMLElement) || !content()?.contains(event.target)) return;
     last = event.target;
+    coming = false;
     around = [];
     for (let up = last.parentElement; up && up.id !== 'app'; up = up.parentElement) around.push(up);
   }
   function keep(): void {
-    if (!last || document.activeElement !== document.body || usable(last)) return;
+    if (coming && document.activeElement === document.body) arrive();
+    if (!last || document.activeElement !== document.body) return;
+    // It was switched off for a moment.
+    if (usable(last)) return last.focus({ preventScroll: true });
     const home = around.find((element) => element.isConnected && element.offsetParent !== null);
     if (!home) return;
     last = null;
     if (home.matches(REGIONS)) focusOn(home);
     else focusOn([...home.querySelectorAll<HTMLElement>(STOPS)].find(usable) ?? home);
   }
+  // Whoever points elsewhere has let go of it.
+  const letGo = (): void => {
+    last = null;
+    coming = false;
+  };
   const watcher = new MutationObserver(() => requestAnimationFrame(keep));
   const stop = router.afterEach((to, from, failure) => {
     if (failure || to.path === from.path || !from.matched.length) return;
     last = null;
-    requestAnimationFrame(() => focusOn(content()));
+    requestAnimationFrame(arrive);
   });
   onMounted(() => {
     document.addEventListener('focusin', noted);
+    document.addEventListener('pointerdown', letGo, { capture: true });
     watcher.observe(document.body, {
       childList: true,
       subtree: true,
@@ -59,5 +76,6 @@ export function useFocusKept(): void {
     stop();
     watcher.disconnect();
     document.removeEventListener('focusin', noted);
+    document.removeEventListener('pointerdown', letGo, { capture: true });
   });
 }

@@ -119,7 +119,7 @@ function day(at: string): string {
       <template #where><span class="soft">Account</span></template>
     </TopBar>
     <Trouble v-if="account.isError.value" :error="account.error.value" @again="account.refetch()" />
-    <main v-else-if="account.data.value" class="page">
+    <main v-else-if="account.data.value" id="content" class="page" tabindex="-1">
       <h1>{{ account.data.value.name }}</h1>
       <section aria-label="Access tokens">
         <div class="head">

@@ -3,7 +3,7 @@ import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useBoard, useVariants } from '@/api/queries';
-import { content, focusOn, useFocusKept } from '@/lib/focus';
+import { content, focusOn } from '@/lib/focus';
 import { useLive } from '@/lib/live';
 import { useTitle } from '@/lib/title';
 import ActionPalette from '@/parts/ActionPalette.vue';
@@ -22,7 +22,7 @@ const slug = computed(() => String(route.params.slug));
 const board = useBoard(slug);
 const variants = useVariants(slug);
 useLive(slug);
-useFocusKept();
+
 const title = computed(() => board.data.value?.project.title ?? '');
 /** A set's pages and a variant's are called after it. */
 const named = computed(() => {
@@ -91,9 +91,6 @@ useTitle(() => [named.value ?? route.meta.title, title.value]);
 }
 .skip:focus {
   top: 6px;
-}
-#content:focus {
-  outline: none;
 }
 .body {
   position: relative;

@@ -17,7 +17,7 @@ function openWords(project: ProjectView): string {
   <div class="page">
     <TopBar />
     <Trouble v-if="projects.isError.value" :error="projects.error.value" @again="projects.refetch()" />
-    <main v-else class="list">
+    <main v-else id="content" class="list" tabindex="-1">
       <h1>Projects</h1>
       <div class="head soft"><span>project</span><span>sets</span></div>
       <RouterLink

@@ -225,7 +225,7 @@ useActions({
 .empty {
   flex: 1;
   background: var(--well);
-  color: #fff;
+  color: #000;
   display: grid;
   gap: 14px;
   place-content: center;

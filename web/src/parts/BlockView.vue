@@ -103,7 +103,7 @@ onBeforeUnmount(() => gl?.getExtension('WEBGL_lose_context')?.loseContext());
   image-rendering: pixelated;
 }
 .problem {
-  color: #fff;
+  color: #000;
   padding: 40px;
   text-align: center;
 }

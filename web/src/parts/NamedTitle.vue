@@ -35,7 +35,7 @@ useActions({ rename: () => void start() });
       v-model="wanted"
       :aria-label="label"
       maxlength="80"
-      @keydown.enter="end(true)"
+      @keydown.enter.prevent="end(true)"
       @keydown.esc.stop="end(false)"
       @blur="end(true)"
     />

@@ -244,7 +244,7 @@ canvas:active {
   cursor: grabbing;
 }
 .failure {
-  color: #fff;
+  color: #000;
   padding: 40px;
   text-align: center;
 }

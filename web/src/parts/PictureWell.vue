@@ -261,7 +261,7 @@ onBeforeUnmount(() => watcher.disconnect());
   opacity: 0;
 }
 .empty {
-  color: #fff;
+  color: #000;
   padding: 40px;
   text-align: center;
 }

@@ -170,7 +170,7 @@ canvas:active {
   height: fit-content;
   max-width: 360px;
   text-align: center;
-  color: #fff;
+  color: #000;
 }
 .tools {
   display: flex;
