@@ -10,7 +10,6 @@ import Meter from './Meter.vue';
 import StateGlyph from './StateGlyph.vue';
 
 const props = defineProps<{ slug: string }>();
-const SECONDS_SAID = 8;
 const slug = toRef(props, 'slug');
 const jobs = useJobs(slug);
 const { cancel, retry } = useJobControl(slug);
@@ -32,17 +31,18 @@ watch(
 
 // Jobs that end are announced to those who cannot see the bar.
 const ended = ref('');
-const known = new Map<string, string>();
+let known: Map<string, string> | null = null;
 watch(
-  () => jobs.data.value ?? [],
+  () => jobs.data.value,
   (now) => {
-    const over = now.filter((job) => !isOpen(job) && ['queued', 'running'].includes(known.get(job.id) ?? ''));
-    for (const job of now) known.set(job.id, job.state);
+    if (!now) return;
+    const before = known;
+    known = new Map(now.map((job) => [job.id, job.state]));
+    const over = now.filter((job) => !isOpen(job) && before && before.get(job.id) !== job.state);
     if (!over.length) return;
     ended.value = over
       .map((job) => `${job.title}: ${job.state === 'done' ? 'done' : `${job.state}. ${job.problem}`}`)
       .join('. ');
-    setTimeout(() => (ended.value = ''), SECONDS_SAID * 1000);
   },
   { immediate: true },
 );
