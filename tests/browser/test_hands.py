@@ -88,6 +88,7 @@ def test_the_whole_chain_by_keyboard_alone(  # noqa: PLR0915
     expect(page.get_by_role("heading", name="Arrivals")).to_be_visible()
     on_content(page)
     tab_to(page, "Choose files")
+    expect(page.get_by_role("button", name="Choose files")).to_be_focused()
     with page.expect_file_chooser() as chooser:
         page.keyboard.press("Enter")
     chooser.value.set_files(files)

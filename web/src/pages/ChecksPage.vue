@@ -206,26 +206,10 @@ function save(): void {
 }
 .limit {
   display: grid;
+  --number-width: 74px;
   grid-template-columns: minmax(0, 1fr) 74px 72px;
   gap: 8px;
   align-items: center;
-}
-.limit input {
-  width: 100%;
-  min-height: 26px;
-  padding: 2px 6px;
-  text-align: right;
-  background: var(--sheet);
-  color: var(--ink);
-  border: 1px solid var(--rule);
-  border-radius: 2px;
-}
-.limit input:disabled {
-  color: var(--faint);
-  background: none;
-}
-.limit input[aria-invalid='true'] {
-  border-color: var(--madder);
 }
 .wrong {
   grid-column: 1 / -1;

@@ -59,6 +59,10 @@ function proved(set: BoardSet): boolean {
 function ready(set: BoardSet): boolean {
   return set.proved;
 }
+/** Why a set cannot be delivered, in a few words. */
+function whyNot(set: BoardSet): string {
+  return set.cells.proved?.first.split(':')[0] || 'something stands in the way';
+}
 function chooseTarget(title: string): void {
   target.value = title;
   wanted.value = offered.value.filter(proved).map((set) => set.id);
@@ -111,9 +115,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
           <Checkbox v-model="wanted" :value="set.id" :disabled="!ready(set)" :aria-label="set.name" />
           <WholeName class="name" :name="set.name" />
           <StateGlyph :state="ready(set) ? (set.cells.proved?.state ?? 'none') : 'none'" />
-          <span class="soft">{{
-            ready(set) ? set.cells.dressed?.first : 'compression results are out of date'
-          }}</span>
+          <span class="soft">{{ ready(set) ? set.cells.dressed?.first : whyNot(set) }}</span>
           <RouterLink v-if="!ready(set)" class="link" :to="{ name: 'set', params: { slug, id: set.id } }"
             >Open</RouterLink
           >

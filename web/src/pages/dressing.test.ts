@@ -59,7 +59,7 @@ describe('deliveries', () => {
   it('offer the sets of one target, with those chosen that hold', async () => {
     const page = await visit(DeliveriesPage, 'deliveries', 'artist');
     expect(page.findAll('label.set .name').map((name) => name.text())).toEqual(['Oak', 'Elm', 'Ash']);
-    expect(page.text()).toContain('compression results are out of date');
+    expect(page.text()).toContain('colours move too far');
     await press(page, 'Deliver 1 set');
     expect(changes()[0]?.body).toEqual({ target: 'orbit-desktop', sets: [1] });
   });
