@@ -60,7 +60,7 @@ useActions({
   <main v-if="board.data.value" class="board">
     <section v-keep-scroll class="main">
       <div class="top">
-        <h1>What keeps us from delivering</h1>
+        <h1 v-term="'board'">What keeps us from delivering</h1>
         <p class="soft">
           {{ sets.length }} sets: {{ counts.holds }} hold, {{ counts.look }} to look at,
           {{ counts.wrong }} wrong; {{ delivered }} delivered<template v-if="board.data.value.memory"

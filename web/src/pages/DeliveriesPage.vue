@@ -95,7 +95,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
   <Trouble v-if="deliveries.isError.value" :error="deliveries.error.value" @again="deliveries.refetch()" />
   <main v-else class="page">
     <section v-keep-scroll class="left">
-      <h1>Deliveries</h1>
+      <h1 v-term="'delivery'">Deliveries</h1>
       <form v-if="mayWork && sets.length" class="new" @submit.prevent="start">
         <div class="head">
           <h2>Deliver</h2>

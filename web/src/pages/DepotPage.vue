@@ -67,7 +67,7 @@ function ended(material: DepotMaterial): boolean {
 <template>
   <main v-keep-scroll class="page">
     <header class="top">
-      <h1>Depot</h1>
+      <h1 v-term="'depot'">Depot</h1>
       <label class="search">
         <InputText v-model="typed" placeholder="Search" aria-label="Search the depot" />
       </label>

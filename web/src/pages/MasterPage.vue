@@ -133,7 +133,9 @@ function publish(): void {
           {{ view.variants.length }} {{ view.variants.length === 1 ? 'variant' : 'variants'
           }}{{ behind ? `, ${behind} behind` : '' }}
         </span>
-        <span class="mono soft count">{{ view.fetches }} fetches · {{ view.strands.length }} strands</span>
+        <span v-term="'strand'" class="mono soft count"
+          >{{ view.fetches }} fetches · {{ view.strands.length }} strands</span
+        >
       </header>
       <p class="soft">{{ view.summary }}</p>
       <div v-rove class="strands">

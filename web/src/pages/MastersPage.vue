@@ -15,7 +15,7 @@ const variants = useVariants(slug);
 <template>
   <Trouble v-if="masters.isError.value" :error="masters.error.value" @again="masters.refetch()" />
   <main v-else v-keep-scroll class="page">
-    <h1>Masters</h1>
+    <h1 v-term="'master'">Masters</h1>
     <p class="soft intro">
       They belong to the studio and serve all its projects; each project has variants of them.
     </p>

@@ -105,7 +105,7 @@ async function bringIn(event: Event): Promise<void> {
         <RuleWords :draft="draft" :may="may" @change="put" />
         <RuleSizes :draft="draft" :may="may" @change="put" />
         <section>
-          <h2>Habits</h2>
+          <h2 v-term="'habit'">Habits</h2>
           <HabitList :habits="draft.habits" :may="may" @change="put({ habits: $event })" />
         </section>
       </fieldset>

@@ -205,13 +205,13 @@ useActions({
       />
 
       <section class="part" aria-label="Findings">
-        <div class="head"><h2>Findings</h2></div>
+        <div class="head"><h2 v-term="'finding'">Findings</h2></div>
         <FindingsList :findings="view.findings" :lit="lit" @choose="chosen = $event" />
       </section>
 
       <section class="part" aria-label="Outputs">
         <div class="head">
-          <h2>
+          <h2 v-term="'output'">
             Outputs
             <span v-if="view.build && !view.build.current" class="stale">◆ built before the last change</span>
             <span v-else-if="view.build" class="current">✓ current</span>
@@ -226,7 +226,7 @@ useActions({
 
       <section v-if="view.build" class="part" aria-label="Proofs">
         <div class="head">
-          <h2>
+          <h2 v-term="'proof'">
             Proofs
             <span v-if="view.proved" class="current">✓ up to date</span>
             <span v-else class="stale">◆ compression results are out of date</span>

@@ -169,7 +169,7 @@ useActions({
     <aside v-keep-scroll class="values">
       <div class="head">
         <h2>Values</h2>
-        <span class="soft">{{ own }} {{ own === 1 ? 'override' : 'overrides' }}</span>
+        <span v-term="'override'" class="soft">{{ own }} {{ own === 1 ? 'override' : 'overrides' }}</span>
       </div>
       <section v-for="entry in groups" :key="entry.group" class="group" :aria-label="entry.group">
         <h3 class="soft">{{ entry.group }}</h3>

@@ -57,7 +57,7 @@ async function decide(line: EndingView, answer: string): Promise<void> {
 <template>
   <section aria-label="Endings">
     <div class="head">
-      <h2>Endings</h2>
+      <h2 v-term="'ending'">Endings</h2>
       <p v-if="endings.data.value" class="soft">
         {{ endings.data.value.files.toLocaleString('en') }} files, {{ lines.length }} endings<template
           v-if="asked"

@@ -6,6 +6,7 @@ import type { Chosen, QuestionView } from '@/api/arriving';
 
 import FileName from './FileName.vue';
 import MemberGallery from './MemberGallery.vue';
+import WholeName from './WholeName.vue';
 
 const props = defineProps<{
   entry: QuestionView;
@@ -81,7 +82,9 @@ function small(id: number, view: string): string {
     <div v-if="!many" class="pictures">
       <figure v-for="picture in failed ? [] : pictures" :key="picture.url">
         <img :src="picture.url" :alt="picture.title" loading="lazy" @error="failed = true" />
-        <figcaption v-if="pictures.length > 1" class="mono faint">{{ picture.title }}</figcaption>
+        <figcaption v-if="pictures.length > 1" class="mono faint">
+          <WholeName :name="picture.title" />
+        </figcaption>
       </figure>
       <p v-if="failed" class="soft">No picture of it can be shown.</p>
     </div>
@@ -167,9 +170,6 @@ img {
 }
 figcaption {
   margin-top: 3px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 h3 {
   font-size: 15px;

@@ -53,7 +53,11 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
     <span aria-hidden="true">{{ drawn ? '×' : '≡' }}</span><span class="unseen">Pages and sets</span>
   </button>
   <nav id="project" class="side" :class="{ drawn }" aria-label="Project" @keydown.esc="drawn = false">
-    <RouterLink class="item" :to="{ name: 'board', params: { slug } }" exact-active-class="here"
+    <RouterLink
+      v-term="'board'"
+      class="item"
+      :to="{ name: 'board', params: { slug } }"
+      exact-active-class="here"
       >Board</RouterLink
     >
     <RouterLink class="item" :to="{ name: 'arrivals', params: { slug } }" exact-active-class="here">
@@ -63,13 +67,21 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
     <RouterLink class="item" :to="{ name: 'maps', params: { slug } }" exact-active-class="here"
       >Maps</RouterLink
     >
-    <RouterLink class="item" :to="{ name: 'depot', params: { slug } }" exact-active-class="here"
+    <RouterLink
+      v-term="'depot'"
+      class="item"
+      :to="{ name: 'depot', params: { slug } }"
+      exact-active-class="here"
       >Depot</RouterLink
     >
-    <RouterLink class="item" :to="{ name: 'masters', params: { slug } }" active-class="here"
+    <RouterLink v-term="'master'" class="item" :to="{ name: 'masters', params: { slug } }" active-class="here"
       >Masters</RouterLink
     >
-    <RouterLink class="item" :to="{ name: 'deliveries', params: { slug } }" exact-active-class="here"
+    <RouterLink
+      v-term="'delivery'"
+      class="item"
+      :to="{ name: 'deliveries', params: { slug } }"
+      exact-active-class="here"
       >Deliveries</RouterLink
     >
     <RouterLink

@@ -31,7 +31,7 @@ function dress(): void {
 <template>
   <section class="part" aria-label="Variants">
     <div class="head">
-      <h2>Variants</h2>
+      <h2 v-term="'variant'">Variants</h2>
       <button v-if="mayWork && masters.data.value?.length" class="plain link" @click="dress">
         Dress with {{ masters.data.value[0]?.title }}
       </button>
