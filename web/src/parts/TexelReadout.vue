@@ -38,7 +38,7 @@ const both = computed(() => b.value !== null && ['wipe', 'difference'].includes(
 const alone = computed(() => (props.together === 'b' && b.value ? b.value : readable(props.first)));
 const over = computed<'A' | 'B'>(() => {
   if (props.together === 'wipe') return props.texel?.ofB ? 'B' : 'A';
-  return props.together === 'b' ? 'B' : 'A';
+  return props.together === 'b' && b.value ? 'B' : 'A';
 });
 
 function useTexel(picture: () => Pictured | null, share: () => Pictured | null) {
