@@ -86,7 +86,7 @@ def test_rules_are_tried_kept_and_rename_what_breaks_them(enter: Callable[[str],
     expect(tester.get_by_role("alert")).to_contain_text("needs {set} and {property}")
     page.get_by_label("Name", exact=True).fill("gn_{set}_{property}")
     page.get_by_role("button", name="Save").click()
-    expect(page.get_by_text("version 1")).to_be_visible()
+    expect(page.get_by_text("version 1", exact=True)).to_be_visible()
 
     page.get_by_role("link", name="What these rules would rename").click()
     expect(page.get_by_text("fern_planter/gn_fern_planter_basecolor.png")).to_be_visible()

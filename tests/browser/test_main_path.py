@@ -112,9 +112,9 @@ def test_the_ledger_by_keyboard_and_by_dragging_a_channel(enter: Callable[[str],
     page.keyboard.press("z")
     expect(well.locator("img.tile").first).to_be_visible()
     page.keyboard.press("?")
-    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    expect(page.get_by_role("dialog", name="Keys and words")).to_be_visible()
     page.keyboard.press("Escape")
-    expect(page.get_by_role("dialog", name="Keys")).to_have_count(0)
+    expect(page.get_by_role("dialog", name="Keys and words")).to_have_count(0)
 
     # A drag by script cannot scroll on its way, as a hand can: both ends must be in sight.
     page.set_viewport_size({"width": 1280, "height": 1900})
@@ -158,12 +158,12 @@ def test_a_zip_is_chosen_and_a_set_renamed_undone_and_shown_in_the_evening(
     page.get_by_role("option", name="Orbit desktop").click()
     expect(row(page, "roughness")).to_contain_text("inverted: gloss to roughness")
 
-    page.get_by_role("button", name="Evening sheet").click()
+    page.get_by_role("button", name="Dark").click()
     assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(24, 27, 32)"
     # The well stays the same neutral grey: sRGB 119, no hue.
     assert page.locator(".well > .frame").evaluate("frame => getComputedStyle(frame).backgroundColor") == "rgb(119, 119, 119)"
     page.reload()
-    expect(page.get_by_role("button", name="Day sheet")).to_be_visible()
+    expect(page.get_by_role("button", name="Light")).to_be_visible()
 
 
 def test_a_build_that_cannot_be_made_says_why_before_it_is_asked_for(enter: Callable[[str], Page], tmp_path: Path) -> None:

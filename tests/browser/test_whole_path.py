@@ -56,7 +56,7 @@ def test_from_a_dropped_folder_to_a_receipt(enter: Callable[[str], Page], folder
 def prove_and_look_at_blocks(page: Page) -> None:
     page.keyboard.press("p")
     proofs = page.get_by_role("region", name="Proofs")
-    expect(proofs.get_by_text("✓ as it is now")).to_be_visible(timeout=60_000)
+    expect(proofs.get_by_text("✓ up to date")).to_be_visible(timeout=60_000)
     expect(proofs.locator("[data-output=normal]")).to_contain_text("°")
 
     # The very blocks, on the GPU, swapped with the picture by one key.
@@ -88,7 +88,7 @@ def dress_and_drag(page: Page) -> None:
     assert frame and asked == []
     assert plain[2] - tinted[2] > 20 and plain[2] - tinted[2] > plain[0] - tinted[0]
     tint.evaluate("field => field.dispatchEvent(new Event('change'))")
-    expect(page.get_by_text("1 of its own")).to_be_visible()
+    expect(page.get_by_text("1 override")).to_be_visible()
     slider = page.locator("[data-parameter=brightness] .p-slider")
     box = slider.bounding_box()
     assert box
@@ -96,10 +96,10 @@ def dress_and_drag(page: Page) -> None:
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 0.1, box["y"], steps=5)
     page.mouse.up()
-    expect(page.get_by_text("2 of its own")).to_be_visible()
+    expect(page.get_by_text("2 overrides")).to_be_visible()
     assert seen(stage).mean() < tinted.mean() - 10
     page.keyboard.press("u")
-    expect(page.get_by_text("1 of its own")).to_be_visible()
+    expect(page.get_by_text("1 override")).to_be_visible()
     with page.expect_download() as download:
         page.get_by_role("button", name="Save a PNG").click()
     assert Pillow.open(download.value.path()).size[0] > 300
@@ -110,7 +110,7 @@ def dress_and_drag(page: Page) -> None:
         page.get_by_role("link", name="Download glTF").click(timeout=60_000)
     assert Path(baked.value.path()).read_bytes().startswith(b"glTF")
     page.reload()
-    expect(page.get_by_text("1 of its own")).to_be_visible()
+    expect(page.get_by_text("1 override")).to_be_visible()
 
 
 def deliver_and_read_back(page: Page) -> None:
@@ -136,7 +136,7 @@ def deliver_a_wrong_flag(page: Page) -> None:
     page.get_by_role("button", name="sRGB flag of gn_t_hatch_orm.png").click()
     expect(page.get_by_role("region", name="Findings")).to_contain_text("is data but flagged sRGB")
     page.get_by_role("button", name="Prove", exact=True).click()
-    expect(proofs.get_by_text("✓ as it is now")).to_be_visible(timeout=60_000)
+    expect(proofs.get_by_text("✓ up to date")).to_be_visible(timeout=60_000)
     page.get_by_role("button", name="Deliver").click()
     page.get_by_role("button", name="Deliver 1 set").click()
     page.get_by_role("button", name="Deliver all the same").click()
@@ -165,7 +165,7 @@ def open_master(page: Page) -> None:
     page.get_by_role("link", name="Masters").click()
     main = page.get_by_role("main")
     expect(main.get_by_role("heading", name="Masters")).to_be_visible()
-    main.get_by_role("link", name=re.compile("Solid surface")).first.click()
+    main.get_by_role("link", name=re.compile("^Solid surface")).click()
 
 
 def test_a_lead_publishes_a_version_and_a_guest_only_looks(enter: Callable[[str], Page]) -> None:
@@ -180,15 +180,15 @@ def test_a_lead_publishes_a_version_and_a_guest_only_looks(enter: Callable[[str]
     field.fill("2")
     field.press("Tab")
     page.get_by_role("button", name="Tiling", exact=True).click()
-    hard = page.get_by_label("Tiling, never above")
-    expect(hard).to_have_value("1,000")
+    hard = page.get_by_label("Tiling, hard maximum")
+    expect(hard).to_have_value("1000")
     hard.fill("500")
     hard.press("Tab")
     page.get_by_placeholder("What changed").fill("Larger grounds")
     page.get_by_role("button", name="Publish v2").click()
     expect(page.get_by_text("v2 is published")).to_be_visible()
     expect(page.get_by_text("Larger grounds")).to_be_visible()
-    expect(page.get_by_label("Tiling, never above")).to_have_value("500")
+    expect(page.get_by_label("Tiling, hard maximum")).to_have_value("500")
     page.get_by_role("button", name="Sign out").click()
     page.wait_for_url("**/sign-in**")
     guest = enter("guest")

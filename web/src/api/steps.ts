@@ -29,39 +29,39 @@ export function useUndo(slug: Ref<string>) {
   const edits = useEdits();
   const say = useSay();
   const steps = useSteps(slug);
-  let busy = false;
+  let last: Promise<unknown> = Promise.resolve();
 
-  async function run(act: () => Promise<Schemas['StepDone']>, word: string): Promise<void> {
-    if (busy) return;
-    busy = true;
+  async function one(act: () => Promise<Schemas['StepDone']>, word: string): Promise<void> {
     try {
       const done = await act();
       cache.setQueryData(['steps', slug.value], done.steps);
-      await refresh();
       say.done(`${word}: ${stepWords(done.step)}`);
+      void refresh();
     } catch (error) {
       say.wrong(error);
-    } finally {
-      busy = false;
     }
+  }
+  /** One after the other, however fast the key is pressed. */
+  function run(act: () => Promise<Schemas['StepDone']>, word: string): Promise<void> {
+    const next = last.then(() => one(act, word));
+    last = next;
+    return next;
   }
   return {
     steps,
     /** Take back the last step; one that was not even sent is not sent. */
     async undo(): Promise<void> {
-      const last = edits.own.at(-1);
-      if (last) {
-        edits.drop(last.id);
+      const unsent = edits.sending ? undefined : edits.own.at(-1);
+      if (unsent) {
+        edits.drop(unsent.id);
         await refresh();
-        say.done(`Undone: ${last.what}`);
+        say.done(`Undone: ${unsent.what}`);
         return;
       }
-      if (!steps.data.value?.undo) return;
       const path = { slug: slug.value };
       await run(() => take(api.POST('/api/projects/{slug}/undo', { params: { path } })), 'Undone');
     },
     async redo(): Promise<void> {
-      if (!steps.data.value?.redo) return;
       const path = { slug: slug.value };
       await run(() => take(api.POST('/api/projects/{slug}/redo', { params: { path } })), 'Redone');
     },

@@ -14,9 +14,9 @@ export function useHouse(slug: Ref<string>) {
   const say = useSay();
   const saving = ref(false);
   /** Keep what `write` makes of the rules as they are now, as the newest version. Where somebody else was quicker, what they wrote is
-   * fetched, and the change is offered again. */
-  async function keep(write: (now: HouseRules) => HouseRules, what: string, said: string): Promise<void> {
-    if (saving.value) return;
+   * fetched, and the change is offered again. Gives whether it was kept. */
+  async function keep(write: (now: HouseRules) => HouseRules, what: string, said: string): Promise<boolean> {
+    if (saving.value) return false;
     saving.value = true;
     try {
       await overtaken(
@@ -30,8 +30,10 @@ export function useHouse(slug: Ref<string>) {
       await rules.refetch();
       void refresh();
       say.done(said);
+      return true;
     } catch (error) {
       say.wrong(error);
+      return false;
     } finally {
       saving.value = false;
     }

@@ -95,6 +95,8 @@ export function listed(): { where: Where; lines: { keys: string; does: string }[
 }
 
 type Run = () => unknown;
+/** What an action gives that has nothing to do just now: the key is left to whoever else knows it. */
+export const PASS = Symbol('pass');
 interface Offered {
   id: string;
   entry: Entry;
@@ -140,17 +142,17 @@ function isOfWidget(event: KeyboardEvent): boolean {
 
 function pressed(event: KeyboardEvent): void {
   if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey) return;
-  if (isTyping(event.target) || isOfWidget(event)) return;
+  // What lies under a dialog waits.
+  if (isTyping(event.target) || isOfWidget(event) || document.querySelector('.p-dialog-mask')) return;
   // Of two parts that know a key the newer one has it: a page goes before the frame around it.
   const found = [...offered]
     .reverse()
     .flatMap(({ of }) => of)
     .find(({ entry }) => entry.keys.includes(event.key));
-  if (!found) return;
+  if (!found || found.run() === PASS) return;
   event.preventDefault();
   // A closed list would open at a letter otherwise.
   event.stopPropagation();
-  found.run();
 }
 
 /** Offer actions while a part of the page is there: by their keys, and in the palette. */

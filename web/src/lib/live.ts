@@ -55,6 +55,7 @@ export function useLive(slug: Ref<string>): void {
   watch(pulse.isError, (away) => {
     if (away) return;
     edits.wake();
-    void cache.invalidateQueries({ predicate: (query) => query.state.status === 'error' });
+    // What was missed meanwhile is not known.
+    void cache.invalidateQueries();
   });
 }

@@ -64,9 +64,15 @@ function take(preset: (typeof PRESETS)[number]['key']): void {
       .map((check) => [check.rule, { say: check.presets[preset] as Say, limits: {} }]),
   );
 }
-function save(): void {
+async function save(): Promise<void> {
   const checks = draft.value;
-  void keep((now) => ({ ...now, checks }), 'Checks changed', 'The checks are set so from now on.');
+  const kept = await keep(
+    (now) => ({ ...now, checks }),
+    'Checks changed',
+    'The checks are set so from now on.',
+  );
+  // The document as it is kept may say the same in other words.
+  if (kept) discard();
 }
 </script>
 

@@ -6,7 +6,7 @@ import { useRoute } from 'vue-router';
 
 import { useMayWork, useSet } from '@/api/queries';
 import { useAddress } from '@/lib/address';
-import { useActions } from '@/lib/keys';
+import { PASS, useActions } from '@/lib/keys';
 import type { Together } from '@/lib/painter';
 import { keyOf, usePair } from '@/lib/pair';
 import { VIEWS } from '@/lib/pictures';
@@ -60,7 +60,7 @@ useActions({
   clipping: () => (look.value.clipping = !look.value.clipping),
   tiling: times,
   lit: () => (large.value = !large.value),
-  back: () => (large.value = false),
+  back: () => (large.value ? ((large.value = false), true) : PASS),
   seams: () => void seams(),
   darker: () => expose(-0.5),
   lighter: () => expose(0.5),

@@ -36,10 +36,11 @@ const problem = computed(() => {
 function put(change: Partial<HouseRules>): void {
   if (draft.value) draft.value = { ...draft.value, ...change };
 }
-function save(): void {
+async function save(): Promise<void> {
   const wanted = draft.value;
-  if (wanted && !problem.value)
-    void keep(() => ({ ...wanted, hold: true }), 'Changed', 'The rules apply from now on.');
+  if (!wanted || problem.value) return;
+  // What was kept may say the same in other words than what was typed.
+  if (await keep(() => ({ ...wanted, hold: true }), 'Changed', 'The rules apply from now on.')) discard();
 }
 /** An older version becomes the newest; nothing is lost. */
 async function takeUp(number: number): Promise<void> {

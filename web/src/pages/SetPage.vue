@@ -9,7 +9,7 @@ import { isOpen, useBuild, useMayWork, useProve, useRefresh, useSet } from '@/ap
 import { assignmentOf, type Carried } from '@/lib/channels';
 import { useAddress } from '@/lib/address';
 import { useEditing } from '@/lib/edits';
-import { useActions } from '@/lib/keys';
+import { PASS, useActions } from '@/lib/keys';
 import { VIEWS } from '@/lib/pictures';
 import { useSay } from '@/lib/say';
 import { useWell } from '@/lib/well';
@@ -154,7 +154,7 @@ useActions({
   swapWell: well.swap,
   full: () => (full.value = !full.value),
   widen: () => (wide.value = !wide.value),
-  back: () => (wide.value = false),
+  back: () => (wide.value ? ((wide.value = false), true) : PASS),
   build: startBuild,
   prove: startProof,
   deliver: () => view.value?.proved && deliver(),

@@ -47,6 +47,7 @@ async function keep(wanted: Tolerances, what: string): Promise<void> {
       () => tolerances.refetch(),
     );
     await tolerances.refetch();
+    discard();
     void refresh();
     say.done('The tolerances apply from now on; findings were judged again.');
   } catch (error) {
