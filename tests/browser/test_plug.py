@@ -148,7 +148,8 @@ def test_an_upload_goes_on_after_the_plug_was_pulled(start: Any, data: Path) -> 
     half.close()
 
     _, visitor = start()
-    (cut,) = visitor.ask("GET", "/projects/tidewheel/arrivals/open")
+    # It is told of once whoever sent it has not been heard of for a while.
+    (cut,) = visitor.until(bool, "/projects/tidewheel/arrivals/open")
     assert [item["path"] for item in cut["items"]] == ["plug/Gate Albedo.png"]
     assert len(list((data / "storage" / "staged").iterdir())) == 1
     visitor.put(arrival, "plug/Gate Roughness.png", picture(2, 512))

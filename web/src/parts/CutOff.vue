@@ -15,7 +15,10 @@ const uploads = useUploads();
 const cache = useQueryClient();
 const refresh = useRefresh(slug);
 const say = useSay();
+const LOOKED_FOR = 5000;
 const cut = useQuery({
+  // A page that has gone without a word is taken for gone after a while.
+  refetchInterval: LOOKED_FOR,
   queryKey: ['cut-off', slug],
   queryFn: () =>
     take(api.GET('/api/projects/{slug}/arrivals/open', { params: { path: { slug: slug.value } } })),
