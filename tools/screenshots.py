@@ -163,7 +163,7 @@ def take_dressing(day: Page) -> None:
     for name in ("T_VaultDoor", "copper_mister"):
         open_set(day, name)
         day.get_by_role("button", name="Prove", exact=True).click()
-        expect(day.get_by_role("region", name="Proofs").get_by_text("✓ as it is now")).to_be_visible(timeout=120_000)
+        expect(day.get_by_role("region", name="Proofs").get_by_text("✓ up to date")).to_be_visible(timeout=120_000)
         proofs = day.get_by_role("region", name="Proofs")
         if name == "T_VaultDoor":
             proofs.get_by_role("button", name="gn_t_vault_door_n.png after").click()
@@ -176,7 +176,7 @@ def take_dressing(day: Page) -> None:
     tint.evaluate(
         "field => { field.value = '#f0c8a8'; for (const kind of ['input', 'change']) field.dispatchEvent(new Event(kind)); }"
     )
-    expect(day.get_by_text("1 of its own")).to_be_visible()
+    expect(day.get_by_text("1 override")).to_be_visible()
     day.wait_for_timeout(800)
     shoot(day, "variant")
     day.goto("/projects/glasshouse-nine/masters/solid-surface")
