@@ -52,8 +52,11 @@ export function useLive(slug: Ref<string>): void {
     for (const key of keys) void cache.invalidateQueries({ queryKey: [key] });
   });
   // The server is back: what waits is sent, and what failed is asked again.
-  watch(pulse.isError, (away) => {
-    if (away) return;
+  let away = false;
+  watch(pulse.errorUpdateCount, () => (away = true));
+  watch(pulse.dataUpdatedAt, () => {
+    if (!away) return;
+    away = false;
     edits.wake();
     // What was missed meanwhile is not known.
     void cache.invalidateQueries();
