@@ -119,9 +119,7 @@ export function isTyping(target: EventTarget | null): boolean {
   if (list && !(list instanceof HTMLInputElement)) return list.getAttribute('aria-expanded') === 'true';
   return (
     target.isContentEditable ||
-    target.closest(
-      'input:not([type=checkbox], [type=range]), textarea, select, [role=listbox][data-open], [role=dialog]',
-    ) !== null ||
+    target.closest('input:not([type=checkbox], [type=range]), textarea, select, [role=dialog]') !== null ||
     target.closest('.p-select-overlay') !== null
   );
 }

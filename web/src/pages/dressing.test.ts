@@ -4,6 +4,7 @@ import { enableAutoUnmount } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
+import { TOLERANCES } from '@/tests/rules';
 
 import DeliveriesPage from './DeliveriesPage.vue';
 import MastersPage from './MastersPage.vue';
@@ -101,20 +102,9 @@ describe('deliveries', () => {
 });
 
 describe('house tolerances', () => {
-  const limits = {
-    format: 'fair-texel-tolerances',
-    version: 1,
-    normal_mean: 2,
-    normal_p95: 9,
-    colour_psnr: 34,
-    colour_delta_mean: 2,
-    colour_delta_p95: 5,
-    data_mean: 2.5,
-    data_worst: 64,
-  };
   beforeEach(() => {
-    answers[`GET ${P}/tolerances`] = { version: 3, tolerances: limits, versions: [] };
-    answers[`PUT ${P}/tolerances`] = { version: 4, tolerances: limits, versions: [] };
+    answers[`GET ${P}/tolerances`] = { version: 3, tolerances: TOLERANCES, versions: [] };
+    answers[`PUT ${P}/tolerances`] = { version: 4, tolerances: TOLERANCES, versions: [] };
   });
 
   it('go back to what is usual with one press, and are kept whole', async () => {
@@ -126,7 +116,7 @@ describe('house tolerances', () => {
     expect(changes()[0]?.body).toEqual({
       base: 3,
       what: 'Changed',
-      tolerances: { ...limits, normal_p95: 6 },
+      tolerances: { ...TOLERANCES, normal_p95: 6 },
     });
   });
 

@@ -4,7 +4,7 @@ import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
-import { RULES } from '@/tests/rules';
+import { RULES, TOLERANCES } from '@/tests/rules';
 
 import ChecksPage from './ChecksPage.vue';
 import RulesPage from './RulesPage.vue';
@@ -42,20 +42,13 @@ const rules = (version: number) => ({
 
 describe('when somebody else was quicker', () => {
   it('tolerances are sent again from the version that is there now, and nothing typed is lost', async () => {
-    const limits = {
-      format: 'fair-texel-tolerances',
-      version: 1,
-      normal_mean: 2,
-      normal_p95: 9,
-      colour_psnr: 34,
-      colour_delta_mean: 2,
-      colour_delta_p95: 5,
-      data_mean: 2.5,
-      data_worst: 64,
-    };
     overtakenOnce(
       `${P}/tolerances`,
-      (version) => ({ version, versions: [], tolerances: { ...limits, normal_mean: version === 3 ? 2 : 3 } }),
+      (version) => ({
+        version,
+        versions: [],
+        tolerances: { ...TOLERANCES, normal_mean: version === 3 ? 2 : 3 },
+      }),
       'The house tolerances',
     );
     const page = await visit(TolerancesPage, 'tolerances');

@@ -26,3 +26,16 @@ export const RULES = {
   },
   habits: [],
 };
+
+/** The house tolerances as the server gives them, with one that was changed. */
+export const TOLERANCES = {
+  format: 'fair-texel-tolerances',
+  version: 1,
+  normal_mean: 2,
+  normal_p95: 9,
+  colour_psnr: 34,
+  colour_delta_mean: 2,
+  colour_delta_p95: 5,
+  data_mean: 2.5,
+  data_worst: 64,
+};
