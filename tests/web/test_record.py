@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
 from datetime import timedelta
 from itertools import pairwise
@@ -11,10 +12,12 @@ import pytest
 from django.utils import timezone
 
 from tests.web.conftest import Caller
+from texeldemo.meshes import planter
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.record.models import Step
 from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.storage.models import Blob
 from texelweb.upkeep.tidy import tidy
 
 pytestmark = pytest.mark.django_db
@@ -141,6 +144,22 @@ def test_what_was_removed_is_kept_for_thirty_days(artist: Caller, oak: int) -> N
     assert not TextureSet.everything.exists() and not SetVariant.everything.exists()
     refused = artist("POST", UNDO)
     assert refused.status_code == 409 and "30 days" in refused.json()["problem"]
+
+
+def test_a_mesh_that_was_taken_away_is_kept_as_long_as_undo_may_bring_it_back(artist: Caller, oak: int) -> None:
+    form = {"name": "a.obj", "file": io.BytesIO(planter().encode())}
+    assert artist.client.post(f"/api/sets/{oak}/mesh", form).status_code == 200
+    artist.ask("DELETE", f"/sets/{oak}/mesh")
+    Blob.objects.update(created=timezone.now() - timedelta(days=2))
+    tidy(alone=True)
+    artist.ask("POST", UNDO)
+    assert artist.get(f"/sets/{oak}")["mesh"]["name"] == "a.obj"
+    artist.ask("DELETE", f"/sets/{oak}/mesh")
+    # What is old goes, and undo says so.
+    Step.objects.update(at=timezone.now() - timedelta(days=31))
+    assert tidy(alone=True).counts["stored files"] == 1
+    refused = artist("POST", UNDO)
+    assert refused.status_code == 409 and "gone for good" in refused.json()["problem"]
 
 
 def test_the_record_is_the_projects_own_and_asks_for_the_right_role(

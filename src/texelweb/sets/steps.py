@@ -18,6 +18,7 @@ from texelweb.sets.ledgers import claim_files, edit_held, take_code
 from texelweb.sets.models import RenameAct, SourceFile, TextureSet
 from texelweb.sets.removal import FILE, bring_files_back, put_file_aside, take_away
 from texelweb.sets.writing import SET, document_of, lock_project, note, writing
+from texelweb.storage.models import Blob
 
 Json = Mapping[str, Any]
 
@@ -62,6 +63,8 @@ def _bring_back(current: TextureSet) -> None:
 def _describe(current: TextureSet, document: Json, what: str, user: Any) -> None:
     mesh, mesh_name = document["mesh"] or (None, "")
     new = (document["target"], document["origin"], mesh, mesh_name)
+    if mesh and not Blob.objects.filter(pk=mesh).exists():
+        raise TexelError(mesh_name, "is gone for good: a mesh that was taken away is kept for 30 days.", "Choose the file again.")
     if new != (current.target, current.origin_json, current.mesh_id, current.mesh_name):
         current.target, current.origin_json, current.mesh_id, current.mesh_name = new
         note(current, what, user)
