@@ -29,10 +29,10 @@ from texelweb.builds.planning import State, state_of
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
-from texelweb.masters import publish
+from texelweb.masters import variants
 from texelweb.masters.baking import baked, plan_bake
 from texelweb.masters.models import SetVariant
-from texelweb.masters.publish import VariantEdit, change_variant, make_variant
+from texelweb.masters.variants import VariantEdit, change_variant, make_variant
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 
@@ -134,7 +134,7 @@ def patch_variant(request: HttpRequest, variant_id: int, body: VariantChange, se
 def remove_variant(request: HttpRequest, variant_id: int) -> Status[None]:
     """Remove a variant; its set and master stay. It is kept aside for 30 days, and can be brought back from the record."""
     variant, access = _enter(request, variant_id, Role.ARTIST)
-    publish.remove_variant(variant, access.user)
+    variants.remove_variant(variant, access.user)
     return Status(204, None)
 
 

@@ -14,7 +14,7 @@ class MastersConfig(AppConfig):
     def ready(self) -> None:
         """Install shipped masters after migrations, and tell the record how variants go back."""
         post_migrate.connect(_install, sender=self)
-        from texelweb.masters.publish import register_ways
+        from texelweb.masters.variants import register_ways
 
         register_ways()
 

@@ -1,28 +1,18 @@
-"""Publishing masters and changing variants."""
+"""Publishing masters."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
 
-from texelcore.materials.document import Parameter, Value, check_values
+from texelcore.materials.document import Parameter
 from texelcore.materials.masters import next_version, shipped_masters
 from texelcore.materials.typing import check_master
-from texelcore.pixels.errors import TexelError
-from texelcore.surface.changes import ABSENT, differing
-from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
-from texelweb.projects.models import Project
-from texelweb.record.steps import Way, note_step, register
+from texelweb.masters.models import MasterVersion, StudioMaster
 from texelweb.refusals import Overtaken
-from texelweb.sets.models import TextureSet
-from texelweb.sets.writing import lock_project, name_of
-
-# Variants in the record.
-VARIANT = "variant"
+from texelweb.sets.writing import name_of
 
 
 def install_shipped() -> None:
@@ -52,159 +42,3 @@ def publish(master: StudioMaster, parameters: Mapping[str, Parameter], base: int
         return MasterVersion.objects.create(
             master=locked, number=document.version, document_json=document.model_dump(mode="json"), note=note[:300], by=user
         )
-
-
-@transaction.atomic
-def make_variant(texture_set: TextureSet, version: MasterVersion, name: str, user: Any) -> SetVariant:
-    """A variant of a master for a set, with the master's own values. An empty name becomes the set's, numbered if need be.
-
-    Raises TexelError for a name that another variant of the project has.
-    """
-    lock_project(texture_set.project_id)
-    wanted = free_name(texture_set, name or texture_set.name) if not name.strip() else plain_name(name)
-    _refuse_taken(texture_set.project_id, wanted)
-    made = SetVariant.objects.create(project=texture_set.project, set=texture_set, version=version, name=wanted, by=user)
-    what = f"{texture_set.name} dressed with {version.master.title}"
-    note_step(made.project, VARIANT, made.pk, made.name, what, user, {"there": False}, {"there": True})
-    return made
-
-
-@dataclass(frozen=True)
-class VariantEdit:
-    """What is to change about a variant: its name, all of its own values, the version of its master; None leaves a thing."""
-
-    name: str | None = None
-    values: Mapping[str, Value] | None = None
-    version: int | None = None
-
-
-@transaction.atomic
-def change_variant(variant: SetVariant, edit: VariantEdit, user: Any, seen: int | None = None) -> SetVariant:
-    """Change a variant. Its own values are kept as they are given, also where they are the master's default today.
-
-    `seen` is the number of the newest edit that the person has seen. Raises Overtaken when somebody else has changed it since,
-    and TexelError for a name that is taken, and values or versions that do not fit.
-    """
-    lock_project(variant.project_id)
-    locked = SetVariant.objects.select_related("version__master", "set", "changed_by").filter(pk=variant.pk).first()
-    if locked is None:
-        raise TexelError(
-            variant.name, "was removed meanwhile.", "Go back to the set, or take the removal back in the list of steps."
-        )
-    if seen is not None and seen < locked.edit and locked.changed_by != user:
-        raise Overtaken(
-            locked.name,
-            f"was changed by {name_of(locked.changed_by)} meanwhile.",
-            "It is shown as it is now: make your change again if it still fits.",
-        )
-    before = document_of(locked)
-    if edit.name is not None:
-        locked.name = plain_name(edit.name)
-        _refuse_taken(locked.project_id, locked.name, locked.pk)
-    if edit.version is not None:
-        version = locked.version.master.versions.filter(number=edit.version).first()
-        if version is None:
-            raise TexelError(f"Version {edit.version}", "was never published.", "Choose one of the versions.")
-        locked.version = version
-    own = locked.values if edit.values is None else edit.values
-    check_values(locked.version.document, own)
-    locked.values_json = {key: list(value) if isinstance(value, tuple) else value for key, value in own.items()}
-    after = document_of(locked)
-    if after != before:
-        locked.edit, locked.changed_by = locked.edit + 1, user
-        locked.save()
-        note_step(locked.project, VARIANT, locked.pk, locked.name, _said(locked, before, after), user, before, after)
-    return locked
-
-
-@transaction.atomic
-def remove_variant(variant: SetVariant, user: Any) -> None:
-    """Remove a variant. It is kept aside, and can be brought back from the record for 30 days."""
-    lock_project(variant.project_id)
-    gone = SetVariant.objects.filter(pk=variant.pk).update(removed=timezone.now())
-    if gone:
-        note_step(variant.project, VARIANT, variant.pk, variant.name, "Removed", user, {"there": True}, {"there": False})
-
-
-def document_of(variant: SetVariant) -> dict[str, Any]:
-    """All that may be changed about a variant, in parts that are changed one by one."""
-    return {
-        "there": variant.removed is None,
-        "name": variant.name,
-        "version": variant.version.number,
-        "values": variant.values_json,
-    }
-
-
-def register_ways() -> None:
-    """Tell the record how variants go back."""
-    register(VARIANT, Way(_read, _write))
-
-
-def _read(project: Project, key: str) -> Mapping[str, Any] | None:
-    found = SetVariant.everything.filter(project=project, pk=key).select_related("version").first()
-    return document_of(found) if found else None
-
-
-def _write(project: Project, key: str, document: Mapping[str, Any], what: str, user: Any) -> None:
-    lock_project(project.pk)
-    variant = SetVariant.everything.select_related("version__master", "set").get(project=project, pk=key)
-    if variant.set.removed is not None:
-        raise TexelError(variant.name, "belongs to a set that was removed.", "Bring the set back first.")
-    variant.removed = None if document["there"] else variant.removed or timezone.now()
-    variant.name, variant.values_json = document["name"], document["values"]
-    if document["there"]:
-        _refuse_taken(project.pk, variant.name, variant.pk)
-    variant.version = variant.version.master.versions.get(number=document["version"])
-    check_values(variant.version.document, variant.values)
-    variant.edit, variant.changed_by = variant.edit + 1, user
-    variant.save()
-
-
-def _said(variant: SetVariant, before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
-    """What was changed, in words."""
-    labels = {entry.name: entry.label for entry in variant.version.document.parameters}
-    parts = []
-    for path, (_, new) in differing(before, after).items():
-        match path:
-            case ("values", name):
-                parts.append(f"{labels.get(name, name)} {'back to the master’s' if new is ABSENT else _value(new)}")
-            case ("name",):
-                parts.append(f"Renamed from {before['name']} to {new}")
-            case ("version",):
-                parts.append(f"Moved to v{new}")
-    return ", ".join(parts)
-
-
-def _value(value: Any) -> str:
-    if isinstance(value, bool):
-        return "on" if value else "off"
-    return " ".join(f"{part:.3g}" for part in value) if isinstance(value, list | tuple) else f"{value:g}"
-
-
-def _refuse_taken(project_id: int, name: str, own: int | None = None) -> None:
-    # Variants of removed sets keep their names: they come back with them.
-    other = (
-        SetVariant.everything.filter(project=project_id, name=name, removed=None).exclude(pk=own).select_related("set").first()
-    )
-    if other:
-        whose = f" (of the removed set {other.set.name})" if other.set.removed else ""
-        raise TexelError(name, f"is the name of another variant of this project{whose}.", "Choose another name.")
-
-
-def plain_name(name: str) -> str:
-    """A variant's name without stray spaces. Raises TexelError for an empty or overlong one."""
-    plain = " ".join(name.split())
-    if not 1 <= len(plain) <= 80:
-        shown = f"“{plain[:60]}”" if plain else "The name"
-        raise TexelError(shown, f"has {len(plain)} characters; a variant's name has 1 to 80.", "Enter a name, 1–80 characters.")
-    return plain
-
-
-def free_name(texture_set: TextureSet, name: str) -> str:
-    """A name for a variant that the project does not have yet."""
-    taken = set(SetVariant.everything.filter(project=texture_set.project, removed=None).values_list("name", flat=True))
-    wanted, number = name[:70], 2
-    while wanted in taken:
-        wanted, number = f"{name[:70]} {number}", number + 1
-    return wanted

@@ -1,5 +1,5 @@
 // What is chosen on a page stands in its address, so that a reload, the way back and a link to somebody else all lead to it.
-import { customRef, watch, type Ref } from 'vue';
+import { customRef, onScopeDispose, ref, watch, type Ref } from 'vue';
 import { useRoute, useRouter, type LocationQueryRaw, type Router } from 'vue-router';
 
 type Plain = string | number | boolean;
@@ -80,4 +80,27 @@ export function useAddress<T extends Plain>(name: string, usual: T, allowed?: re
     },
   );
   return choice;
+}
+
+/** A text that goes with a person through the pages of one project, in the address of each: what the list at the side is searched for. */
+export function useCarried(name: string): Ref<string> {
+  const route = useRoute();
+  const router = useRouter();
+  const read = (query: LocationQueryRaw): string => (typeof query[name] === 'string' ? query[name] : '');
+  const text = ref(read(route.query));
+  watch(text, (now) => write(router, name, now || undefined));
+  watch(
+    () => read(route.query),
+    (now) => {
+      if (!(name in (pending.get(router)?.query ?? {}))) text.value = now;
+    },
+  );
+  const stop = router.beforeEach((to, from) => {
+    const same = to.params.slug !== undefined && to.params.slug === from.params.slug;
+    // The way back returns to what was searched for then.
+    if (!same || to.path === from.path || !text.value || name in to.query) return true;
+    return { ...to, query: { ...to.query, [name]: text.value } };
+  });
+  onScopeDispose(stop);
+  return text;
 }

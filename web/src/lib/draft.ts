@@ -75,5 +75,9 @@ export function useDraft<T>(name: string, kept: Ref<T | undefined>, what: string
     discard(): void {
       if (kept.value !== undefined) draft.value = copy(kept.value);
     },
+    /** After `sent` was saved: the document as it is kept may say the same in other words. What was typed meanwhile stays. */
+    settle(sent: T): void {
+      if (kept.value !== undefined && text(draft.value) === text(sent)) draft.value = copy(kept.value);
+    },
   };
 }

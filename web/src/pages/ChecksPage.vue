@@ -1,12 +1,12 @@
 <script setup lang="ts">
 // Which checks speak, how loud, and by which limits: a part of the house rules with a page of its own.
-import Button from 'primevue/button';
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useChecks, type CheckView, type HouseRules } from '@/api/arriving';
 import { useDraft } from '@/lib/draft';
 import { useHouse } from '@/lib/house';
+import DraftActs from '@/parts/DraftActs.vue';
 import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -14,7 +14,7 @@ type Say = 'on' | 'note' | 'off';
 type Choices = NonNullable<HouseRules['checks']>;
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
-const { rules, saving, keep, may } = useHouse(slug);
+const { rules, saving, waiting, keep, may } = useHouse(slug);
 const checks = useChecks();
 const SAYS: { key: Say; title: string }[] = [
   { key: 'on', title: 'on' },
@@ -34,6 +34,7 @@ const {
   changed,
   restored,
   discard,
+  settle,
 } = useDraft<Choices>(`checks.${slug.value}`, kept, 'Changes of the checks');
 const draft = computed({
   get: () => written.value ?? {},
@@ -71,8 +72,7 @@ async function save(): Promise<void> {
     'Checks changed',
     'The checks are set so from now on.',
   );
-  // The document as it is kept may say the same in other words.
-  if (kept) discard();
+  if (kept) settle(checks);
 }
 </script>
 
@@ -98,11 +98,7 @@ async function save(): Promise<void> {
       >
         {{ preset.title }}
       </button>
-      <Button label="Save" :disabled="!changed || saving" @click="save" />
-      <button v-if="changed" class="plain link soft" @click="discard">Discard changes</button>
-      <span v-if="restored" class="soft" role="status"
-        >Your changes from before are here again, not saved yet.</span
-      >
+      <DraftActs v-bind="{ changed, saving, waiting, restored }" @save="save" @discard="discard" />
     </div>
     <div class="table" role="table" aria-label="Checks">
       <div

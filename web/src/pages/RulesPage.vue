@@ -9,6 +9,7 @@ import type { HouseRules } from '@/api/arriving';
 import { useDraft } from '@/lib/draft';
 import { useHouse } from '@/lib/house';
 import { useSay } from '@/lib/say';
+import DraftActs from '@/parts/DraftActs.vue';
 import HabitList from '@/parts/HabitList.vue';
 import NameTester from '@/parts/NameTester.vue';
 import RuleNames from '@/parts/RuleNames.vue';
@@ -19,11 +20,11 @@ import VersionList from '@/parts/VersionList.vue';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
-const { rules, saving, keep, may } = useHouse(slug);
+const { rules, saving, waiting, keep, may } = useHouse(slug);
 const say = useSay();
 const chooser = ref<HTMLInputElement | null>(null);
 const kept = computed(() => rules.data.value?.rules);
-const { draft, changed, restored, discard } = useDraft<HouseRules>(
+const { draft, changed, restored, discard, settle } = useDraft<HouseRules>(
   `rules.${slug.value}`,
   kept,
   'Changes of the house rules',
@@ -39,8 +40,8 @@ function put(change: Partial<HouseRules>): void {
 async function save(): Promise<void> {
   const wanted = draft.value;
   if (!wanted || problem.value) return;
-  // What was kept may say the same in other words than what was typed.
-  if (await keep(() => ({ ...wanted, hold: true }), 'Changed', 'The rules apply from now on.')) discard();
+  if (await keep(() => ({ ...wanted, hold: true }), 'Changed', 'The rules apply from now on.'))
+    settle(wanted);
 }
 /** An older version becomes the newest; nothing is lost. */
 async function takeUp(number: number): Promise<void> {
@@ -123,21 +124,16 @@ async function bringIn(event: Event): Promise<void> {
       <p v-else class="soft">Nothing has been written yet. Saving these rules makes version 1.</p>
     </div>
     <aside class="side">
-      <div v-if="may" class="acts">
-        <Button
-          label="Save"
-          :disabled="(!changed && draft.hold) || saving || !!problem"
-          :title="problem"
-          :loading="saving"
-          @click="save"
-        />
+      <DraftActs
+        v-if="may"
+        v-bind="{ changed, saving, waiting, restored, problem }"
+        :first="!draft.hold"
+        @save="save"
+        @discard="discard"
+      >
         <Button label="Import rules" severity="secondary" @click="chooser?.click()" />
-        <button v-if="changed" class="plain link soft" @click="discard">Discard changes</button>
         <input ref="chooser" type="file" accept=".json,application/json" hidden @change="bringIn" />
-      </div>
-      <p v-if="restored" class="soft" role="status">
-        Your changes from before are here again, not saved yet.
-      </p>
+      </DraftActs>
       <NameTester :slug="slug" :rules="draft" />
       <RouterLink class="link" :to="{ name: 'renames', params: { slug } }"
         >What these rules would rename</RouterLink
@@ -255,9 +251,5 @@ fieldset {
   display: flex;
   flex-direction: column;
   gap: 18px;
-}
-.acts {
-  display: flex;
-  gap: 8px;
 }
 </style>

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 // House tolerances: how much a proof may lose before it is a finding.
-import Button from 'primevue/button';
-import { computed, ref } from 'vue';
+import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { api, take, type Tolerances } from '@/api/client';
 import { saveTolerances, useProjects, useRefresh, useTolerances } from '@/api/queries';
 import { useDraft } from '@/lib/draft';
-import { useOvertaken } from '@/lib/overtaken';
+import { useKeeping } from '@/lib/keeping';
 import { useSay } from '@/lib/say';
+import DraftActs from '@/parts/DraftActs.vue';
 import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
 import VersionList from '@/parts/VersionList.vue';
@@ -25,41 +25,32 @@ const LINES: { key: Limit; what: string; unit: string; usual: number }[] = [
 ];
 const route = useRoute();
 const say = useSay();
-const overtaken = useOvertaken();
 const slug = computed(() => String(route.params.slug));
 const tolerances = useTolerances(slug);
 const projects = useProjects();
 const refresh = useRefresh(slug);
 const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
 const kept = computed(() => tolerances.data.value?.tolerances);
-const { draft, changed, restored, discard } = useDraft<Tolerances>(
+const { draft, changed, restored, discard, settle } = useDraft<Tolerances>(
   `tolerances.${slug.value}`,
   kept,
   'Changes of the tolerances',
 );
-const saving = ref(false);
+const { saving, waiting, keep } = useKeeping(() => tolerances.refetch());
 
-async function keep(wanted: Tolerances, what: string): Promise<void> {
-  saving.value = true;
-  try {
-    await overtaken(
-      () => saveTolerances(slug.value, tolerances.data.value?.version ?? 0, wanted, what),
-      () => tolerances.refetch(),
-    );
-    await tolerances.refetch();
-    discard();
-    void refresh();
-    say.done('The tolerances apply from now on; findings were judged again.');
-  } catch (error) {
-    say.wrong(error);
-  } finally {
-    saving.value = false;
-  }
+async function save(wanted: Tolerances, what: string): Promise<void> {
+  const kept = await keep(
+    () => saveTolerances(slug.value, tolerances.data.value?.version ?? 0, wanted, what),
+    'The tolerances apply from now on; findings were judged again.',
+  );
+  if (!kept) return;
+  settle(wanted);
+  void refresh();
 }
 function takeUp(number: number): void {
   const path = { slug: slug.value, number };
   take(api.GET('/api/projects/{slug}/tolerances/{number}', { params: { path } }))
-    .then((older) => keep(older, `Version ${number} restored`))
+    .then((older) => save(older, `Version ${number} restored`))
     .catch(say.wrong);
 }
 const compare = (number: number) =>
@@ -105,13 +96,13 @@ function words(part: string): string {
       </button>
       <span v-else />
     </div>
-    <div v-if="lead" class="acts">
-      <Button label="Save" :disabled="!changed || saving" :loading="saving" @click="keep(draft, 'Changed')" />
-      <button v-if="changed" class="plain link soft" @click="discard">Discard changes</button>
-      <span v-if="restored" class="soft" role="status"
-        >Your changes from before are here again, not saved yet.</span
-      >
-    </div>
+    <DraftActs
+      v-if="lead"
+      class="acts"
+      v-bind="{ changed, saving, waiting, restored }"
+      @save="save(draft, 'Changed')"
+      @discard="discard"
+    />
     <VersionList
       v-if="tolerances.data.value?.versions.length"
       :versions="tolerances.data.value.versions"

@@ -3,6 +3,7 @@ import { computed, nextTick, ref, toRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { useBoard } from '@/api/queries';
+import { useCarried } from '@/lib/address';
 import { matching } from '@/lib/board';
 import { useActions } from '@/lib/keys';
 
@@ -12,7 +13,7 @@ const props = defineProps<{ slug: string }>();
 const board = useBoard(toRef(props, 'slug'));
 const route = useRoute();
 const router = useRouter();
-const wanted = ref('');
+const wanted = useCarried('sets');
 /** Where there is little room the list is drawn out when it is wanted. */
 const drawn = ref(false);
 watch(
