@@ -3,7 +3,7 @@
     bench/load ADDRESS [--people 20] [--seconds 60]
 
 The project is the demo's Tidewheel; sets are brought in until it has a thousand. Each person looks at the board, at a set and at
-its pictures, with a moment between, over and over. Meanwhile builds of changing sets are ordered: a worker is always busy.
+its pictures, with a moment between, over and over; beside it the open page takes the project's pulse. Meanwhile builds of changing sets are ordered: a worker is always busy.
 """
 
 from __future__ import annotations
@@ -26,6 +26,8 @@ WANTED_SETS = 1000
 BUILDS_WAITING = 4
 # Between two looks of one person, in seconds: at least, at most.
 PAUSES = (1.0, 4.0)
+# Between two pulses of an open page, as the front end takes them.
+SECONDS_BETWEEN_PULSES = 1.2
 MB = 1024**2
 
 
@@ -112,6 +114,12 @@ class Crowd:
             for file in view.get("files", [])[:1]:
                 self.look(visitor, "picture", f"/files/{file['id']}/picture")
 
+    def follow(self) -> None:
+        """One open page, which sees what others do."""
+        visitor = Site(self.address)
+        while not self.over.wait(SECONDS_BETWEEN_PULSES):
+            self.look(visitor, "pulse", f"/projects/{PROJECT}/pulse?set={self.sets[0]}")
+
     def build(self) -> None:
         """Keep a worker busy."""
         visitor, chance = Site(self.address), random.Random(1)
@@ -128,6 +136,7 @@ def together(site: Site, people: int, seconds: float) -> int:
     sets = [entry["id"] for entry in site.ask("GET", f"/projects/{PROJECT}/board")["sets"]]
     crowd = Crowd(site.address, sets, ready=threading.Barrier(people + 1))
     threads = [threading.Thread(target=crowd.browse, args=(number,)) for number in range(people)]
+    threads += [threading.Thread(target=crowd.follow) for _ in range(people)]
     threads.append(threading.Thread(target=crowd.build))
     for thread in threads:
         thread.start()

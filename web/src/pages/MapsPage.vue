@@ -241,8 +241,8 @@ useActions({ next: () => go(1), previous: () => go(-1), search: () => field.valu
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-  flex: 0 1 auto;
-  min-width: 0;
+  flex: none;
+  max-width: 100%;
 }
 .size {
   text-align: right;
