@@ -3,7 +3,8 @@
     bench/load ADDRESS [--people 20] [--seconds 60]
 
 The project is the demo's Tidewheel; sets are brought in until it has a thousand. Each person looks at the board, at a set and at
-its pictures, with a moment between, over and over; beside it the open page takes the project's pulse. Meanwhile builds of changing sets are ordered: a worker is always busy.
+its pictures, with a moment between, over and over; beside it the open page takes the project's pulse. Meanwhile builds of
+changing sets are ordered: a worker is always busy.
 """
 
 from __future__ import annotations
