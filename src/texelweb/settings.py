@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "texelweb.record",
     "texelweb.storage",
     "texelweb.jobs",
+    "texelweb.studio",
     "texelweb.sets",
     "texelweb.builds",
     "texelweb.masters",
@@ -115,6 +116,8 @@ AXES_RESET_ON_SUCCESS = True
 AXES_CLIENT_IP_CALLABLE = "texelweb.accounts.addresses.client_address"
 # Over all names: whoever guesses one password for many names is stopped too.
 MOST_FAILURES_OF_AN_ADDRESS = 30
+# Where it is set, the first account is only made by whoever knows it: ./start prints it as part of the address.
+SETUP_CODE = os.environ.get("FAIRTEXEL_SETUP_CODE", "")
 # How many proxies of ours stand in front of the server.
 PROXIES = int(os.environ.get("FAIRTEXEL_PROXIES", "0"))
 AXES_VERBOSE = False

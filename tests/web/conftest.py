@@ -25,6 +25,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.record.models import Step
 from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
+from texelweb.studio.models import Invitation
 
 
 class Caller:
@@ -194,5 +195,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
         "step_id": Step.objects.first().pk,
         "item_id": ArrivalItem.objects.first().pk,
         "material": "slate-roof",
+        "user_id": get_user_model().objects.get(username="guest").pk,
+        "invitation_id": Invitation.make(get_user_model().objects.get(username="lead"), project=project, role="guest")[0].pk,
         "kind": "clipping",
     }

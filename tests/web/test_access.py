@@ -16,19 +16,30 @@ from texelweb.jobs.models import Job
 from texelweb.projects.models import Project
 from texelweb.sets.models import Arrival, SourceFile, TextureSet
 
-OPEN_TO_ALL = {("GET", "/api/session"), ("POST", "/api/session")}
+OPEN_TO_ALL = {
+    ("GET", "/api/session"),
+    ("POST", "/api/session"),
+    # Ways in: what they take is said in test_studio.py.
+    ("GET", "/api/setup"),
+    ("POST", "/api/setup"),
+    ("POST", "/api/invitations/look"),
+    ("POST", "/api/invitations/take"),
+}
 # A user's own things, whatever the project.
 OPEN_TO_USERS = {
     ("DELETE", "/api/session"),
     ("GET", "/api/projects"),
     ("GET", "/api/account"),
     ("GET", "/api/checks"),
+    ("GET", "/api/beginnings"),
     ("POST", "/api/account/tokens"),
     ("PUT", "/api/account/password"),
     ("DELETE", "/api/account/sessions"),
     ("PUT", "/api/account/depot-key"),
     ("DELETE", "/api/account/depot-key"),
 }
+# What studio leads alone may.
+FOR_THE_STUDIO = "/api/studio/"
 # Nothing is changed by trying names, so a guest may.
 LOOKING = {("POST", "/api/projects/{slug}/rules/try")}
 # What takes the role lead; an artist may not.
@@ -36,8 +47,25 @@ FOR_LEADS = {
     ("PUT", "/api/projects/{slug}/tolerances"),
     ("POST", "/api/masters/{name}/versions"),
     ("PUT", "/api/projects/{slug}/rules"),
+    ("PATCH", "/api/projects/{slug}"),
+    ("POST", "/api/projects/{slug}/archive"),
+    ("POST", "/api/projects/{slug}/bring-back"),
+    ("POST", "/api/projects/{slug}/delete"),
+    ("POST", "/api/projects/{slug}/invitations"),
+    ("DELETE", "/api/projects/{slug}/invitations/{invitation_id}"),
+    ("PUT", "/api/projects/{slug}/people/{user_id}"),
+    ("DELETE", "/api/projects/{slug}/people/{user_id}"),
 }
+# What whoever leads nothing is refused, whatever the project.
+FOR_ANY_LEAD = {("POST", "/api/projects")}
 BODIES: dict[str, Any] = {
+    "/api/projects": {"title": "Mine", "target": "orbit-desktop"},
+    "/api/projects/{slug}": {"title": "Renamed"},
+    "/api/projects/{slug}/delete": {"title": "Weir"},
+    "/api/projects/{slug}/invitations": {"role": "artist"},
+    "/api/projects/{slug}/people/{user_id}": {"role": "guest"},
+    "/api/studio/invitations": {"note": "somebody"},
+    "/api/studio/people/{user_id}": {"active": False},
     "/api/projects/{slug}/sets": {"name": "New"},
     "/api/sets/{set_id}": {"name": "Other"},
     "/api/sets/{set_id}/rows/{key}": {"file": 1, "channels": ["Y"]},
@@ -100,6 +128,9 @@ def test_nobody_sees_a_project_that_is_not_theirs(filled: dict[str, Any], strang
         if (method, path) in OPEN_TO_ALL | OPEN_TO_USERS:
             continue
         answer = asked(stranger, method, path, filled)
+        if path.startswith(FOR_THE_STUDIO) or (method, path) in FOR_ANY_LEAD:
+            assert answer.status_code == 403 and "lead" in answer.json()["problem"]
+            continue
         assert answer.status_code == 404, (method, path, answer.status_code, answer.content)
         assert b"oak" not in answer.content.lower()
     assert stranger.get("/projects") == []
@@ -114,6 +145,9 @@ def test_a_guest_looks_and_changes_nothing(filled: dict[str, Any], guest: Caller
         if path == "/api/account/tokens/{token_id}":
             assert answer.status_code == 404
             continue
+        if path.startswith(FOR_THE_STUDIO) or (method, path) in FOR_ANY_LEAD:
+            assert answer.status_code == 403 and "lead" in answer.json()["problem"]
+            continue
         expected = 200 if method == "GET" or (method, path) in LOOKING else 403
         assert answer.status_code == expected, (method, path, answer.status_code)
         if expected == 403:
@@ -122,8 +156,8 @@ def test_a_guest_looks_and_changes_nothing(filled: dict[str, Any], guest: Caller
 
 
 def test_what_takes_a_lead_is_refused_to_an_artist(filled: dict[str, Any], artist: Caller) -> None:
-    for method, path in FOR_LEADS:
-        assert artist(method, address(path, filled), BODIES[path]).status_code == 403
+    for method, path in FOR_LEADS | FOR_ANY_LEAD:
+        assert artist(method, address(path, filled), BODIES.get(path)).status_code == 403
 
 
 def test_another_projects_file_cannot_be_assigned(filled: dict[str, Any], artist: Caller) -> None:
@@ -149,10 +183,10 @@ def sign_in(visitor: Client, name: str, password: str, csrf: str) -> Any:
 
 
 def test_signing_in_and_out(visitor: Client) -> None:
-    assert sign_in(visitor, "artist", "artist-password", token(visitor)).json() == {"user": "artist"}
-    assert visitor.get("/api/session").json() == {"user": "artist"}
+    assert sign_in(visitor, "artist", "artist-password", token(visitor)).json() == {"user": "artist", "studio": False}
+    assert visitor.get("/api/session").json()["user"] == "artist"
     csrf = visitor.cookies["csrftoken"].value
-    assert visitor.delete("/api/session", headers={"X-CSRFToken": csrf}).json() == {"user": None}
+    assert visitor.delete("/api/session", headers={"X-CSRFToken": csrf}).json()["user"] is None
     assert visitor.get("/api/projects").status_code == 401
 
 

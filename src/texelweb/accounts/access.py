@@ -21,12 +21,13 @@ class Access:
     role: Role
 
 
-def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST) -> Access:
-    """The asking user's access to a project, by slug or object.
+def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST, *, archived: bool = False) -> Access:
+    """The asking user's access to a project, by slug or object. `archived` says that also an archived one may be changed so.
 
-    Raises Refused 404 when the project does not exist or the user is no member, 403 when the role is not enough.
+    Raises Refused 404 when the project does not exist or the user is no member, 403 when the role is not enough, 409 when it is
+    archived.
     """
-    found = Membership.objects.filter(user=request.user).select_related("project")
+    found = Membership.objects.filter(user=request.user, project__deleted=None).select_related("project")
     found = found.filter(project__slug=project) if isinstance(project, str) else found.filter(project=project)
     membership = found.first()
     token = getattr(request, "access_token", None)
@@ -36,8 +37,18 @@ def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST
     if token and not token.writes and RANK[least] > RANK[Role.GUEST]:
         note("token refused", request, token=token.pk, why="may only read")
         raise Refused(403, f"The access token “{token.name}”", "may only read.", "Make one that may write, on the account page.")
+    if membership.project.archived and RANK[least] > RANK[Role.GUEST] and not archived:
+        raise Refused(409, membership.project.title, "is archived: it is only looked at.", "A lead may bring it back.")
     if RANK[role] < RANK[least]:
         note("role refused", request, project=membership.project.slug, role=role.value, needed=least.value)
         problem = f"may look at {membership.project.title} but not change it: that takes the role {least.value}."
         raise Refused(403, f"You ({role.value})", problem, "Ask a lead of the project.")
     return Access(request.user, membership.project, role)
+
+
+def enter_studio(request: HttpRequest) -> Any:
+    """The asking user, a studio lead. Raises Refused 403 for others; access tokens open nothing here."""
+    if not request.user.is_staff or getattr(request, "access_token", None):
+        note("role refused", request, needed="studio lead")
+        raise Refused(403, "You", "are no studio lead.", "Ask one of them.")
+    return request.user

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from axes.models import AccessAttempt
 from django.conf import settings
-from django.db.models import Sum
+from django.db.models import F, Sum
 from django.http import HttpRequest
 from django.utils import timezone
 
@@ -16,6 +16,18 @@ def client_address(request: HttpRequest) -> str:
     if settings.PROXIES and len(noted) >= settings.PROXIES:
         return noted[-settings.PROXIES]
     return str(request.META.get("REMOTE_ADDR", ""))
+
+
+def note_failure(request: HttpRequest, what: str) -> None:
+    """Count a wrong secret from an address as a wrong password is counted."""
+    place = {"ip_address": client_address(request), "username": f"({what})", "user_agent": ""}
+    attempt, made = AccessAttempt.objects.get_or_create(
+        **place, defaults={"failures_since_start": 1, "get_data": "", "post_data": "", "path_info": request.path[:255]}
+    )
+    if not made:
+        AccessAttempt.objects.filter(pk=attempt.pk).update(
+            failures_since_start=F("failures_since_start") + 1, attempt_time=timezone.now()
+        )
 
 
 def is_closed(request: HttpRequest) -> bool:

@@ -24,6 +24,13 @@ Event = Literal[
     "token revoked",
     "token refused",
     "role refused",
+    "invited",
+    "invitation taken",
+    "role changed",
+    "member removed",
+    "account changed",
+    "password link made",
+    "sessions ended",
 ]
 
 

@@ -21,6 +21,7 @@ from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Role
+from texelweb.record.steps import note_deed
 from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["deliveries"])
@@ -109,9 +110,10 @@ def receive_again(request: HttpRequest, delivery_id: uuid.UUID) -> DeliveryLine:
 )
 def download_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> FileResponse:
     """A delivery as one zip."""
-    delivery, _ = _enter(request, delivery_id)
+    delivery, access = _enter(request, delivery_id)
     if delivery.manifest_json is None or not default_storage.exists(delivery.place):
         raise not_found("The zip")
+    note_deed(delivery.project, "download", f"Delivery for {delivery.target} downloaded", access.user, "Delivery", delivery.pk)
     name = f"{delivery.project.slug}-{delivery.target}.zip"
     return FileResponse(default_storage.open(delivery.place), as_attachment=True, filename=name)
 

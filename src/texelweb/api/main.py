@@ -18,9 +18,12 @@ from texelweb.api.depot import router as depot
 from texelweb.api.documenting import DocumentedAPI
 from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
+from texelweb.api.joining import router as joining
+from texelweb.api.managing import router as managing
 from texelweb.api.masters import router as masters
 from texelweb.api.meshes import router as meshes
 from texelweb.api.parsing import StrictParser
+from texelweb.api.people import router as people
 from texelweb.api.pictures import router as pictures
 from texelweb.api.projects import router as projects
 from texelweb.api.proofs import router as proofs
@@ -56,7 +59,23 @@ api = DocumentedAPI(
 )
 errors.install(api)
 ROUTERS = (
-    *(session, account, projects, arrivals, depot, questions, rules, files, sets, meshes, builds, proofs),
+    *(
+        session,
+        joining,
+        account,
+        managing,
+        people,
+        projects,
+        arrivals,
+        depot,
+        questions,
+        rules,
+        files,
+        sets,
+        meshes,
+        builds,
+        proofs,
+    ),
     *(masters, variants, deliveries, pictures, jobs, record),
 )
 for router in ROUTERS:

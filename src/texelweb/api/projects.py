@@ -9,13 +9,13 @@ from ninja import Field, Query, Router, Schema
 from pydantic import BaseModel
 
 from texelcore.targets.document import find_target
-from texelweb.accounts.access import Access, enter
+from texelweb.accounts.access import enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, FileView, ProjectView, SetView, TargetView
 from texelweb.board.cells import STAGES
 from texelweb.board.overview import Overview, overview
 from texelweb.board.pulse import pulse
-from texelweb.projects.models import Membership, Role
+from texelweb.projects.models import Role
 from texelweb.sets.ledgers import make_set
 
 router = Router(tags=["projects"])
@@ -44,13 +44,6 @@ class BoardHead(BaseModel):
 
 class Board(Overview, BoardHead):
     """A project's home."""
-
-
-@router.get("/projects", response=list[ProjectView], operation_id="list_projects")
-def list_projects(request: HttpRequest) -> list[ProjectView]:
-    """The asking user's projects."""
-    found = Membership.objects.filter(user=request.user).select_related("project").order_by("project__title")
-    return [views.project_view(Access(request.user, entry.project, Role(entry.role))) for entry in found]
 
 
 @router.get("/projects/{slug}/board", response={200: Board, 404: ErrorBody}, operation_id="get_board")

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Literal, get_args
 
+from django.db.models import Q, QuerySet
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Field, Query, Router, Schema
 
-from texelweb.accounts.access import Access, enter
+from texelweb.accounts.access import Access, enter, enter_studio
 from texelweb.api.schemas import ErrorBody
 from texelweb.projects.models import RANK, Role
 from texelweb.record import steps
@@ -16,16 +17,22 @@ from texelweb.record.models import Step
 from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["record"])
-MOST_STEPS = 100
+MOST_STEPS, PAGE = 100, 60
+StepKind = Literal[
+    *("set", "file", "variant", "rules", "tolerances", "answers", "renames", "folder", "note"),
+    *("arrival", "build", "proof", "delivery", "download", "master", "people", "project"),
+]
 
 
 class StepView(Schema):
     """One step. `thing` is the id of what it is about, and `undone` when it was taken back; `may_undo` says whether the asking
-    person may take it back (or, once undone, nobody has to)."""
+    person may take it back. What is on record alone nobody can."""
 
     id: int
-    kind: Literal["set", "file", "variant", "rules", "tolerances", "answers", "renames"]
+    kind: StepKind
     thing: str
+    # The set that it is about, where it is about one.
+    set_id: int | None
     name: str
     what: str
     by: str
@@ -50,6 +57,24 @@ class StepDone(Schema):
     steps: Steps
 
 
+class RecordAsked(Schema):
+    """Which part of the record: of these kinds, by this person, about this set, with these words; older than a step."""
+
+    kinds: list[StepKind] = Field(default=[], max_length=len(get_args(StepKind)))
+    by: str = Field(default="", max_length=150)
+    set: int | None = None
+    words: str = Field(default="", max_length=200)
+    before: int | None = None
+
+
+class RecordPage(Schema):
+    """Steps, newest first; with more of them before the last. `people` are all that the record knows of."""
+
+    steps: list[StepView]
+    more: bool
+    people: list[str]
+
+
 ANSWERS = {200: StepDone, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
@@ -57,6 +82,37 @@ ANSWERS = {200: StepDone, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 def list_steps(request: HttpRequest, slug: str) -> Steps:
     """The last steps of a project."""
     return _steps(enter(request, slug))
+
+
+@router.get("/projects/{slug}/record", response={200: RecordPage, 404: ErrorBody}, operation_id="get_record")
+def get_record(request: HttpRequest, slug: str, asked: Query[RecordAsked]) -> RecordPage:
+    """Who did what when in a project."""
+    access = enter(request, slug)
+    return _page(access.project.steps.all(), asked, access)
+
+
+@router.get("/studio/record", response={200: RecordPage, 403: ErrorBody}, operation_id="get_studio_record")
+def get_studio_record(request: HttpRequest, asked: Query[RecordAsked]) -> RecordPage:
+    """Who did what when in the studio, beside its projects: people, masters, projects made and deleted. For studio leads."""
+    enter_studio(request)
+    return _page(Step.objects.filter(project=None), asked, None)
+
+
+def _page(rows: QuerySet[Step], asked: RecordAsked, access: Access | None) -> RecordPage:
+    people = rows.exclude(by=None).values_list("by__username", flat=True).distinct().order_by("by__username")
+    wanted = rows.select_related("by").defer("before_json", "after_json")
+    if asked.kinds:
+        wanted = wanted.filter(kind__in=asked.kinds)
+    if asked.by:
+        wanted = wanted.filter(by__username=asked.by)
+    if asked.set is not None:
+        wanted = wanted.filter(about=asked.set)
+    if asked.before is not None:
+        wanted = wanted.filter(pk__lt=asked.before)
+    for word in asked.words.split():
+        wanted = wanted.filter(Q(what__icontains=word) | Q(name__icontains=word))
+    found = list(wanted.order_by("-pk")[: PAGE + 1])
+    return RecordPage(steps=[_view(step, access) for step in found[:PAGE]], more=len(found) > PAGE, people=list(people))
 
 
 @router.post("/projects/{slug}/undo", response=ANSWERS, operation_id="undo")
@@ -100,7 +156,9 @@ def _done(access: Access, step: Step) -> StepDone:
 
 def _steps(access: Access) -> Steps:
     project, user = access.project, access.user
-    found = project.steps.select_related("by").order_by("-pk").defer("before_json", "after_json")[:MOST_STEPS]
+    found = (
+        project.steps.filter(undoable=True).select_related("by").order_by("-pk").defer("before_json", "after_json")[:MOST_STEPS]
+    )
     last, following = steps.last_step(project, user), steps.next_step(project, user)
     return Steps(
         steps=[_view(step, access) for step in found],
@@ -109,7 +167,8 @@ def _steps(access: Access) -> Steps:
     )
 
 
-def _view(step: Step, access: Access) -> StepView:
+def _view(step: Step, access: Access | None) -> StepView:
+    may = access is not None and step.undoable and RANK[access.role] >= RANK[steps.least_role(step)]
     return StepView(
         id=step.pk,
         kind=step.kind,
@@ -117,8 +176,9 @@ def _view(step: Step, access: Access) -> StepView:
         name=step.name,
         what=step.what,
         by=step.by.get_username() if step.by else "",
-        mine=step.by_id == access.user.pk,
+        mine=access is not None and step.by_id == access.user.pk,
+        set_id=step.about,
         at=step.at,
         undone=step.undone,
-        may_undo=step.undone is None and RANK[access.role] >= RANK[steps.least_role(step)],
+        may_undo=may and step.undone is None,
     )

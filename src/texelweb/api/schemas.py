@@ -39,6 +39,8 @@ class ProjectView(Schema):
     code: str
     role: RoleName
     target: str
+    target_title: str
+    archived: datetime | None
     sets: int
     open_files: int
     questions: int

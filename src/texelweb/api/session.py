@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from axes.handlers.proxy import AxesProxyHandler
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
@@ -26,16 +28,22 @@ class SignIn(Schema):
 
 
 class Session(Schema):
-    """Who is signed in; `user` is null when nobody is."""
+    """Who is signed in; `user` is null when nobody is. `studio` says whether they lead the studio."""
 
     user: str | None
+    studio: bool = False
+
+
+def session_of(user: Any) -> Session:
+    """What a page is told of whoever is signed in."""
+    return Session(user=user.get_username(), studio=user.is_staff)
 
 
 @router.get("/session", response=Session, auth=None, operation_id="get_session")
 def get_session(request: HttpRequest) -> Session:
     """Who is signed in. Also sets the CSRF cookie that a first sign-in needs."""
     get_token(request)
-    return Session(user=request.user.get_username() if request.user.is_authenticated else None)
+    return session_of(request.user) if request.user.is_authenticated else Session(user=None)
 
 
 @router.post("/session", response={200: Session, 401: ErrorBody, 429: ErrorBody}, auth=None, operation_id="sign_in")
@@ -57,7 +65,7 @@ def sign_in(request: HttpRequest, body: SignIn) -> Session:
     request.session.flush()
     login(request, user)
     note("signed in", request)
-    return Session(user=user.get_username())
+    return session_of(user)
 
 
 @router.delete("/session", response=Session, operation_id="sign_out")

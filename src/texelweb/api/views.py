@@ -33,6 +33,8 @@ def project_view(access: Access) -> schemas.ProjectView:
         code=project.code,
         role=access.role.value,
         target=project.target,
+        target_title=find_target(project.target).title,
+        archived=project.archived,
         sets=project.sets.count(),
         open_files=project.files.filter(set__isnull=True).count(),
         questions=questions.count(project),

@@ -17,10 +17,13 @@ from texelweb.builds.planning import proofs_of, state_of
 from texelweb.builds.run import make_build
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
+from texelweb.record.steps import note_deed
 from texelweb.storage.blobs import keep, local_file
 
 # The share of a proving job that building takes, where there is something to build.
 _BUILDING = 0.3
+# Proofs in the record.
+PROOF = "proof"
 
 
 def run(job: Job, reporter: Reporter) -> None:
@@ -49,6 +52,8 @@ def run(job: Job, reporter: Reporter) -> None:
                 reporter.progress(begun + (1 - begun) * (index + share) / len(todo), f"encoding {planned.file_name}")
 
             _prove_one(made, planned, workers, tell)
+    what = f"Proved for {target.title}: {len(todo)} {'output' if len(todo) == 1 else 'outputs'} measured"
+    note_deed(build.set.project, PROOF, what, build.by, build.set.name, build.pk, about=build.set_id)
 
 
 def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Callable[[float], None]) -> None:

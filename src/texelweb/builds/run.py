@@ -19,8 +19,12 @@ from texelweb.builds.models import Build, Output, Product
 from texelweb.builds.planning import judge_set
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
+from texelweb.record.steps import note_deed
 from texelweb.storage.blobs import keep, local_file
 from texelweb.storage.models import place_of
+
+# Builds in the record.
+BUILD = "build"
 
 
 def run(job: Job, reporter: Reporter) -> None:
@@ -59,6 +63,9 @@ def make_build(build: Build, target: Target, plan: Plan, files: Mapping[str, Fil
         all_made = [_as_made(planned, known[planned.content_key]) for planned in plan.outputs]
         build.manifest = make_manifest(plan, target, files, all_made, build.set.project.code).to_json()
         build.save()
+        made = len(blobs)
+        what = f"Built for {target.title}: {made} made, {len(plan.outputs) - made} reused"
+        note_deed(build.set.project, BUILD, what, build.by, build.set.name, build.pk, about=build.set_id)
 
 
 def _products(plan: Plan) -> list[Product]:

@@ -27,9 +27,13 @@ from texelweb.jobs.leases import Lost
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.masters.models import SetVariant
+from texelweb.record.steps import note_deed
 from texelweb.sets.models import TextureSet
 from texelweb.storage.blobs import local_file, put_file
 from texelweb.storage.models import place_of
+
+# Deliveries in the record.
+DELIVERY = "delivery"
 
 
 def run(job: Job, reporter: Reporter) -> None:
@@ -65,6 +69,9 @@ def run(job: Job, reporter: Reporter) -> None:
                     entry.save()
                 delivery.manifest_json = manifest.model_dump(mode="json")
                 delivery.save()
+                names = ", ".join(entry.set.name for entry in entries)
+                what = f"Delivered for {target.title}: {names}"
+                note_deed(delivery.project, DELIVERY, what, delivery.by, "Delivery", delivery.pk)
                 reporter.hold()
         except Lost:
             # Another worker writes the same delivery.

@@ -11,8 +11,13 @@ from texelcore.materials.document import Parameter
 from texelcore.materials.masters import next_version, shipped_masters
 from texelcore.materials.typing import check_master
 from texelweb.masters.models import MasterVersion, StudioMaster
+from texelweb.projects.models import Project
+from texelweb.record.steps import note_deed
 from texelweb.refusals import Overtaken
 from texelweb.sets.writing import name_of
+
+# Masters in the record.
+MASTER = "master"
 
 
 def install_shipped() -> None:
@@ -39,6 +44,10 @@ def publish(master: StudioMaster, parameters: Mapping[str, Parameter], base: int
             said = f"is at version {latest.number} by now ({name_of(latest.by)}: {latest.note or 'no note'})."
             raise Overtaken(locked.title, said, "Reload, and make your changes to that version.")
         document = next_version(latest.document, parameters)
-        return MasterVersion.objects.create(
-            master=locked, number=document.version, document_json=document.model_dump(mode="json"), note=note[:300], by=user
-        )
+        body = document.model_dump(mode="json")
+        made = MasterVersion.objects.create(master=locked, number=document.version, document_json=body, note=note[:300], by=user)
+        what = f"Version {document.version} published: {note or 'no note'}"
+        note_deed(None, MASTER, what, user, locked.title, locked.name)
+        for project in Project.objects.filter(variants__version__master=locked).distinct():
+            note_deed(project, MASTER, what, user, locked.title, locked.name)
+    return made

@@ -34,7 +34,7 @@ def make_variant(texture_set: TextureSet, version: MasterVersion, name: str, use
     _refuse_taken(texture_set.project_id, wanted)
     made = SetVariant.objects.create(project=texture_set.project, set=texture_set, version=version, name=wanted, by=user)
     what = f"{texture_set.name} dressed with {version.master.title}"
-    note_step(made.project, VARIANT, made.pk, made.name, what, user, {"there": False}, {"there": True})
+    note_step(made.project, VARIANT, made.pk, made.name, what, user, {"there": False}, {"there": True}, about=texture_set.pk)
     return made
 
 
@@ -82,7 +82,8 @@ def change_variant(variant: SetVariant, edit: VariantEdit, user: Any, seen: int 
     if after != before:
         locked.edit, locked.changed_by = locked.edit + 1, user
         locked.save()
-        note_step(locked.project, VARIANT, locked.pk, locked.name, _said(locked, before, after), user, before, after)
+        said = _said(locked, before, after)
+        note_step(locked.project, VARIANT, locked.pk, locked.name, said, user, before, after, about=locked.set_id)
     return locked
 
 
@@ -92,7 +93,8 @@ def remove_variant(variant: SetVariant, user: Any) -> None:
     lock_project(variant.project_id)
     gone = SetVariant.objects.filter(pk=variant.pk).update(removed=timezone.now())
     if gone:
-        note_step(variant.project, VARIANT, variant.pk, variant.name, "Removed", user, {"there": True}, {"there": False})
+        there, gone_by = {"there": True}, {"there": False}
+        note_step(variant.project, VARIANT, variant.pk, variant.name, "Removed", user, there, gone_by, about=variant.set_id)
 
 
 def document_of(variant: SetVariant) -> dict[str, Any]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 
@@ -20,14 +22,28 @@ class Role(models.TextChoices):
 RANK = {Role.GUEST: 0, Role.ARTIST: 1, Role.LEAD: 2}
 
 
+class Standing(models.Manager[Any]):
+    """Projects that were not deleted."""
+
+    def get_queryset(self) -> models.QuerySet[Any]:
+        """All that are there, archived ones too."""
+        return super().get_queryset().filter(deleted=None)
+
+
 class Project(models.Model):
-    """A game: its sets, files and rules. `code` fills {project} in name templates; `target` is the usual target."""
+    """A game: its sets, files and rules. `code` fills {project} in name templates; `target` is the usual target. An archived
+    project is only looked at; a deleted one is nowhere to be seen, and its rows go as soon as nothing works on them."""
 
     slug = models.SlugField(unique=True)
     code = models.SlugField(max_length=16)
     title = models.CharField(max_length=120)
     target = models.CharField(max_length=64)
     created = models.DateTimeField(auto_now_add=True)
+    archived = models.DateTimeField(null=True)
+    deleted = models.DateTimeField(null=True)
+
+    objects = Standing()
+    everything = models.Manager()
 
     @property
     def tolerances(self) -> Tolerances:

@@ -1,4 +1,4 @@
-"""Noting what people do, and taking it back in the order in which each person did it.
+"""Noting what people do, and taking back what can be taken back, in the order in which each person did it.
 
 Every kind of thing that can be changed has a Way, which its room registers: how its document is read and written. A step keeps
 the parts of the document that it changed, so that it is taken back also after others have changed other parts.
@@ -6,7 +6,10 @@ the parts of the document that it changed, so that it is taken back also after o
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import uuid
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Any
 
@@ -43,6 +46,7 @@ class OneWay:
 
 
 _ways: dict[str, Way | OneWay] = {}
+_act: ContextVar[uuid.UUID | None] = ContextVar("act", default=None)
 
 
 def register(kind: str, way: Way | OneWay) -> None:
@@ -59,8 +63,10 @@ def note_step(
     user: Any,
     before: Json | None = None,
     after: Json | None = None,
+    about: int | None = None,
 ) -> Step | None:
-    """Note what somebody did to a thing, in the transaction that does it. Documents that are alike make no step."""
+    """Note what somebody did to a thing, in the transaction that does it; `about` is the set that it concerns. Documents that are
+    alike make no step."""
     old, new = (None, None) if before is None or after is None else narrowed(before, after)
     if before is not None and old == new:
         return None
@@ -73,23 +79,52 @@ def note_step(
         by=user,
         before_json=old,
         after_json=new,
+        about=about,
+        act=_act.get(),
     )
+
+
+def note_deed(
+    project: Project | None, kind: str, what: str, user: Any, name: str = "", thing: object = "", about: int | None = None
+) -> Step:
+    """Note what somebody did that is on record alone: it is not taken back from there. Without a project it is the studio's."""
+    return Step.objects.create(
+        project=project,
+        kind=kind,
+        thing=str(thing)[:64],
+        name=name[:200],
+        what=what[:300],
+        by=user,
+        about=about,
+        act=_act.get(),
+        undoable=False,
+    )
+
+
+@contextmanager
+def together() -> Iterator[None]:
+    """What is noted inside was done as one act: one undo takes all of it back."""
+    before = _act.set(uuid.uuid4())
+    try:
+        yield
+    finally:
+        _act.reset(before)
 
 
 def least_role(step: Step) -> Role:
     """The least role that may take a step back."""
-    return _ways[step.kind].least
+    return _ways[step.kind].least if step.kind in _ways else Role.LEAD
 
 
 def last_step(project: Project, user: Any) -> Step | None:
     """The step of a person that undo would take back: the last that stands."""
-    return project.steps.filter(by=user, undone=None).select_related("by").order_by("-pk").first()
+    return project.steps.filter(by=user, undone=None, undoable=True).select_related("by").order_by("-pk").first()
 
 
 def next_step(project: Project, user: Any) -> Step | None:
     """The step of a person that redo would do again: the last undone, unless something else was done since."""
     undone = project.steps.filter(by=user, undone_by=user).exclude(undone=None).select_related("by").order_by("-undone", "pk")
-    candidate = next((step for step in undone[:MOST_LOOKED_AT] if isinstance(_ways[step.kind], Way)), None)
+    candidate = next((step for step in undone[:MOST_LOOKED_AT] if isinstance(_ways.get(step.kind), Way)), None)
     stands = last_step(project, user)
     if candidate is None or candidate.undone is None or (stands and stands.at > candidate.undone):
         return None
@@ -97,32 +132,48 @@ def next_step(project: Project, user: Any) -> Step | None:
 
 
 def undo(project: Project, step: Step, user: Any) -> Step:
-    """Take a step back. Raises TexelError when it was taken back already, or when what it changed has been changed again."""
+    """Take a step back, with all that was done in the same act. Raises TexelError when it was taken back already, when it is on
+    record alone, or when what it changed has been changed again; nothing is taken back then."""
     with transaction.atomic():
-        held = Step.objects.select_for_update(of=("self",)).select_related("by").get(pk=step.pk)
-        if held.undone:
-            raise TexelError(held.name, f"{_quoted(held)} was taken back already.", "Look at the list of steps.")
-        way = _ways[held.kind]
-        if isinstance(way, OneWay):
-            way.take_back(project, held.thing, user)
-        else:
-            _carry(way, held, user, back=True)
-        held.undone, held.undone_by = timezone.now(), user
-        held.save(update_fields=["undone", "undone_by"])
-    return held
+        act = _held(step, undone=False)
+        now = timezone.now()
+        for held in act:
+            if held.undone:
+                raise TexelError(held.name, f"{_quoted(held)} was taken back already.", "Look at the list of steps.")
+            way = _ways.get(held.kind)
+            if way is None or not held.undoable:
+                raise TexelError(held.name, f"{_quoted(held)} cannot be taken back.", "It is on record alone.")
+            if isinstance(way, OneWay):
+                way.take_back(project, held.thing, user)
+            else:
+                _carry(way, held, user, back=True)
+            held.undone, held.undone_by = now, user
+            held.save(update_fields=["undone", "undone_by"])
+    return act[0]
+
+
+def _held(step: Step, *, undone: bool) -> list[Step]:
+    """A step and those that were done in the same act and stand as it does (or, `undone`, are taken back as it is), newest first
+    (or oldest first), held until the transaction ends."""
+    rows = Step.objects.select_for_update(of=("self",)).select_related("by")
+    if step.act is None:
+        return [rows.get(pk=step.pk)]
+    same = rows.filter(project=step.project, act=step.act, undoable=True, undone__isnull=not undone)
+    return list(same.order_by("pk" if undone else "-pk")) or [rows.get(pk=step.pk)]
 
 
 def redo(project: Project, step: Step, user: Any) -> Step:
-    """Do a step again that was taken back. Raises TexelError as `undo` does."""
+    """Do a step again that was taken back, with all of its act. Raises TexelError as `undo` does."""
     with transaction.atomic():
-        held = Step.objects.select_for_update(of=("self",)).select_related("by").get(pk=step.pk)
-        way = _ways[held.kind]
-        if not held.undone or isinstance(way, OneWay):
-            raise TexelError(held.name, f"{_quoted(held)} cannot be done again.", "Do it by hand.")
-        _carry(way, held, user, back=False)
-        held.undone = held.undone_by = None
-        held.save(update_fields=["undone", "undone_by"])
-    return held
+        act = _held(step, undone=True)
+        for held in act:
+            way = _ways.get(held.kind)
+            if not held.undone or not isinstance(way, Way):
+                raise TexelError(held.name, f"{_quoted(held)} cannot be done again.", "Do it by hand.")
+            _carry(way, held, user, back=False)
+            held.undone = held.undone_by = None
+            held.save(update_fields=["undone", "undone_by"])
+    return act[0]
 
 
 def mark_undone(project: Project, kind: str, thing: object, user: Any) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
@@ -20,9 +20,10 @@ from texelcore.surface.files import FileFacts
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Project
+from texelweb.record.steps import note_deed
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, SourceFile
 from texelweb.sets.names import clean_path
-from texelweb.sets.sorting import Looked, sort_into_sets, take_all
+from texelweb.sets.sorting import Begins, Looked, sort_into_sets, take_all
 from texelweb.sets.writing import lock_project
 from texelweb.storage.blobs import keep_bytes, local_file
 from texelweb.storage.guard import Guard
@@ -37,6 +38,8 @@ WINDOW = 6
 # Shares of the work at which its phases begin, measured with ten thousand files (docs/bench.md).
 LOOKED = 0.87
 PHASES = {"sort": (0.91, "sorting into sets"), "write": (0.93, "writing sets"), "ask": (0.95, "asking what is open")}
+# Arrivals in the record.
+ARRIVAL = "arrival"
 Tell = Callable[[float, str], None]
 Seen = tuple[FileFacts, dict[str, bytes]]
 
@@ -111,13 +114,29 @@ def sort_arrival(arrival: Arrival, reporter: Reporter, begun: float) -> None:
         ArrivalItem.objects.bulk_create(listed)
         update_many(items, ["bytes", "outcome", "problem", "way_out", "file"])
         renewed = _renewed(items + listed)
-        sort_into_sets(project, taken, arrival.by, arrival.origin_json, renewed, lambda name: reporter.phase(*PHASES[name]))
+        begins: Begins = lambda name: reporter.phase(*PHASES[name])  # noqa: E731
+        done = sort_into_sets(project, taken, arrival.by, arrival.origin_json, renewed, begins)
+        note_deed(project, ARRIVAL, _said(items + listed, len(done.made)), arrival.by, thing=arrival.pk)
         arrival.state = Arrival.State.DONE
         arrival.save()
         reporter.hold()
     for item in items:
         if item.staged:
             default_storage.delete(item.staged)
+
+
+def _said(items: list[ArrivalItem], made: int) -> str:
+    """What came, in words."""
+    words = {
+        Outcome.ACCEPTED: "taken",
+        Outcome.REPLACED: "exported again",
+        Outcome.KNOWN: "here already",
+        Outcome.REFUSED: "refused",
+    }
+    counts = Counter(item.outcome for item in items)
+    parts = [f"{counts[outcome]:,} {word}" for outcome, word in words.items() if counts[outcome]]
+    sets = f"; {made:,} new {'set' if made == 1 else 'sets'}" if made else ""
+    return f"Files arrived: {', '.join(parts) or 'none'}{sets}"
 
 
 def _renewed(items: list[ArrivalItem]) -> set[int]:

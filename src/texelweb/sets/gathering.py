@@ -42,7 +42,8 @@ def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, use
         ledger = gather([entry.facts for entry in files], reader, plain)
         if home is None:
             home = create_set(file.project, ledger, user, "Gathered by hand")
-            note_step(file.project, SET, home.pk, home.name, "Gathered by hand", user, {"there": False}, {"there": True})
+            there = {"there": True}
+            note_step(file.project, SET, home.pk, home.name, "Gathered by hand", user, {"there": False}, there, about=home.pk)
         else:
             home = merge_rows(home, ledger, [str(entry.pk) for entry in files], user, "Gathered by hand")
         SourceFile.objects.filter(pk__in=[entry.pk for entry in files]).update(

@@ -35,7 +35,7 @@ def create_set(project: Project, ledger: Ledger, user: Any, what: str, origin: A
 def make_set(project: Project, name: str, user: Any) -> TextureSet:
     """An empty set, made by hand. Raises TexelError for an empty or overlong name."""
     made = create_set(project, Ledger(name=plain_name(name)), user, "Made by hand")
-    note_step(project, SET, made.pk, made.name, "Made by hand", user, {"there": False}, {"there": True})
+    note_step(project, SET, made.pk, made.name, "Made by hand", user, {"there": False}, {"there": True}, about=made.pk)
     return made
 
 

@@ -21,6 +21,7 @@ from texelcore.surface.evidence import DirectionSeen
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
+from texelweb.record.steps import note_deed
 from texelweb.sets.ledgers import change_many, create_sets, merged_with
 from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.sets.names import remark_on
@@ -156,6 +157,7 @@ def bring_back(file: SourceFile, number: int, user: Any) -> SourceFile:
         if revision is None or revision.blob_id == file.blob_id:
             raise TexelError(file.facts.name, f"has no other revision {number}.", "Choose one from its list.")
         renew(file, revision.blob_id, revision.facts_json, f"Revision {number} brought back", user)
+        note_deed(file.project, "file", f"Revision {number} brought back", user, file.facts.name, file.pk, about=file.set_id)
         refresh(file.project, Touched({file.set_id} if file.set_id else set(), {file.pk}))
     return file
 

@@ -50,7 +50,8 @@ def writing(
         yield current
         if record and user is not None and current.edit > begun:
             done = current.edits.filter(number__gt=begun).order_by("number").values_list("what", flat=True)
-            note_step(current.project, SET, current.pk, current.name, "; ".join(done), user, before, document_of(current))
+            said, after = "; ".join(done), document_of(current)
+            note_step(current.project, SET, current.pk, current.name, said, user, before, after, about=current.pk)
 
 
 def document_of(texture_set: TextureSet) -> dict[str, Any]:

@@ -1,0 +1,1 @@
+"""The studio: which projects there are, and who belongs to which."""

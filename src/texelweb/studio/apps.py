@@ -1,0 +1,9 @@
+"""App configuration."""
+
+from django.apps import AppConfig
+
+
+class StudioConfig(AppConfig):
+    """The studio."""
+
+    name = "texelweb.studio"
