@@ -65,7 +65,7 @@ class Server:
 
         A folder that a killed server left is recovered by PostgreSQL itself. Raises ServerError.
         """
-        if not (self.folder / "PG_VERSION").is_file():
+        if not self.exists:
             self._make()
         self._wait_for_predecessor()
         self.port = free_port(USUAL_PORT)
@@ -117,6 +117,11 @@ class Server:
             "FAIRTEXEL_DB_HOST": "127.0.0.1",
             "FAIRTEXEL_DB_PORT": str(self.port),
         }
+
+    @property
+    def exists(self) -> bool:
+        """Whether the data folder was made."""
+        return (self.folder / "PG_VERSION").is_file()
 
     def remove(self) -> None:
         """Delete the data folder."""

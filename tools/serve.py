@@ -15,11 +15,14 @@ import sys
 import time
 from pathlib import Path
 from types import FrameType
+from typing import Any
 
 from postgres import Server, ServerError, end_with_parent, free_port
 
 ROOT = Path(__file__).resolve().parents[1]
 VAR = Path(os.environ.get("FAIRTEXEL_DATA", ROOT / "var"))
+# There where this checkout began without the demo world.
+EMPTY = VAR / "empty"
 USUAL_PORT = 8400
 DEPOT_PORT = 8401
 # The demo depot's own, for a server that only this machine reaches.
@@ -52,16 +55,14 @@ def main() -> int:
         return 1
     children: dict[str, subprocess.Popen[bytes]] = {}
     try:
-        if options.fresh:
-            server.remove()
-            for name in ("storage", "deliveries"):
-                shutil.rmtree(VAR / name, ignore_errors=True)
+        _begin(options, server)
         server.start()
         environment = application_environment(server, known)
         depot_port = free_port(DEPOT_PORT)
         environment["FAIRTEXEL_DEPOT_URL"] = f"http://127.0.0.1:{depot_port}"
         environment["FAIRTEXEL_DEPOT_KEY"] = DEPOT_KEY
-        _prepare(environment)
+        environment["FAIRTEXEL_SETUP_CODE"] = code = secrets.token_urlsafe(12)
+        _prepare(environment, EMPTY.exists())
         port = free_port(options.port)
         address = f"http://127.0.0.1:{port}/"
         children["depot"] = _child(_depot(depot_port), environment, "depot")
@@ -71,7 +72,7 @@ def main() -> int:
         lock.truncate(0)
         lock.write(address)
         lock.flush()
-        _greet(address)
+        _greet(address, port, code)
         _watch(children, environment, server)
     except Stop:
         print("\nStopping …", flush=True)
@@ -88,6 +89,20 @@ def main() -> int:
     return 1
 
 
+def _begin(options: argparse.Namespace, server: Server) -> None:
+    """Delete what is there, or begin without a demo world, as the options say. Raises ServerError where both cannot be."""
+    if options.fresh:
+        server.remove()
+        for name in ("storage", "deliveries"):
+            shutil.rmtree(VAR / name, ignore_errors=True)
+        EMPTY.unlink(missing_ok=True)
+    if options.empty and not EMPTY.exists():
+        if server.exists:
+            raise ServerError(f"{VAR} holds a demo world. ./start --fresh --empty deletes all of it and begins empty.")
+        # Remembered, so that a later start does not put demo users into somebody's studio.
+        EMPTY.touch()
+
+
 def _close_to_others() -> None:
     """Secrets, logs and files are for their owner alone. Where root serves, the database's own user passes through."""
     VAR.mkdir(exist_ok=True)
@@ -102,7 +117,8 @@ def _close_to_others() -> None:
 
 def _options() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="./start", description="Serve Fair Texel on this machine until Ctrl-C.")
-    parser.add_argument("--fresh", action="store_true", help="delete all data of this checkout and begin with a new demo world")
+    parser.add_argument("--fresh", action="store_true", help="delete all data of this checkout and begin anew")
+    parser.add_argument("--empty", action="store_true", help="begin without the demo world: for a studio of one's own")
     parser.add_argument("--port", type=int, default=USUAL_PORT, help=f"port to serve on (usual: {USUAL_PORT})")
     return parser.parse_args()
 
@@ -126,8 +142,9 @@ def known_secrets() -> dict[str, str]:
     return dict(json.loads(place.read_text()))
 
 
-def _prepare(environment: dict[str, str]) -> None:
-    result = subprocess.Popen([PYTHON, "-m", "texelweb", "prepare"], env=environment, start_new_session=True)
+def _prepare(environment: dict[str, str], empty: bool) -> None:
+    command = [PYTHON, "-m", "texelweb", "prepare", *(["--empty"] if empty else [])]
+    result = subprocess.Popen(command, env=environment, start_new_session=True)
     try:
         if result.wait():
             raise ServerError("The database could not be prepared; the message above says why.")
@@ -183,11 +200,23 @@ def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
     raise ServerError(f"The server did not answer within 30 s; see {VAR / 'server.log'}.")
 
 
-def _greet(address: str) -> None:
-    print(f"\n  Fair Texel is at {address}\n")
-    print("  Demo users: lead, artist, guest. Password for each: thistledown")
+def _greet(address: str, port: int, code: str) -> None:
+    if _asked(port, "/api/setup")["empty"]:
+        print(f"\n  Fair Texel is at {address}set-up#{code}")
+        print("  Nobody has an account yet: open that address and make the first. It works until this server stops.\n")
+    elif EMPTY.exists():
+        print(f"\n  Fair Texel is at {address}\n")
+    else:
+        print(f"\n  Fair Texel is at {address}\n")
+        print("  Demo users: lead, artist, guest. Password for each: thistledown")
     print(f"  The depot's key: {DEPOT_KEY}")
     print("  Ctrl-C stops everything.\n", flush=True)
+
+
+def _asked(port: int, path: str) -> dict[str, Any]:
+    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
+    connection.request("GET", path)
+    return dict(json.loads(connection.getresponse().read()))
 
 
 def _watch(children: dict[str, subprocess.Popen[bytes]], environment: dict[str, str], server: Server) -> None:

@@ -22,6 +22,24 @@ export const router = createRouter({
       meta: { open: true, title: 'Sign in' },
     },
     {
+      path: '/set-up',
+      name: 'set-up',
+      component: () => import('./pages/SetUpPage.vue'),
+      meta: { open: true, title: 'Set up' },
+    },
+    {
+      path: '/join',
+      name: 'join',
+      component: () => import('./pages/JoinPage.vue'),
+      meta: { open: true, title: 'Join' },
+    },
+    {
+      path: '/studio',
+      name: 'studio',
+      component: () => import('./pages/StudioPage.vue'),
+      meta: { title: 'Studio' },
+    },
+    {
       path: '/',
       name: 'projects',
       component: () => import('./pages/Projects.vue'),
@@ -93,6 +111,18 @@ export const router = createRouter({
           meta: { title: 'Deliveries' },
         },
         {
+          path: 'project',
+          name: 'project',
+          component: () => import('./pages/ProjectPage.vue'),
+          meta: { title: 'Project and people' },
+        },
+        {
+          path: 'record',
+          name: 'record',
+          component: () => import('./pages/RecordPage.vue'),
+          meta: { title: 'Record' },
+        },
+        {
           path: 'tolerances',
           name: 'tolerances',
           component: () => import('./pages/TolerancesPage.vue'),
@@ -128,6 +158,8 @@ router.beforeEach(async (to) => {
       await new Promise((done) => setTimeout(done, pause));
     }
   }
+  if (session.setup?.empty && to.name !== 'set-up') return { name: 'set-up' };
+  if (!session.setup?.empty && to.name === 'set-up') return { name: 'projects' };
   if (!session.user && !to.meta.open) return { name: 'sign-in', query: { to: to.fullPath } };
   return true;
 });

@@ -75,7 +75,7 @@ class HouseRules(BaseModel):
 
     format: Literal["fair-texel-house-rules"] = "fair-texel-house-rules"
     version: Literal[1] = 1
-    title: str = Field("House rules", min_length=1, max_length=80)
+    title: str = Field(default="House rules", min_length=1, max_length=80)
     hold: bool = True
     name: str = "{set}_{property}"
     folder: str = ""
@@ -85,9 +85,9 @@ class HouseRules(BaseModel):
     words: dict[str, str] = WORDS
     letters: dict[str, str] = LETTERS
     say_direction: bool = True
-    extra: str = Field("_-", max_length=16)
+    extra: str = Field(default="_-", max_length=16)
     any_script: bool = False
-    longest: int = Field(64, ge=8, le=200)
+    longest: int = Field(default=64, ge=8, le=200)
     reserved: tuple[str, ...] = ()
     sizes: SizeRules = SizeRules()
     checks: dict[str, CheckChoice] = {}

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from django.http import HttpRequest
 from ninja import Field, Router, Schema, Status
 
 from texelcore.naming.presets import PRESETS
-from texelcore.targets.document import shipped
+from texelcore.targets.document import find_target, shipped
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.events import note
 from texelweb.api import views
@@ -16,7 +18,16 @@ from texelweb.refusals import Refused
 from texelweb.studio import people, projects
 
 router = Router(tags=["projects"])
+MOST_SHOWN = 8
 ANSWERS = {200: ProjectView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+class ProjectLine(ProjectView):
+    """A project in the list: with the base colours of its newest sets, and what was delivered last."""
+
+    pictures: list[int]
+    delivered: datetime | None
+    delivered_for: str | None
 
 
 class NewProject(Schema):
@@ -68,13 +79,24 @@ def get_beginnings(request: HttpRequest) -> Beginnings:
     )
 
 
-@router.get("/projects", response=list[ProjectView], operation_id="list_projects")
-def list_projects(request: HttpRequest) -> list[ProjectView]:
+@router.get("/projects", response=list[ProjectLine], operation_id="list_projects")
+def list_projects(request: HttpRequest) -> list[ProjectLine]:
     """The asking user's projects, archived ones too."""
-    found = (
-        Membership.objects.filter(user=request.user, project__deleted=None).select_related("project").order_by("project__title")
+    found = Membership.objects.filter(user=request.user, project__deleted=None).select_related("project")
+    return [_line(Access(request.user, entry.project, Role(entry.role))) for entry in found.order_by("project__title")]
+
+
+def _line(access: Access) -> ProjectLine:
+    project = access.project
+    newest = project.sets.order_by("-pk").values_list("ledger_json", flat=True)[:MOST_SHOWN]
+    rows = [row for ledger in newest for row in ledger.get("rows", ()) if row["property"] == "base_colour"]
+    last = project.deliveries.exclude(manifest_json=None).order_by("-created").values("created", "target").first()
+    return ProjectLine(
+        **views.project_view(access).dict(),
+        pictures=[int(row["file"]) for row in rows],
+        delivered=last["created"] if last else None,
+        delivered_for=find_target(last["target"]).title if last else None,
     )
-    return [views.project_view(Access(request.user, entry.project, Role(entry.role))) for entry in found]
 
 
 @router.post("/projects", response=ANSWERS, operation_id="make_project")

@@ -24,7 +24,7 @@ from texelweb.studio.models import Invitation
 router = Router(tags=["people"])
 
 
-class MemberView(Schema):
+class PersonInProject(Schema):
     """A member of a project."""
 
     id: int
@@ -45,10 +45,10 @@ class InvitationView(Schema):
     expires: datetime
 
 
-class Members(Schema):
+class ProjectPeople(Schema):
     """Who belongs to a project; invitations are shown to its leads."""
 
-    members: list[MemberView]
+    members: list[PersonInProject]
     invitations: list[InvitationView]
     may_edit: bool
 
@@ -149,15 +149,15 @@ class PersonChange(Schema):
     studio: bool | None = None
 
 
-MEMBERS = {200: Members, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+MEMBERS = {200: ProjectPeople, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 STUDIO = {200: StudioPeople, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 PERSON = {200: Person, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 # Of a session's key so much is said as tells it from the others: the key itself would open it.
 SHOWN = 8
 
 
-@router.get("/projects/{slug}/people", response={200: Members, 404: ErrorBody}, operation_id="list_members")
-def list_members(request: HttpRequest, slug: str) -> Members:
+@router.get("/projects/{slug}/people", response={200: ProjectPeople, 404: ErrorBody}, operation_id="list_members")
+def list_members(request: HttpRequest, slug: str) -> ProjectPeople:
     """Who belongs to a project."""
     return _members(request, enter(request, slug).project)
 
@@ -176,7 +176,7 @@ def invite(request: HttpRequest, slug: str, body: NewInvitation) -> InvitationMa
 
 
 @router.delete("/projects/{slug}/invitations/{invitation_id}", response=MEMBERS, operation_id="withdraw_invitation")
-def withdraw_invitation(request: HttpRequest, slug: str, invitation_id: int) -> Members:
+def withdraw_invitation(request: HttpRequest, slug: str, invitation_id: int) -> ProjectPeople:
     """Withdraw an invitation: its link ends."""
     access = enter(request, slug, Role.LEAD)
     found = Invitation.objects.filter(pk=invitation_id, project=access.project, used=None).first()
@@ -187,7 +187,7 @@ def withdraw_invitation(request: HttpRequest, slug: str, invitation_id: int) -> 
 
 
 @router.put("/projects/{slug}/people/{user_id}", response=MEMBERS, operation_id="change_role")
-def change_role(request: HttpRequest, slug: str, user_id: int, body: RoleChange) -> Members:
+def change_role(request: HttpRequest, slug: str, user_id: int, body: RoleChange) -> ProjectPeople:
     """Give a member another role. The last lead keeps theirs."""
     access = enter(request, slug, Role.LEAD)
     people.change_role(access.project, _user(user_id, access.project), Role(body.role), access.user)
@@ -196,7 +196,7 @@ def change_role(request: HttpRequest, slug: str, user_id: int, body: RoleChange)
 
 
 @router.delete("/projects/{slug}/people/{user_id}", response=MEMBERS, operation_id="remove_member")
-def remove_member(request: HttpRequest, slug: str, user_id: int) -> Members:
+def remove_member(request: HttpRequest, slug: str, user_id: int) -> ProjectPeople:
     """Take somebody out of a project, with their access tokens for it. The last lead stays."""
     access = enter(request, slug, Role.LEAD)
     people.remove_member(access.project, _user(user_id, access.project), access.user)
@@ -298,14 +298,14 @@ def _user(user_id: int, project: Project | None = None) -> Any:
     return found
 
 
-def _members(request: HttpRequest, project: Project) -> Members:
+def _members(request: HttpRequest, project: Project) -> ProjectPeople:
     found = Membership.objects.filter(project=project).select_related("user").order_by("user__username")
     mine = next((entry for entry in found if entry.user_id == request.user.pk), None)
     lead = mine is not None and mine.role == Role.LEAD
     waiting = Invitation.objects.filter(project=project, used=None, expires__gt=timezone.now()).select_related("by")
-    return Members(
+    return ProjectPeople(
         members=[
-            MemberView(
+            PersonInProject(
                 id=entry.user_id,
                 name=entry.user.get_username(),
                 role=entry.role,

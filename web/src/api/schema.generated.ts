@@ -3819,18 +3819,6 @@ export interface components {
             unlike: boolean;
         };
         /**
-         * Members
-         * @description Who belongs to a project; invitations are shown to its leads.
-         */
-        Members: {
-            /** Invitations */
-            invitations: components["schemas"]["InvitationView"][];
-            /** May Edit */
-            may_edit: boolean;
-            /** Members */
-            members: components["schemas"]["MemberView"][];
-        };
-        /**
          * MeshView
          * @description A set's own mesh: its name, whose ending says its format, and the hash of its bytes.
          */
@@ -4197,6 +4185,25 @@ export interface components {
             studio?: boolean | null;
         };
         /**
+         * PersonInProject
+         * @description A member of a project.
+         */
+        PersonInProject: {
+            /** Active */
+            active: boolean;
+            /** Id */
+            id: number;
+            /** Me */
+            me: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "artist" | "lead";
+        };
+        /**
          * PersonLine
          * @description Somebody with an account.
          */
@@ -4285,6 +4292,53 @@ export interface components {
             target?: string | null;
             /** Title */
             title?: string | null;
+        };
+        /**
+         * ProjectLine
+         * @description A project in the list: with the base colours of its newest sets, and what was delivered last.
+         */
+        ProjectLine: {
+            /** Archived */
+            archived: string | null;
+            /** Code */
+            code: string;
+            /** Delivered */
+            delivered: string | null;
+            /** Delivered For */
+            delivered_for: string | null;
+            /** Open Files */
+            open_files: number;
+            /** Pictures */
+            pictures: number[];
+            /** Questions */
+            questions: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "artist" | "lead";
+            /** Sets */
+            sets: number;
+            /** Slug */
+            slug: string;
+            /** Target */
+            target: string;
+            /** Target Title */
+            target_title: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ProjectPeople
+         * @description Who belongs to a project; invitations are shown to its leads.
+         */
+        ProjectPeople: {
+            /** Invitations */
+            invitations: components["schemas"]["InvitationView"][];
+            /** May Edit */
+            may_edit: boolean;
+            /** Members */
+            members: components["schemas"]["PersonInProject"][];
         };
         /**
          * ProjectView
@@ -8221,7 +8275,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectView"][];
+                    "application/json": components["schemas"]["ProjectLine"][];
                 };
             };
             /** @description Unauthorized */
@@ -9325,7 +9379,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Members"];
+                    "application/json": components["schemas"]["ProjectPeople"];
                 };
             };
             /** @description Bad Request */
@@ -9632,7 +9686,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Members"];
+                    "application/json": components["schemas"]["ProjectPeople"];
                 };
             };
             /** @description Unauthorized */
@@ -9686,7 +9740,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Members"];
+                    "application/json": components["schemas"]["ProjectPeople"];
                 };
             };
             /** @description Bad Request */
@@ -9763,7 +9817,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Members"];
+                    "application/json": components["schemas"]["ProjectPeople"];
                 };
             };
             /** @description Bad Request */

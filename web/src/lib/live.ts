@@ -13,7 +13,7 @@ export const SHOWS: Record<string, string[]> = {
   questions: ['questions', 'endings', 'projects'],
   arrivals: ['arrivals', 'open-files', 'cut-off', 'maps', 'renames', 'file'],
   rules: ['rules', 'tolerances', 'renames', 'maps'],
-  steps: ['steps'],
+  steps: ['steps', 'record', 'members'],
   deliveries: ['deliveries'],
   variants: ['variants', 'masters', 'master'],
   board: ['board'],

@@ -181,6 +181,18 @@ describe('projects', () => {
 
   it('tell somebody who belongs to none whom to ask', async () => {
     answers['GET /api/projects'] = [];
-    expect((await visit(Projects, 'projects')).text()).toContain('Ask a lead to add you.');
+    answers['GET /api/beginnings'] = { may_make: false, targets: [], presets: [] };
+    expect((await visit(Projects, 'projects')).text()).toContain('Ask a lead for an invitation');
+  });
+
+  it('begin with the first one where somebody may make it', async () => {
+    answers['GET /api/projects'] = [];
+    const target = { name: 'weir-desktop', title: 'Weir desktop', summary: 'PNG.', normal_y: '+Y' };
+    answers['GET /api/beginnings'] = { may_make: true, targets: [target], presets: [] };
+    answers['POST /api/projects'] = { slug: 'mill' };
+    const page = await visit(Projects, 'projects');
+    await page.get('input[name=title]').setValue('Mill');
+    await press(page, 'Make the project');
+    expect(changes()[0]?.body).toEqual({ title: 'Mill', code: '', target: 'weir-desktop', rules: '' });
   });
 });

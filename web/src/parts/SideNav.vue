@@ -98,6 +98,12 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
     <RouterLink class="item" :to="{ name: 'tolerances', params: { slug } }" exact-active-class="here"
       >Tolerances</RouterLink
     >
+    <RouterLink class="item" :to="{ name: 'project', params: { slug } }" exact-active-class="here"
+      >Project and people</RouterLink
+    >
+    <RouterLink class="item" :to="{ name: 'record', params: { slug } }" exact-active-class="here"
+      >Record</RouterLink
+    >
     <div class="line" />
     <label class="search">
       <span class="hidden">Search the sets</span>

@@ -2,11 +2,11 @@
 // Undo and redo, and the list of the last steps of the project, each of which may be taken back by itself.
 import Popover from 'primevue/popover';
 import { computed, ref, toRef } from 'vue';
-import type { RouteLocationRaw } from 'vue-router';
 
 import { useMayWork } from '@/api/queries';
 import { stepWords, useUndo, type StepView } from '@/api/steps';
 import { useActions } from '@/lib/keys';
+import { whereOf } from '@/lib/record';
 import { useEdits } from '@/stores/edits';
 
 const props = defineProps<{ slug: string }>();
@@ -25,19 +25,7 @@ const undoTitle = computed(() => {
   return last.value ? `Undo: ${stepWords(last.value)}` : 'You have nothing to undo in this project';
 });
 
-function where(step: StepView): RouteLocationRaw | null {
-  const params = { slug: props.slug, id: step.thing };
-  if (step.what === 'Removed' && !step.undone) return null;
-  if (step.kind === 'set' || step.kind === 'variant') return { name: step.kind, params };
-  const pages = {
-    rules: 'rules',
-    tolerances: 'tolerances',
-    renames: 'renames',
-    answers: 'arrivals',
-    file: 'maps',
-  };
-  return { name: pages[step.kind], params: { slug: props.slug } };
-}
+const where = (step: StepView) => whereOf(step, props.slug);
 function when(at: string): string {
   const date = new Date(at);
   const today = date.toDateString() === new Date().toDateString();
@@ -71,6 +59,9 @@ useActions({
         Any of them can be undone by itself, as long as nobody has changed the same thing since. What was
         removed can be brought back for 30 days.
       </p>
+      <RouterLink class="link soft" :to="{ name: 'record', params: { slug } }" @click="panel?.hide()"
+        >The whole record</RouterLink
+      >
       <p v-if="!list.length" class="soft">Nobody has changed anything by hand yet.</p>
       <ol>
         <li v-for="step in list" :key="step.id" class="step" :class="{ undone: step.undone }">

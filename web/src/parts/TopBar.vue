@@ -32,6 +32,7 @@ async function leave(): Promise<void> {
     <button class="plain quiet" @click="appearance.toggle()">
       {{ appearance.evening ? 'Light' : 'Dark' }}
     </button>
+    <RouterLink v-if="session.studio" class="quiet" :to="{ name: 'studio' }">Studio</RouterLink>
     <RouterLink class="user" to="/account">{{ session.user }}</RouterLink>
     <Button class="leave" label="Sign out" severity="secondary" text @click="leave" />
   </header>

@@ -1,11 +1,15 @@
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
 
-import { api, door, take } from '@/api/client';
+import { api, door, take, type Schemas } from '@/api/client';
 
 export const useSession = defineStore('session', () => {
   const user = ref<string | null>(null);
+  /** Whether they lead the studio. */
+  const studio = ref(false);
   const known = ref(false);
+  /** How the studio stands while it waits for its first lead. */
+  const setup = ref<Schemas['Setup'] | null>(null);
   /** The session of the user has ended while they were at work: their password is asked over the page. */
   const ended = ref(false);
   /** The server could not be asked who is signed in; why not. */
@@ -28,13 +32,20 @@ export const useSession = defineStore('session', () => {
     waiting = null;
   }
 
+  function enter(session: Schemas['Session']): void {
+    user.value = session.user;
+    studio.value = session.studio ?? false;
+    if (session.user) setup.value = null;
+  }
+
   async function load(): Promise<void> {
-    user.value = (await take(api.GET('/api/session'))).user;
+    enter(await take(api.GET('/api/session')));
+    if (!user.value) setup.value = await take(api.GET('/api/setup'));
     known.value = true;
   }
 
   async function signIn(name: string, password: string): Promise<void> {
-    user.value = (await take(api.POST('/api/session', { body: { name, password } }))).user;
+    enter(await take(api.POST('/api/session', { body: { name, password } })));
     tell(true);
   }
 
@@ -49,5 +60,5 @@ export const useSession = defineStore('session', () => {
     user.value = null;
   }
 
-  return { user, known, ended, away, load, signIn, signOut, giveUp };
+  return { user, studio, setup, known, ended, away, enter, load, signIn, signOut, giveUp };
 });

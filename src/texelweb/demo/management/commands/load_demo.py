@@ -57,14 +57,14 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load, or say that it is loaded."""
-        if Project.objects.filter(slug__in=[project.slug for project in WORLD]).count() == len(WORLD):
+        if Project.everything.filter(slug__in=[project.slug for project in WORLD]).count() == len(WORLD):
             return
         users = self._users()
         with tempfile.TemporaryDirectory(prefix="fairtexel-demo-") as folder:
             self.stdout.write("Painting the demo world …")
             export_world(Path(folder), options["size"], lambda line: self.stdout.write(f"  {line}"))
             for entry in WORLD:
-                Project.objects.filter(slug=entry.slug).delete()
+                Project.everything.filter(slug=entry.slug).delete()
                 project = Project.objects.create(slug=entry.slug, code=entry.code, title=entry.title, target=entry.target)
                 for name, role in MEMBERS[entry.slug].items():
                     Membership.objects.create(project=project, user=users[name], role=role)
@@ -83,6 +83,7 @@ class Command(BaseCommand):
         for name in ("lead", "artist", "guest"):
             user, made = model.objects.get_or_create(username=name)
             if made:
+                user.is_staff = name == "lead"
                 user.set_password(os.environ.get("FAIRTEXEL_DEMO_PASSWORD", DEMO_PASSWORD))
                 user.save()
             users[name] = user

@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.core.management import call_command
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 
 
 class Command(BaseCommand):
@@ -11,8 +11,13 @@ class Command(BaseCommand):
 
     help = "Make the database ready to be served."
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        """`--empty` leaves the demo world out."""
+        parser.add_argument("--empty", action="store_true")
+
     def handle(self, *args: Any, **options: Any) -> None:
         """Prepare; each step does nothing when it is done already."""
         call_command("migrate", verbosity=0)
         call_command("tidy", alone=True)
-        call_command("load_demo")
+        if not options["empty"]:
+            call_command("load_demo")

@@ -1,0 +1,58 @@
+// The record in words, and where each of its lines leads.
+import type { RouteLocationRaw } from 'vue-router';
+
+import type { StepView } from '@/api/steps';
+import type { StepKind } from '@/api/studio';
+
+/** What each kind of deed is called in the filter, in its order. */
+export const KINDS: { kinds: StepKind[]; text: string }[] = [
+  { kinds: ['arrival', 'file'], text: 'arrivals and files' },
+  { kinds: ['answers'], text: 'answers' },
+  { kinds: ['set', 'folder', 'note'], text: 'sets' },
+  { kinds: ['renames'], text: 'renames' },
+  { kinds: ['rules', 'tolerances'], text: 'rules and tolerances' },
+  { kinds: ['build', 'proof'], text: 'builds and proofs' },
+  { kinds: ['variant', 'master'], text: 'variants and masters' },
+  { kinds: ['delivery', 'download'], text: 'deliveries' },
+  { kinds: ['people', 'project'], text: 'people and projects' },
+];
+
+const PAGES: Partial<Record<StepKind, string>> = {
+  rules: 'rules',
+  tolerances: 'tolerances',
+  renames: 'renames',
+  answers: 'arrivals',
+  arrival: 'arrivals',
+  file: 'maps',
+  folder: 'board',
+  delivery: 'deliveries',
+  download: 'deliveries',
+  people: 'project',
+  project: 'project',
+};
+
+/** The page of what a step is about; null where it is gone. */
+export function whereOf(step: StepView, slug: string): RouteLocationRaw | null {
+  const gone = step.what === 'Removed' && !step.undone;
+  if (step.kind === 'variant' || step.kind === 'set')
+    return gone ? null : { name: step.kind, params: { slug, id: step.thing } };
+  if (step.kind === 'master') return { name: 'master', params: { slug, name: step.thing } };
+  if (step.set_id !== null) return { name: 'set', params: { slug, id: step.set_id } };
+  const page = PAGES[step.kind];
+  return page ? { name: page, params: { slug } } : null;
+}
+
+export function timeOf(at: string): string {
+  return new Date(at).toLocaleTimeString([], { timeStyle: 'short' });
+}
+/** The day of a step, in words. */
+export function dayOf(at: string, now = new Date()): string {
+  const day = new Date(at);
+  const days = Math.round((midnight(now) - midnight(day)) / 86_400_000);
+  if (days === 0) return 'Today';
+  if (days === 1) return 'Yesterday';
+  return day.toLocaleDateString([], { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' });
+}
+function midnight(at: Date): number {
+  return new Date(at.getFullYear(), at.getMonth(), at.getDate()).getTime();
+}
