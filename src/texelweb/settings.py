@@ -21,6 +21,7 @@ ALLOWED_HOSTS = os.environ.get("FAIRTEXEL_HOSTS", "127.0.0.1,localhost").split("
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.postgres",
     "django.contrib.staticfiles",
     "axes",
     "csp",
@@ -36,6 +37,7 @@ INSTALLED_APPS = [
     "texelweb.builds",
     "texelweb.masters",
     "texelweb.deliveries",
+    "texelweb.bulk",
     "texelweb.depot",
     "texelweb.upkeep",
     "texelweb.demo",

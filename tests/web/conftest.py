@@ -17,6 +17,8 @@ from texelcore.proof.tolerances import Tolerances
 from texeldemo.meshes import planter
 from texelweb.accounts.models import AccessToken
 from texelweb.builds.models import Build, Output
+from texelweb.bulk.models import Bulk
+from texelweb.bulk.run import ask_for
 from texelweb.deliveries.models import Delivery
 from texelweb.depot.client import DepotFound
 from texelweb.jobs import tasks
@@ -24,7 +26,9 @@ from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.record.models import Step
+from texelweb.sets.folders import make_folder
 from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
+from texelweb.sets.notes import write
 from texelweb.studio.models import Invitation
 
 
@@ -174,7 +178,14 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     run_queued()
     artist.ask("POST", f"/variants/{SetVariant.objects.get().pk}/gltf")
     run_queued()
+    lead = get_user_model().objects.get(username="lead")
+    folder = make_folder(project, "Mill", None, lead)
+    bulk = ask_for(project, Bulk.Action.BUILD, [texture_set.pk], lead)
+    run_queued()
     return {
+        "folder_id": folder.pk,
+        "bulk_id": bulk.pk,
+        "note_id": write(texture_set, "Bake again", lead).pk,
         "slug": "weir",
         "set_id": texture_set.pk,
         "key": "roughness",

@@ -113,6 +113,10 @@ class Target(Document):
             raise ValueError(problem)
         return self
 
+    def properties(self) -> tuple[str, ...]:
+        """The properties that its outputs hold, in their order, each once."""
+        return tuple(dict.fromkeys(entry.property for output in self.outputs for entry in output.channels))
+
 
 @cache
 def shipped() -> dict[str, Target]:

@@ -20,6 +20,7 @@ from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.joining import router as joining
 from texelweb.api.managing import router as managing
+from texelweb.api.many import router as many
 from texelweb.api.masters import router as masters
 from texelweb.api.meshes import router as meshes
 from texelweb.api.parsing import StrictParser
@@ -72,6 +73,7 @@ ROUTERS = (
         rules,
         files,
         sets,
+        many,
         meshes,
         builds,
         proofs,

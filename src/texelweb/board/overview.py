@@ -9,22 +9,24 @@ from datetime import datetime
 from threading import Lock
 from typing import Any
 
+from django.contrib.auth import get_user_model
 from django.db.models import Count, Max, Prefetch
 from django.db.models.query import QuerySet
 from django.utils import timezone
 from pydantic import BaseModel
 
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
-from texelcore.naming.tokens import key_of_stem
-from texelcore.sorting.cuts import home_folder
 from texelcore.surface.findings import Finding
+from texelcore.surface.properties import property_of
 from texelcore.targets.document import find_target
 from texelweb.board.cells import Cell, cells_of
 from texelweb.builds.models import Build, Proof
-from texelweb.builds.planning import State, states_of
+from texelweb.builds.planning import states_of
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.projects.models import Project
+from texelweb.sets.folders import tree_of
+from texelweb.sets.models import SetNote
 from texelweb.storage.stamps import stamp_of_rows, stamps_by
 
 _MOST_FINDINGS = 40
@@ -44,9 +46,36 @@ class BoardSet(BaseModel):
     proved: bool
     questions: int
     picture: int | None
-    # The folder that its files came in, or the one around a folder of its own.
-    folder: str = ""
+    # The folder that it lies in; none is the project itself.
+    folder: int | None
+    tags: list[str]
+    # Who changed it last, and when.
+    touched: datetime
+    touched_by: str
+    # How many notes stand beside it, and the newest.
+    notes: int
+    note: str
+    # The properties that it has maps for.
+    has: list[str]
+    # The kinds of its findings.
+    rules: list[str]
     cells: dict[str, Cell]
+
+
+class Wanted(BaseModel):
+    """A property that a target has a place for."""
+
+    property: str
+    title: str
+
+
+class BoardFolder(BaseModel):
+    """A folder of sets; `path` is its name after those of the folders around it."""
+
+    id: int
+    parent: int | None
+    name: str
+    path: str
 
 
 class NamedSet(BaseModel):
@@ -71,6 +100,9 @@ class Overview(BaseModel):
     """What the board shows of a project's sets."""
 
     sets: list[BoardSet]
+    folders: list[BoardFolder]
+    # The properties that each target of these sets has a place for.
+    wants: dict[str, list[Wanted]]
     findings: list[BoardFinding]
     # How many files have names that break the house rules.
     names: int
@@ -98,6 +130,7 @@ class KeptBoard:
     # Of all rows that it depends on; where it is as it was, nothing else is asked.
     stamp: str = ""
     general: str = ""
+    folders: str = ""
     proofs: tuple[int, datetime | None] = (0, None)
     rows: dict[int, SetOnBoard] = field(default_factory=dict)
     body: str = ""
@@ -135,9 +168,10 @@ def overview(project: Project) -> str:
         if proved is None:
             rows = {}
         stale = [key for key in stamps if key not in rows]
-        if stale or len(rows) != len(kept.rows) or general != kept.general:
+        folders = stamp_of_rows(project.folders.all())
+        if stale or len(rows) != len(kept.rows) or general != kept.general or folders != kept.folders:
             rows |= _judge(project, stale, stamps)
-            kept.rows, kept.general = rows, general
+            kept.rows, kept.general, kept.folders = rows, general, folders
             kept.body = _whole(project, rows).model_dump_json()
         kept.proofs, kept.stamp = proofs, stamp
         return kept.body
@@ -152,12 +186,13 @@ def forget_overviews() -> None:
 def _all_rows(project: Project) -> list[QuerySet[Any]]:
     by_set = [rows for rows, _ in _rows_by_set(project)]
     delivered = Delivery.objects.filter(project=project)
-    return [*_general_rows(project), *by_set, delivered, Proof.objects.all()]
+    return [*_general_rows(project), *by_set, delivered, Proof.objects.all(), project.folders.all()]
 
 
 def _general_rows(project: Project) -> list[QuerySet[Any]]:
     """What all lines depend on: the project and its rules, and masters."""
     own = [Project.objects.filter(pk=project.pk), project.rules_versions.all(), project.tolerances_versions.all()]
+    own += [get_user_model().objects.filter(pk__in=project.sets.exclude(touched_by=None).values("touched_by"))]
     return [*own, MasterVersion.objects.all(), StudioMaster.objects.all()]
 
 
@@ -171,6 +206,7 @@ def _rows_by_set(project: Project) -> list[tuple[QuerySet[Any], str]]:
         (project.variants.all(), "set"),
         (DeliveredSet.objects.filter(delivery__project=project), "set"),
         (project.questions.exclude(set=None), "set"),
+        (SetNote.objects.filter(set__project=project), "set"),
     ]
 
 
@@ -202,8 +238,9 @@ def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | N
     """Judge some sets of a project."""
     asked = project.questions.filter(set__in=keys).values_list("set").annotate(count=Count("pk"))
     waiting = dict(asked)
-    found = project.sets.filter(pk__in=keys).select_related("project")
-    found = found.prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()))
+    found = project.sets.filter(pk__in=keys).select_related("project", "touched_by")
+    notes = Prefetch("notes", SetNote.objects.filter(removed=None).order_by("pk"))
+    found = found.prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()), notes)
     wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found]
     delivered = _last_deliveries(project, keys)
     rows = {}
@@ -219,7 +256,14 @@ def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | N
             proved=state.proved,
             questions=waiting.get(texture_set.pk, 0),
             picture=int(first.file) if first else None,
-            folder=_folder_of(state),
+            folder=texture_set.folder_id,
+            tags=texture_set.tags,
+            touched=texture_set.touched,
+            touched_by=texture_set.touched_by.get_username() if texture_set.touched_by else "",
+            notes=len(texture_set.notes.all()),
+            note=next((entry.text for entry in reversed(texture_set.notes.all())), ""),
+            has=sorted(state.provides()),
+            rules=sorted({entry.rule for entry in state.findings if entry.severity != "note"}),
             cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name))),
         )
         rows[texture_set.pk] = SetOnBoard(
@@ -240,8 +284,16 @@ def _whole(project: Project, rows: Mapping[int, SetOnBoard]) -> Overview:
         BoardFinding(set_id=row.line.id, set_name=row.line.name, finding=finding) for row in ordered for finding in row.findings
     ]
     memory = sum(row.memory for row in ordered)
+    tree = tree_of(project)
+    folders = [BoardFolder(id=key, parent=row.parent_id, name=row.name, path=tree.paths[key]) for key, row in tree.rows.items()]
+    targets = {row.line.target_name: find_target(row.line.target_name) for row in ordered}
     return Overview(
         sets=[row.line for row in ordered],
+        wants={
+            name: [Wanted(property=key, title=property_of(key).title) for key in target.properties()]
+            for name, target in targets.items()
+        },
+        folders=sorted(folders, key=lambda entry: entry.path.casefold()),
         findings=_by_kind(findings)[:_MOST_FINDINGS],
         names=sum(row.names for row in ordered),
         memory=memory,
@@ -266,19 +318,6 @@ def _one_line(entries: list[BoardFinding]) -> BoardFinding:
     return entries[0].model_copy(
         update={"count": len(entries), "sets": [NamedSet(id=key, name=name) for key, name in sets[:_MOST_NAMED]]}
     )
-
-
-def _letters(name: str) -> str:
-    return key_of_stem(name).replace("_", "")
-
-
-def _folder_of(state: State) -> str:
-    """The folder that a set's files came in; of a folder for each set, the one around it."""
-    first = next((state.files[file] for file in state.ledger.files() if file in state.files), None)
-    home = home_folder(first.path) if first else ""
-    own = home.rpartition("/")[2]
-    alone = own and _letters(own) in _letters(state.ledger.name)
-    return home.rpartition("/")[0] if alone else home
 
 
 def _last_deliveries(project: Project, keys: list[int]) -> dict[tuple[int, str], DeliveredSet]:

@@ -18,7 +18,7 @@ from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs.models import Job
 from texelweb.masters.models import MasterVersion, SetVariant
 from texelweb.projects.models import Project
-from texelweb.sets.models import TextureSet
+from texelweb.sets.models import SetNote, TextureSet
 from texelweb.storage.stamps import stamp_of_rows
 
 # However many pages ask, a process looks at the rows no more often than this.
@@ -65,7 +65,9 @@ def _kinds(project: Project, set_id: int | None, variant_id: int | None) -> Iter
     yield "steps", [project.steps.all()]
     yield "deliveries", [Delivery.objects.filter(project=project)]
     yield "variants", [project.variants.all(), MasterVersion.objects.all()]
-    yield "board", [*rules, project.sets.all(), project.files.all(), builds, project.variants.all(), Proof.objects.all()]
+    board = [*rules, project.sets.all(), project.files.all(), builds, project.variants.all(), Proof.objects.all()]
+    yield "board", [*board, project.folders.all(), SetNote.objects.filter(set__project=project)]
+    yield "people", [project.memberships.all(), project.invitations.all()]
     if variant_id is not None:
         variant = SetVariant.objects.filter(pk=variant_id, project=project)
         set_id = variant.values_list("set", flat=True).first()
@@ -82,6 +84,7 @@ def _of_set(project: Project, set_id: int | None, jobs: QuerySet[Job]) -> list[Q
         Build.objects.filter(set=set_id),
         project.variants.filter(set=set_id),
         DeliveredSet.objects.filter(set=set_id),
+        SetNote.objects.filter(set=set_id),
         jobs.filter(build__set=set_id),
         Proof.objects.all(),
     ]

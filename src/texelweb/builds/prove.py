@@ -6,11 +6,12 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+from texelcore.building.execute import Progress
 from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.workers import Workers
 from texelcore.pixels.read import read
 from texelcore.proof.prove import proof_key, prove
-from texelcore.targets.document import find_target
+from texelcore.targets.document import Target, find_target
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.pictures import paint_small
 from texelweb.builds.planning import proofs_of, state_of
@@ -33,14 +34,18 @@ def run(job: Job, reporter: Reporter) -> None:
     output cannot be made or stored.
     """
     build = Build.objects.select_related("set__project").get(pk=job.subject)
-    target = find_target(build.target)
+    prove_build(build, find_target(build.target), reporter.progress)
+
+
+def prove_build(build: Build, target: Target, progress: Progress) -> int:
+    """Prove every output of a build's set, as `run` does. Gives how many were measured."""
     state = state_of(build.set, target)
     if state.current and state.build:
         # Nothing to build: the proofs belong to the build that is there already. This one stays without a manifest, so that
         # the set still knows its latest job.
         made, begun = state.build, 0.0
     else:
-        make_build(build, target, state.plan, state.files, lambda share, doing: reporter.progress(share * _BUILDING, doing))
+        make_build(build, target, state.plan, state.files, lambda share, doing: progress(share * _BUILDING, doing))
         made, begun = build, _BUILDING
     plan = state.plan
     known = proofs_of(state.proof_keys)
@@ -49,11 +54,12 @@ def run(job: Job, reporter: Reporter) -> None:
         for index, planned in enumerate(todo):
 
             def tell(share: float, index: int = index, planned: PlannedOutput = planned) -> None:
-                reporter.progress(begun + (1 - begun) * (index + share) / len(todo), f"encoding {planned.file_name}")
+                progress(begun + (1 - begun) * (index + share) / len(todo), f"encoding {planned.file_name}")
 
             _prove_one(made, planned, workers, tell)
     what = f"Proved for {target.title}: {len(todo)} {'output' if len(todo) == 1 else 'outputs'} measured"
     note_deed(build.set.project, PROOF, what, build.by, build.set.name, build.pk, about=build.set_id)
+    return len(todo)
 
 
 def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Callable[[float], None]) -> None:

@@ -6,14 +6,14 @@ import hashlib
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 
 from django.core.files.storage import default_storage
 from django.db import transaction
 
-from texelcore.building.execute import SourcePath
+from texelcore.building.execute import Progress, SourcePath
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
@@ -41,13 +41,18 @@ def run(job: Job, reporter: Reporter) -> None:
 
     Raises TexelError for a set that is not proved, and when the disk refuses; nothing half-written is left then.
     """
-    delivery = Delivery.objects.select_related("project").get(pk=job.subject)
+    deliver(Delivery.objects.select_related("project").get(pk=job.subject), reporter.progress, reporter.hold)
+
+
+def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) -> None:
+    """Write a delivery and have the dock read it back, as `run` does. `hold` is called in the transaction that records it, and
+    raises Lost where the work is somebody else's by now."""
     target = find_target(delivery.target)
     entries = list(delivery.sets.select_related("set__project").order_by("set__name"))
     parcels, dressed, made_from = [], [], {}
     with ExitStack() as open_files:
         for index, entry in enumerate(entries):
-            reporter.progress(0.4 * index / len(entries), f"{entry.set.name}: taking probes")
+            progress(0.4 * index / len(entries), f"{entry.set.name}: taking probes")
             state = state_of(entry.set, target)
             parcels.append(_parcel(entry.set, state, target, open_files))
             variants = variants_of(entry.set)
@@ -56,11 +61,9 @@ def run(job: Job, reporter: Reporter) -> None:
         scratch = Path(open_files.enter_context(tempfile.TemporaryDirectory(prefix="fairtexel-")))
         folder = delivery.folder or scratch / "delivery"
         code = delivery.project.code
-        manifest = write_delivery(
-            folder, code, target, parcels, dressed, lambda share, doing: reporter.progress(0.4 + share * 0.3, doing)
-        )
+        manifest = write_delivery(folder, code, target, parcels, dressed, lambda share, doing: progress(0.4 + share * 0.3, doing))
         try:
-            reporter.progress(0.7, "writing the zip")
+            progress(0.7, "writing the zip")
             zip_delivery(folder, scratch / "delivery.zip")
             put_file(scratch / "delivery.zip", delivery.place)
             with transaction.atomic():
@@ -72,7 +75,7 @@ def run(job: Job, reporter: Reporter) -> None:
                 names = ", ".join(entry.set.name for entry in entries)
                 what = f"Delivered for {target.title}: {names}"
                 note_deed(delivery.project, DELIVERY, what, delivery.by, "Delivery", delivery.pk)
-                reporter.hold()
+                hold()
         except Lost:
             # Another worker writes the same delivery.
             raise
@@ -82,14 +85,14 @@ def run(job: Job, reporter: Reporter) -> None:
             with suppress(OSError):
                 default_storage.delete(delivery.place)
             raise
-        _ask(delivery, target, reporter, folder)
+        _ask(delivery, target, progress, folder)
 
 
 def receive_again(job: Job, reporter: Reporter) -> None:
     """Have the dock read a delivery once more. Raises TexelError when it cannot be read at all."""
     delivery = Delivery.objects.select_related("project").get(pk=job.subject)
     with unpacked(delivery) as folder:
-        _ask(delivery, find_target(delivery.target), reporter, folder)
+        _ask(delivery, find_target(delivery.target), reporter.progress, folder)
 
 
 @contextmanager
@@ -107,8 +110,8 @@ def unpacked(delivery: Delivery) -> Iterator[Path]:
         yield Path(scratch)
 
 
-def _ask(delivery: Delivery, target: Target, reporter: Reporter, folder: Path) -> None:
-    reporter.progress(0.8, "the dock reads it back")
+def _ask(delivery: Delivery, target: Target, progress: Progress, folder: Path) -> None:
+    progress(0.8, "the dock reads it back")
     delivery.receipt_json = ask_dock(folder, target).model_dump(mode="json")
     delivery.save(update_fields=["receipt_json"])
 

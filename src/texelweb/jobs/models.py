@@ -29,6 +29,7 @@ class Job(models.Model):
         RECEIVE = "receive"
         FETCH = "fetch"
         BAKE = "bake"
+        BULK = "bulk"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="jobs")

@@ -32,6 +32,7 @@ WORK = {
     Job.Kind.RECEIVE: "texelweb.deliveries.run:receive_again",
     Job.Kind.FETCH: "texelweb.depot.fetch:run",
     Job.Kind.BAKE: "texelweb.masters.baking:run",
+    Job.Kind.BULK: "texelweb.bulk.run:run",
 }
 
 

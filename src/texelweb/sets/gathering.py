@@ -11,6 +11,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.sorting.gather import gather, siblings_of
 from texelweb.record.steps import note_step
 from texelweb.sets import questions
+from texelweb.sets.folders import ensure, folder_of_sets
 from texelweb.sets.ledgers import create_set, merge_rows
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.writing import SET, lock_project
@@ -41,7 +42,9 @@ def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, use
         reader = Reader(file.project.rules, file.project.code)
         ledger = gather([entry.facts for entry in files], reader, plain)
         if home is None:
-            home = create_set(file.project, ledger, user, "Gathered by hand")
+            path = folder_of_sets(current.home, plain)
+            place = ensure(file.project, [path])[path]
+            home = create_set(file.project, ledger, user, "Gathered by hand", folder=place)
             there = {"there": True}
             note_step(file.project, SET, home.pk, home.name, "Gathered by hand", user, {"there": False}, there, about=home.pk)
         else:

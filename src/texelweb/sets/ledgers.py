@@ -25,9 +25,11 @@ from texelweb.sets.writing import SET, lock_project, note, note_all, parts_of, w
 from texelweb.storage.rows import update_many
 
 
-def create_set(project: Project, ledger: Ledger, user: Any, what: str, origin: Any = None) -> TextureSet:
+def create_set(
+    project: Project, ledger: Ledger, user: Any, what: str, origin: Any = None, folder: int | None = None
+) -> TextureSet:
     """A new set with a code of its own, its origin (a core Origin as JSON), and the first revision of its ledger."""
-    (made,) = create_sets(project, [ledger], user, what, origin)
+    (made,) = create_sets(project, [ledger], user, what, origin, [folder])
     return made
 
 
@@ -40,20 +42,29 @@ def make_set(project: Project, name: str, user: Any) -> TextureSet:
 
 
 @transaction.atomic
-def create_sets(project: Project, ledgers: Sequence[Ledger], user: Any, what: str, origin: Any = None) -> list[TextureSet]:
-    """New sets for many ledgers at once, as `create_set` makes one."""
+def create_sets(
+    project: Project,
+    ledgers: Sequence[Ledger],
+    user: Any,
+    what: str,
+    origin: Any = None,
+    folders: Sequence[int | None] | None = None,
+) -> list[TextureSet]:
+    """New sets for many ledgers at once, as `create_set` makes one, each in its folder."""
     lock_project(project.pk)
     taken = set(TextureSet.objects.filter(project=project).values_list("code", flat=True))
     sets = []
-    for ledger in ledgers:
+    for ledger, folder in zip(ledgers, folders or [None] * len(ledgers), strict=True):
         code = _code_beside(ledger.name, taken)
         taken.add(code)
         body = ledger.model_dump(mode="json")
-        sets.append(TextureSet(project=project, name=ledger.name[:200], code=code, ledger_json=body, origin_json=origin))
-    made = TextureSet.objects.bulk_create(sets, batch_size=500)
-    first = [LedgerRevision(set=entry, number=1, ledger_json=entry.ledger_json, what=what, by=user) for entry in made]
+        made = TextureSet(project=project, name=ledger.name[:200], code=code, ledger_json=body, origin_json=origin)
+        made.folder_id, made.touched_by = folder, user
+        sets.append(made)
+    rows = TextureSet.objects.bulk_create(sets, batch_size=500)
+    first = [LedgerRevision(set=entry, number=1, ledger_json=entry.ledger_json, what=what, by=user) for entry in rows]
     LedgerRevision.objects.bulk_create(first, batch_size=500)
-    return made
+    return rows
 
 
 def free_code(project: Project, name: str) -> str:
@@ -230,7 +241,7 @@ def _write_revisions(sets: Sequence[TextureSet], what: str, user: Any) -> None:
     ids = [entry.pk for entry in sets]
     LedgerRevision.objects.filter(set__in=ids, number__gt=F("set__revision")).delete()
     note_all(sets, what, user)
-    update_many(sets, ["revision", "ledger_json", "edit"])
+    update_many(sets, ["revision", "ledger_json", "edit", "touched", "touched_by"])
     rows = [
         LedgerRevision(set=entry, number=entry.revision, ledger_json=entry.ledger_json, what=what[:300], by=user)
         for entry in sets

@@ -6,6 +6,7 @@ import uuid
 from typing import Any
 
 from django.conf import settings
+from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.utils import timezone
 
@@ -27,6 +28,16 @@ class Present(models.Manager[Any]):
         return super().get_queryset().filter(removed=None)
 
 
+class Folder(models.Model):
+    """A place for sets inside a project. Folders nest; names differ inside one folder, letter case aside (sets.folders)."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="folders")
+    parent = models.ForeignKey("self", null=True, on_delete=models.CASCADE, related_name="folders")
+    name = models.CharField(max_length=80)
+    # When it was removed: a step of the record may bring it back.
+    removed = models.DateTimeField(null=True)
+
+
 class TextureSet(models.Model):
     """The maps of one surface. `ledger` is a core Ledger whose file ids are SourceFile ids."""
 
@@ -34,6 +45,8 @@ class TextureSet(models.Model):
     name = models.CharField(max_length=200)
     code = models.CharField(max_length=64)
     target = models.CharField(max_length=64, blank=True)
+    folder = models.ForeignKey(Folder, null=True, on_delete=models.SET_NULL, related_name="sets")
+    tags = ArrayField(models.CharField(max_length=40), default=list)
     ledger_json = DocumentField()
     # Where the maps came from and under what terms: a core Origin.
     origin_json = models.JSONField(null=True, blank=True)
@@ -43,6 +56,9 @@ class TextureSet(models.Model):
     revision = models.IntegerField(default=1)
     # The number of its newest edit, of whatever kind. Unlike the revision it only grows, so that it says what a person has seen.
     edit = models.IntegerField(default=0)
+    # Who changed it last, and when.
+    touched_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    touched = models.DateTimeField(default=timezone.now)
     created = models.DateTimeField(auto_now_add=True)
     # When it was removed: it is kept aside for a while.
     removed = models.DateTimeField(null=True)
@@ -96,6 +112,17 @@ class SetEdit(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["set", "number"], name="one_edit_per_number")]
+
+
+class SetNote(models.Model):
+    """What somebody wrote beside a set, for everybody who works on it."""
+
+    set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="notes")
+    text = models.CharField(max_length=1000)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    # When it was removed: a step of the record may bring it back.
+    removed = models.DateTimeField(null=True)
 
 
 class Arrival(models.Model):

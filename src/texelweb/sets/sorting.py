@@ -22,6 +22,7 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_deed
+from texelweb.sets.folders import ensure, folder_of_sets
 from texelweb.sets.ledgers import change_many, create_sets, merged_with
 from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.sets.names import remark_on
@@ -255,7 +256,10 @@ def _sort(
         edits[owner].append(merged_with(ledger, [str(file.pk) for file in fresh]))
         changed += [_belongs(file, owner) for file in fresh]
     grown = change_many(project, {key: _one_after_another(parts) for key, parts in edits.items()}, "Files arrived", user)
-    made = create_sets(project, [ledger for ledger, _ in fresh_sets], user, "Sorted by name and pixels", origin)
+    paths = [folder_of_sets(fresh[0].home, ledger.name) for ledger, fresh in fresh_sets]
+    folders = ensure(project, list(dict.fromkeys(paths)))
+    places = [folders[path] for path in paths]
+    made = create_sets(project, [ledger for ledger, _ in fresh_sets], user, "Sorted by name and pixels", origin, places)
     for texture_set, (_, fresh) in zip(made, fresh_sets, strict=True):
         changed += [_belongs(file, texture_set.pk) for file in fresh]
     changed += [_opened(rows[entry.file], entry) for entry in sorting.open if rows[entry.file].pk in placed]

@@ -14,8 +14,10 @@ from texelcore.surface.properties import PROPERTIES
 from texelweb.projects.models import Project
 from texelweb.record.steps import OneWay, Way, register
 from texelweb.sets import answers, questions, renames
+from texelweb.sets.folders import FOLDER, read_folder, write_folder
 from texelweb.sets.ledgers import claim_files, edit_held, take_code
-from texelweb.sets.models import RenameAct, SourceFile, TextureSet
+from texelweb.sets.models import Folder, RenameAct, SourceFile, TextureSet
+from texelweb.sets.notes import NOTE, read_note, write_note
 from texelweb.sets.removal import FILE, bring_files_back, put_file_aside, take_away
 from texelweb.sets.writing import SET, document_of, lock_project, note, writing
 from texelweb.storage.models import Blob
@@ -27,6 +29,8 @@ def register_ways() -> None:
     """Tell the record of all ways of this room."""
     register(SET, Way(_read_set, _write_set, words=_part_of_set))
     register(FILE, Way(_read_file, _write_file))
+    register(FOLDER, Way(read_folder, write_folder))
+    register(NOTE, Way(read_note, write_note))
     register(answers.ANSWERS, OneWay(lambda project, act, user: answers.undo(project, uuid.UUID(act), user)))
     register(renames.RENAMES, OneWay(_undo_renames))
 
@@ -62,11 +66,16 @@ def _bring_back(current: TextureSet) -> None:
 
 def _describe(current: TextureSet, document: Json, what: str, user: Any) -> None:
     mesh, mesh_name = document["mesh"] or (None, "")
-    new = (document["target"], document["origin"], mesh, mesh_name)
+    folder = document["folder"]
+    if folder is not None and not Folder.objects.filter(pk=folder, removed=None).exists():
+        # The folder is gone meanwhile: the set lies in the project itself.
+        folder = None
+    tags = sorted(document["tags"], key=str.casefold)
+    new = (document["target"], document["origin"], mesh, mesh_name, folder, tags)
     if mesh and not Blob.objects.filter(pk=mesh).exists():
         raise TexelError(mesh_name, "is gone for good: a mesh that was taken away is kept for 30 days.", "Choose the file again.")
-    if new != (current.target, current.origin_json, current.mesh_id, current.mesh_name):
-        current.target, current.origin_json, current.mesh_id, current.mesh_name = new
+    if new != (current.target, current.origin_json, current.mesh_id, current.mesh_name, current.folder_id, current.tags):
+        current.target, current.origin_json, current.mesh_id, current.mesh_name, current.folder_id, current.tags = new
         note(current, what, user)
         current.save()
 
@@ -96,6 +105,8 @@ def _part_of_set(path: tuple[str, ...]) -> str:
             return "what is left out"
         case ("there",):
             return "whether it is removed"
+        case ("tags", tag):
+            return f"the tag {tag}"
     return f"its {path[0]}"
 
 

@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from texelcore.pixels.errors import TexelError
 from texelweb.projects.models import Project
@@ -45,7 +46,7 @@ def writing(
         if current is None:
             raise TexelError("The set", "was removed meanwhile.", "Go back to the board, or take its removal back there.")
         if seen is not None and seen < current.edit:
-            _refuse_if_overtaken(current, seen, user)
+            refuse_if_overtaken(current, seen, user)
         before, begun = document_of(current), current.edit
         yield current
         if record and user is not None and current.edit > begun:
@@ -59,6 +60,8 @@ def document_of(texture_set: TextureSet) -> dict[str, Any]:
     return {
         "there": texture_set.removed is None,
         "target": texture_set.target,
+        "folder": texture_set.folder_id,
+        "tags": dict.fromkeys(texture_set.tags, True),
         "origin": texture_set.origin_json,
         "mesh": [texture_set.mesh_id, texture_set.mesh_name] if texture_set.mesh_id else None,
         **parts_of(texture_set.ledger_json),
@@ -75,7 +78,8 @@ def parts_of(ledger: Mapping[str, Any]) -> dict[str, Any]:
     }
 
 
-def _refuse_if_overtaken(current: TextureSet, seen: int, user: Any) -> None:
+def refuse_if_overtaken(current: TextureSet, seen: int, user: Any) -> None:
+    """Raise Overtaken when somebody else has changed a set since the edit that a person has seen."""
     others = current.edits.filter(number__gt=seen).exclude(by=user).select_related("by").order_by("-number")[:MOST_TOLD]
     if others:
         said = "; ".join(f"{name_of(edit.by)}: {edit.what}" for edit in others)
@@ -91,12 +95,17 @@ def name_of(user: Any) -> str:
 
 def note(texture_set: TextureSet, what: str, user: Any) -> None:
     """Note a change of a set that is held; the caller saves the set."""
-    texture_set.edit += 1
+    _touch(texture_set, user)
     SetEdit.objects.create(set=texture_set, number=texture_set.edit, what=what[:300], by=user)
 
 
 def note_all(sets: Collection[TextureSet], what: str, user: Any) -> None:
     """As `note`, for many sets that are held."""
     for entry in sets:
-        entry.edit += 1
+        _touch(entry, user)
     SetEdit.objects.bulk_create([SetEdit(set=entry, number=entry.edit, what=what[:300], by=user) for entry in sets])
+
+
+def _touch(texture_set: TextureSet, user: Any) -> None:
+    texture_set.edit += 1
+    texture_set.touched, texture_set.touched_by = timezone.now(), user

@@ -1,0 +1,185 @@
+"""Asking for work on many sets, and doing it."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Sequence
+from contextlib import suppress
+from typing import Any
+
+from django.db import DatabaseError, transaction
+
+from texelcore.building.execute import Progress
+from texelcore.pixels.errors import Cancelled, TexelError
+from texelcore.targets.document import find_target
+from texelweb.builds.models import Build
+from texelweb.builds.planning import state_of, states_of
+from texelweb.builds.prove import prove_build
+from texelweb.builds.run import make_build
+from texelweb.bulk.models import Bulk, BulkItem
+from texelweb.deliveries.models import DeliveredSet, Delivery
+from texelweb.deliveries.run import deliver
+from texelweb.jobs.control import enqueue
+from texelweb.jobs.leases import Lost
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.masters.models import StudioMaster
+from texelweb.masters.variants import make_variant
+from texelweb.projects.models import Project
+from texelweb.refusals import not_found
+from texelweb.sets.models import TextureSet
+
+log = logging.getLogger(__name__)
+State = BulkItem.State
+MOST_SETS = 5000
+# The share of a delivering job that proving takes.
+_PROVING = 0.85
+DOING = {
+    Bulk.Action.BUILD: "Building",
+    Bulk.Action.PROVE: "Proving",
+    Bulk.Action.DRESS: "Dressing",
+    Bulk.Action.DELIVER: "Delivering",
+}
+Outcome = tuple[State, str]
+
+
+def ask_for(project: Project, action: Bulk.Action, sets: Sequence[int], user: Any, master: str = "") -> Bulk:
+    """Queue work on sets of a project as one job. Raises Refused 404 for a set or master that is not there, TexelError for none
+    or too many sets."""
+    found = list(TextureSet.objects.filter(project=project, pk__in=sets).order_by("name"))
+    if not found or len(found) > MOST_SETS:
+        problem = f"are {len(found):,}; it takes 1 to {MOST_SETS:,} at once."
+        raise TexelError("The chosen sets", problem, "Choose some." if not found else "Choose fewer.")
+    if len(found) != len(set(sets)):
+        raise not_found("One of the sets")
+    if action == Bulk.Action.DRESS and not StudioMaster.objects.filter(name=master).exists():
+        raise not_found("The master")
+    with transaction.atomic():
+        bulk = Bulk.objects.create(project=project, action=action, options_json={"master": master}, by=user)
+        BulkItem.objects.bulk_create([BulkItem(bulk=bulk, set=entry) for entry in found], batch_size=500)
+        many = found[0].name if len(found) == 1 else f"{len(found):,} sets"
+        bulk.job = enqueue(project, Job.Kind.BULK, f"{DOING[action]} {many}", str(bulk.pk), user)
+        bulk.save(update_fields=["job"])
+    return bulk
+
+
+def not_built(project: Project) -> list[int]:
+    """The ids of all sets that are not built as they are now and could be."""
+    wanted = []
+    for entry in project.sets.select_related("project").order_by("name"):
+        with suppress(TexelError):
+            # A target that is gone wants nothing.
+            wanted.append((entry, find_target(entry.target_name)))
+    states = states_of(project, wanted)
+    return [
+        entry.pk
+        for (entry, _), state in zip(wanted, states, strict=True)
+        if state.plan.outputs and not state.current and not any(planned.problem for planned in state.plan.outputs)
+    ]
+
+
+def run(job: Job, reporter: Reporter) -> None:
+    """Do the work on one set after another. A set that cannot be done does not stop the others; a job that is stopped or taken up
+    again leaves what is done as it is, and goes on with the rest."""
+    bulk = Bulk.objects.select_related("project", "by").get(pk=job.subject)
+    items = list(bulk.items.select_related("set__project"))
+    share = _PROVING if bulk.action == Bulk.Action.DELIVER else 1.0
+    work = WORK[Bulk.Action(bulk.action)]
+    try:
+        for index, item in enumerate(items):
+            if item.state in (State.WAITING, State.RUNNING):
+                _one(bulk, item, work, _progress_of(reporter, item, index, len(items), share))
+        if bulk.action == Bulk.Action.DELIVER:
+            _deliver(bulk, reporter)
+    except Cancelled:
+        bulk.items.filter(state=State.RUNNING).update(state=State.WAITING)
+        raise
+
+
+def _progress_of(reporter: Reporter, item: BulkItem, index: int, count: int, share: float) -> Progress:
+    def tell(part: float, doing: str) -> None:
+        reporter.progress(share * (index + part) / count, f"{item.set.name} ({index + 1:,} of {count:,}): {doing}")
+
+    return tell
+
+
+def _one(bulk: Bulk, item: BulkItem, work: Callable[[Bulk, TextureSet, Progress], Outcome], tell: Progress) -> None:
+    _put(item, State.RUNNING)
+    tell(0.0, "begins")
+    try:
+        # As it is now: somebody may have changed or removed it since it was asked for.
+        current = TextureSet.objects.select_related("project").filter(pk=item.set_id).first()
+        if current is None:
+            raise TexelError(item.set.name, "was removed meanwhile.", "Bring it back from the record, then try again.")
+        state, said = work(bulk, current, tell)
+        _put(item, state, said=said)
+    except TexelError as error:
+        _put(item, State.FAILED, problem=error.sentence, way_out=error.way_out)
+    except (Cancelled, Lost, DatabaseError, OSError):
+        # The job's own affair: it was stopped, or nothing can be written.
+        raise
+    except Exception:
+        log.exception("set %s failed in bulk %s", item.set_id, bulk.pk)
+        way_out = f"Try it alone; if it fails again, give bulk {bulk.pk} to your administrator."
+        _put(item, State.FAILED, problem="Internal error; the server's log has the details.", way_out=way_out)
+
+
+def _put(item: BulkItem, state: State, **values: str) -> None:
+    for name, value in {"said": "", "problem": "", "way_out": "", **values}.items():
+        setattr(item, name, value[:300] if name == "said" else value)
+    item.state = state
+    item.save()
+
+
+def _build(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
+    target = find_target(texture_set.target_name)
+    state = state_of(texture_set, target)
+    if state.current:
+        return State.SKIPPED, "is built as it is now"
+    build = Build.objects.create(set=texture_set, target=target.name, by=bulk.by)
+    make_build(build, target, state.plan, state.files, tell)
+    return State.DONE, f"{len(state.plan.outputs)} outputs for {target.title}"
+
+
+def _prove(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
+    target = find_target(texture_set.target_name)
+    state = state_of(texture_set, target)
+    if state.current and state.proved:
+        return State.SKIPPED, "is proved as it is now"
+    count = prove_build(Build.objects.create(set=texture_set, target=target.name, by=bulk.by), target, tell)
+    return State.DONE, f"{count} {'output' if count == 1 else 'outputs'} measured for {target.title}"
+
+
+def _dress(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
+    version = StudioMaster.objects.get(name=bulk.options_json["master"]).latest
+    if texture_set.variants.filter(version__master=version.master).exists():
+        return State.SKIPPED, f"has a variant of {version.master.title}"
+    made = make_variant(texture_set, version, "", bulk.by)
+    return State.DONE, f"variant {made.name}"
+
+
+WORK: dict[Bulk.Action, Callable[[Bulk, TextureSet, Progress], Outcome]] = {
+    Bulk.Action.BUILD: _build,
+    Bulk.Action.PROVE: _prove,
+    Bulk.Action.DRESS: _dress,
+    # What is delivered is proved first.
+    Bulk.Action.DELIVER: _prove,
+}
+
+
+def _deliver(bulk: Bulk, reporter: Reporter) -> None:
+    """Deliver all sets that are proved, a delivery for each target; the others have said why they are not."""
+    good = bulk.items.filter(state__in=[State.DONE, State.SKIPPED]).select_related("set__project")
+    by_target: dict[str, list[TextureSet]] = {}
+    for item in good:
+        by_target.setdefault(item.set.target_name, []).append(item.set)
+    for index, (name, sets) in enumerate(sorted(by_target.items())):
+        begun = _PROVING + (1 - _PROVING) * index / len(by_target)
+
+        def tell(share: float, doing: str, begun: float = begun) -> None:
+            reporter.progress(begun + (1 - _PROVING) * share / len(by_target), doing)
+
+        delivery = Delivery.objects.create(project=bulk.project, target=name, job=bulk.job, by=bulk.by)
+        DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
+        deliver(delivery, tell, reporter.hold)
+        bulk.items.filter(set__in=sets).update(state=State.DONE, said=f"delivered for {find_target(name).title}")

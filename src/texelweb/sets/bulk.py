@@ -1,0 +1,137 @@
+"""One change of many sets at once: their folder, tags or target, or their removal. It is one act, which one undo takes back."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from texelcore.pixels.errors import TexelError
+from texelcore.targets.document import Target
+from texelweb.projects.models import Project
+from texelweb.record.steps import Noted, note_steps, together
+from texelweb.sets import questions
+from texelweb.sets.models import Folder, OpenQuestion, SourceFile, TextureSet
+from texelweb.sets.writing import SET, document_of, lock_project, note_all, refuse_if_overtaken
+from texelweb.storage.rows import update_many
+
+MOST_TAGS, LONGEST_TAG = 30, 40
+
+
+@dataclass(frozen=True)
+class SetsChange:
+    """What is to change about sets. `moves` says that they move into `folder` (None: the project itself); tags are added and
+    taken away; `removes` removes them."""
+
+    moves: bool = False
+    folder: int | None = None
+    add_tags: Sequence[str] = ()
+    drop_tags: Sequence[str] = ()
+    target: Target | None = None
+    removes: bool = False
+
+
+@transaction.atomic
+def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsChange, user: Any) -> int:
+    """Change many sets of a project: by id, each with the number of the newest edit that the person has seen (None asks for no
+    such promise). Gives how many changed.
+
+    Raises Overtaken when somebody else has changed one of them since, and TexelError for a set or folder that is gone and a tag
+    that will not do; then nothing is changed.
+    """
+    lock_project(project.pk)
+    folder = _folder(project, change.folder) if change.moves else None
+    add, drop = plain_tags(change.add_tags), {tag.casefold() for tag in change.drop_tags}
+    found = list(TextureSet.objects.select_for_update(no_key=True).filter(project=project, pk__in=sets).order_by("pk"))
+    if len(found) != len(sets):
+        raise TexelError(f"{len(sets) - len(found)} of the sets", "were removed meanwhile.", "Reload the page, and choose again.")
+    for entry in found:
+        seen = sets[entry.pk]
+        if seen is not None and seen < entry.edit:
+            refuse_if_overtaken(entry, seen, user)
+    changed: list[tuple[TextureSet, dict[str, Any]]] = []
+    for entry in found:
+        before = document_of(entry)
+        if change.moves:
+            entry.folder = folder
+        entry.tags = _tags(entry, add, drop)
+        if change.target is not None:
+            # A set that is made for what its project is made for by default has no target of its own.
+            entry.target = "" if change.target.name == project.target else change.target.name
+        if change.removes:
+            entry.removed = timezone.now()
+        if document_of(entry) != before:
+            changed.append((entry, before))
+    what = _said(change, folder, add)
+    rows = [entry for entry, _ in changed]
+    if change.removes:
+        _let_go(project, rows)
+    note_all(rows, what, user)
+    update_many(rows, ["folder", "tags", "target", "removed", "edit", "touched", "touched_by"])
+    with together():
+        note_steps(
+            project,
+            SET,
+            [Noted(entry.pk, entry.name, before, document_of(entry), about=entry.pk) for entry, before in changed],
+            what,
+            user,
+        )
+    if change.removes or change.target is not None:
+        questions.refresh(project, questions.Touched({entry.pk for entry in rows} if not change.removes else set()))
+    return len(changed)
+
+
+def _folder(project: Project, key: int | None) -> Folder | None:
+    if key is None:
+        return None
+    found = Folder.objects.filter(project=project, pk=key, removed=None).first()
+    if found is None:
+        raise TexelError("The folder", "is not there any more.", "Reload the page.")
+    return found
+
+
+def plain_tags(tags: Sequence[str]) -> list[str]:
+    """Tags without stray spaces, each once. Raises TexelError for an empty or overlong one."""
+    found: dict[str, str] = {}
+    for tag in tags:
+        plain = " ".join(tag.split())
+        if not 1 <= len(plain) <= LONGEST_TAG or "," in plain:
+            problem = f"will not do as a tag: 1–{LONGEST_TAG} characters without commas."
+            raise TexelError(f"“{plain[:60]}”", problem, "Choose another.")
+        found.setdefault(plain.casefold(), plain)
+    return list(found.values())
+
+
+def _tags(entry: TextureSet, add: Sequence[str], drop: set[str]) -> list[str]:
+    kept = {tag.casefold(): tag for tag in entry.tags if tag.casefold() not in drop}
+    for tag in add:
+        kept.setdefault(tag.casefold(), tag)
+    if len(kept) > MOST_TAGS:
+        raise TexelError(entry.name, f"would have {len(kept)} tags; {MOST_TAGS} is the limit.", "Take some away first.")
+    return sorted(kept.values(), key=str.casefold)
+
+
+def _let_go(project: Project, rows: Sequence[TextureSet]) -> None:
+    """The files of sets that are removed belong to none, and are not sorted again by themselves."""
+    for entry in rows:
+        why = f"Its set {entry.name} was removed."
+        SourceFile.objects.filter(set=entry).update(set=None, set_aside=True, why_open=why, open_json=None)
+    OpenQuestion.objects.filter(project=project, set__in=rows).delete()
+
+
+def _said(change: SetsChange, folder: Folder | None, add: Sequence[str]) -> str:
+    parts = []
+    if change.moves:
+        parts.append(f"Moved to {folder.name}" if folder else "Moved out of its folder")
+    if add:
+        parts.append(f"Tagged {', '.join(add)}")
+    if change.drop_tags:
+        parts.append(f"Tag {', '.join(change.drop_tags)} taken away")
+    if change.target is not None:
+        parts.append(f"Target {change.target.title}")
+    if change.removes:
+        parts.append("Removed")
+    return "; ".join(parts) or "Changed"
