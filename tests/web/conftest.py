@@ -24,7 +24,7 @@ from texelweb.depot.client import DepotFound
 from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
 from texelweb.masters.models import SetVariant
-from texelweb.projects.models import Membership, Project, Role
+from texelweb.projects.models import Membership, Project, Role, SavedView
 from texelweb.record.models import Step
 from texelweb.sets.folders import make_folder
 from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
@@ -185,6 +185,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     return {
         "folder_id": folder.pk,
         "bulk_id": bulk.pk,
+        "view_id": SavedView.objects.create(project=project, user=lead, name="Wrong ones", query="state=wrong").pk,
         "note_id": write(texture_set, "Bake again", lead).pk,
         "slug": "weir",
         "set_id": texture_set.pk,

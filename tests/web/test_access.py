@@ -40,8 +40,11 @@ OPEN_TO_USERS = {
 }
 # What studio leads alone may.
 FOR_THE_STUDIO = "/api/studio/"
-# Nothing is changed by trying names, so a guest may.
-LOOKING = {("POST", "/api/projects/{slug}/rules/try")}
+# Nothing of the project is changed by trying names, or by keeping a view of one's own: a guest may.
+LOOKING = {
+    ("POST", "/api/projects/{slug}/saved-views"),
+    ("POST", "/api/projects/{slug}/rules/try"),
+}
 # What takes the role lead; an artist may not.
 FOR_LEADS = {
     ("PUT", "/api/projects/{slug}/tolerances"),
@@ -68,6 +71,7 @@ BODIES: dict[str, Any] = {
     "/api/projects/{slug}/folders/{folder_id}/name": {"name": "Lock"},
     "/api/projects/{slug}/folders/{folder_id}/place": {"parent": None},
     "/api/projects/{slug}/sets/change": {"sets": [{"id": 1}], "add_tags": ["hero"]},
+    "/api/projects/{slug}/saved-views": {"name": "Wrong ones", "query": "state=wrong"},
     "/api/projects/{slug}/bulk": {"action": "build", "sets": [1]},
     "/api/sets/{set_id}/notes": {"text": "Bake again"},
     "/api/studio/invitations": {"note": "somebody"},
@@ -148,7 +152,7 @@ def test_a_guest_looks_and_changes_nothing(filled: dict[str, Any], guest: Caller
         if (method, path) in OPEN_TO_ALL | OPEN_TO_USERS:
             continue
         answer = asked(guest, method, path, filled)
-        if path == "/api/account/tokens/{token_id}":
+        if path in ("/api/account/tokens/{token_id}", "/api/projects/{slug}/saved-views/{view_id}"):
             assert answer.status_code == 404
             continue
         if path.startswith(FOR_THE_STUDIO) or (method, path) in FOR_ANY_LEAD:

@@ -31,6 +31,7 @@ from texelweb.api.proofs import router as proofs
 from texelweb.api.questions import router as questions
 from texelweb.api.record import router as record
 from texelweb.api.rules import router as rules
+from texelweb.api.saved import router as saved
 from texelweb.api.session import router as session
 from texelweb.api.sets import router as sets
 from texelweb.api.variants import router as variants
@@ -74,6 +75,7 @@ ROUTERS = (
         files,
         sets,
         many,
+        saved,
         meshes,
         builds,
         proofs,

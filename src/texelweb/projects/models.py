@@ -101,3 +101,16 @@ class Membership(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["project", "user"], name="one_role_per_project")]
+
+
+class SavedView(models.Model):
+    """A way of looking at the board that somebody keeps under a name: what stands in its address. Shared ones are everybody's."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="saved_views")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=60)
+    query = models.CharField(max_length=2000)
+    shared = models.BooleanField(default=False)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "user", "name"], name="one_view_per_name")]

@@ -333,6 +333,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bulk/{bulk_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bulk
+         * @description Work on many sets, and how each of them fares.
+         */
+        get: operations["get_bulk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/checks": {
         parameters: {
             query?: never;
@@ -987,6 +1007,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Bulk
+         * @description Build, prove, dress or deliver many sets, as one job. What each set is made for is its own target.
+         */
+        post: operations["start_bulk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/delete": {
         parameters: {
             query?: never;
@@ -1104,6 +1144,90 @@ export interface paths {
          */
         get: operations["list_endings"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Folders
+         * @description A project's folders, by their paths.
+         */
+        get: operations["list_folders"];
+        put?: never;
+        /**
+         * Make Folder
+         * @description Make a folder.
+         */
+        post: operations["make_folder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/folders/{folder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Folder
+         * @description Remove a folder: what lies in it lies in the one around it from then on.
+         */
+        delete: operations["remove_folder"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/folders/{folder_id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Folder
+         * @description Give a folder another name.
+         */
+        put: operations["rename_folder"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/folders/{folder_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move Folder
+         * @description Move a folder, with all in it, into another.
+         */
+        put: operations["move_folder"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1524,6 +1648,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/saved-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Saved Views
+         * @description The asking person's views, and those that others share.
+         */
+        get: operations["list_saved_views"];
+        put?: never;
+        /**
+         * Save View
+         * @description Keep a view under a name. Sharing it takes the role artist: others see it.
+         */
+        post: operations["save_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/saved-views/{view_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Saved View
+         * @description Remove a view of one's own.
+         */
+        delete: operations["remove_saved_view"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/sets": {
         parameters: {
             query?: never;
@@ -1538,6 +1706,27 @@ export interface paths {
          * @description Make an empty set by hand.
          */
         post: operations["create_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/sets/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Change Sets
+         * @description Move, tag, give another target to, or remove many sets, as one act that one undo takes back. Where somebody else has
+         *     changed one of them since the page looked, nothing is done and the answer says what they did.
+         */
+        post: operations["change_sets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1828,6 +2017,50 @@ export interface paths {
          * @description Take the mesh away from the set.
          */
         delete: operations["remove_mesh"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Notes
+         * @description What people have written beside a set, newest first.
+         */
+        get: operations["list_notes"];
+        put?: never;
+        /**
+         * Write Note
+         * @description Write a note beside a set.
+         */
+        post: operations["write_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/notes/{note_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Note
+         * @description Remove a note; the record can bring it back.
+         */
+        delete: operations["remove_note"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2429,6 +2662,8 @@ export interface components {
         Board: {
             /** Findings */
             findings: components["schemas"]["BoardFinding"][];
+            /** Folders */
+            folders: components["schemas"]["BoardFolder"][];
             /** Memory */
             memory: number;
             /** Names */
@@ -2441,6 +2676,10 @@ export interface components {
             /** Stages */
             stages: string[];
             target: components["schemas"]["TargetView"];
+            /** Wants */
+            wants: {
+                [key: string]: components["schemas"]["Wanted"][];
+            };
         };
         /**
          * BoardFinding
@@ -2465,6 +2704,20 @@ export interface components {
             sets: components["schemas"]["NamedSet"][];
         };
         /**
+         * BoardFolder
+         * @description A folder of sets; `path` is its name after those of the folders around it.
+         */
+        BoardFolder: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Parent */
+            parent: number | null;
+            /** Path */
+            path: string;
+        };
+        /**
          * BoardSet
          * @description A row of the board.
          */
@@ -2477,25 +2730,39 @@ export interface components {
             code: string;
             /** Edit */
             edit: number;
-            /**
-             * Folder
-             * @default
-             */
-            folder: string;
+            /** Folder */
+            folder: number | null;
+            /** Has */
+            has: string[];
             /** Id */
             id: number;
             /** Name */
             name: string;
+            /** Note */
+            note: string;
+            /** Notes */
+            notes: number;
             /** Picture */
             picture: number | null;
             /** Proved */
             proved: boolean;
             /** Questions */
             questions: number;
+            /** Rules */
+            rules: string[];
+            /** Tags */
+            tags: string[];
             /** Target */
             target: string;
             /** Target Name */
             target_name: string;
+            /**
+             * Touched
+             * Format: date-time
+             */
+            touched: string;
+            /** Touched By */
+            touched_by: string;
         };
         /**
          * BoundOutput
@@ -2534,6 +2801,43 @@ export interface components {
             outputs: components["schemas"]["OutputView"][];
             /** Target */
             target: string;
+        };
+        /**
+         * BulkLine
+         * @description How one set fares: what was done, why nothing was to be done, or what is wrong and the way out.
+         */
+        BulkLine: {
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string;
+            /** Said */
+            said: string;
+            /** Set Id */
+            set_id: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "skipped" | "failed";
+            /** Way Out */
+            way_out: string;
+        };
+        /**
+         * BulkView
+         * @description Work on many sets, and how each of them fares.
+         */
+        BulkView: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "build" | "prove" | "dress" | "deliver";
+            /** Id */
+            id: number;
+            /** Items */
+            items: components["schemas"]["BulkLine"][];
+            job: components["schemas"]["JobView"] | null;
         };
         /**
          * Cell
@@ -3159,6 +3463,36 @@ export interface components {
             password: string;
         };
         /**
+         * FolderName
+         * @description Another name.
+         */
+        FolderName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * FolderPlace
+         * @description Another folder to lie in; null is the project itself.
+         */
+        FolderPlace: {
+            /** Parent */
+            parent: number | null;
+        };
+        /**
+         * FolderView
+         * @description A folder of a project; `path` is its name after those of the folders around it.
+         */
+        FolderView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Parent */
+            parent: number | null;
+            /** Path */
+            path: string;
+        };
+        /**
          * Habit
          * @description Files whose names end in these words hold these meanings, in channel order; with none, they are left out.
          *
@@ -3389,7 +3723,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch" | "bake";
+            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch" | "bake" | "bulk";
             /** Problem */
             problem: string;
             /** Progress */
@@ -3888,6 +4222,24 @@ export interface components {
             target: string;
         };
         /**
+         * NewBulk
+         * @description Work on many sets; without sets it is on all that are not built as they are now.
+         */
+        NewBulk: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "build" | "prove" | "dress" | "deliver";
+            /**
+             * Master
+             * @default
+             */
+            master: string;
+            /** Sets */
+            sets?: number[] | null;
+        };
+        /**
          * NewDelivery
          * @description A target, and the sets to deliver.
          */
@@ -3896,6 +4248,16 @@ export interface components {
             sets: number[];
             /** Target */
             target: string;
+        };
+        /**
+         * NewFolder
+         * @description A folder's name, and the folder that it is to lie in; null is the project itself.
+         */
+        NewFolder: {
+            /** Name */
+            name: string;
+            /** Parent */
+            parent?: number | null;
         };
         /**
          * NewInvitation
@@ -3912,6 +4274,14 @@ export interface components {
              * @enum {string}
              */
             role: "guest" | "artist" | "lead";
+        };
+        /**
+         * NewNote
+         * @description What is to be written.
+         */
+        NewNote: {
+            /** Text */
+            text: string;
         };
         /**
          * NewProject
@@ -3932,6 +4302,21 @@ export interface components {
             target: string;
             /** Title */
             title: string;
+        };
+        /**
+         * NewSavedView
+         * @description A view to be kept; one of the same name of the asking person is replaced.
+         */
+        NewSavedView: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /**
          * NewSet
@@ -4005,6 +4390,25 @@ export interface components {
             note: string;
             /** Parameters */
             parameters: components["schemas"]["Parameter"][];
+        };
+        /**
+         * NoteView
+         * @description A note beside a set.
+         */
+        NoteView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Mine */
+            mine: boolean;
+            /** Text */
+            text: string;
         };
         /**
          * Offered
@@ -4226,6 +4630,14 @@ export interface components {
             studio: boolean;
             /** Tokens */
             tokens: number;
+        };
+        /**
+         * Place
+         * @description Where sets move to: a folder, or null for the project itself.
+         */
+        Place: {
+            /** Folder */
+            folder: number | null;
         };
         /**
          * Placed
@@ -4792,6 +5204,24 @@ export interface components {
             output: string;
         };
         /**
+         * SavedViewLine
+         * @description A view under its name: what stands in the board's address. `by` is whose it is.
+         */
+        SavedViewLine: {
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Mine */
+            mine: boolean;
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+            /** Shared */
+            shared: boolean;
+        };
+        /**
          * Seat
          * @description A person's role in a project.
          */
@@ -4813,6 +5243,16 @@ export interface components {
         Secret: {
             /** Secret */
             secret: string;
+        };
+        /**
+         * Seen
+         * @description A set, with the number of its newest edit that the page has; null makes no such promise.
+         */
+        Seen: {
+            /** Id */
+            id: number;
+            /** Seen */
+            seen?: number | null;
         };
         /**
          * Session
@@ -4895,6 +5335,40 @@ export interface components {
             targets: components["schemas"]["TargetView"][];
             /** Variants */
             variants: components["schemas"]["VariantLine"][];
+        };
+        /**
+         * SetsChanged
+         * @description How many sets are not as they were.
+         */
+        SetsChanged: {
+            /** Changed */
+            changed: number;
+        };
+        /**
+         * SetsChanging
+         * @description What is to change about many sets; null leaves it.
+         */
+        SetsChanging: {
+            /**
+             * Add Tags
+             * @default []
+             */
+            add_tags: string[];
+            /**
+             * Drop Tags
+             * @default []
+             */
+            drop_tags: string[];
+            place?: components["schemas"]["Place"] | null;
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
+            /** Sets */
+            sets: components["schemas"]["Seen"][];
+            /** Target */
+            target?: string | null;
         };
         /**
          * SettledView
@@ -5524,6 +5998,16 @@ export interface components {
             number: number;
             /** What */
             what: string;
+        };
+        /**
+         * Wanted
+         * @description A property that a target has a place for.
+         */
+        Wanted: {
+            /** Property */
+            property: string;
+            /** Title */
+            title: string;
         };
     };
     responses: never;
@@ -6698,6 +7182,55 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_bulk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bulk_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkView"];
                 };
             };
             /** @description Unauthorized */
@@ -8834,6 +9367,86 @@ export interface operations {
             };
         };
     };
+    start_bulk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBulk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     delete_project: {
         parameters: {
             query?: never;
@@ -9263,6 +9876,392 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_folders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    make_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFolder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                folder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    rename_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                folder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    move_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                folder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderPlace"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10758,6 +11757,230 @@ export interface operations {
             };
         };
     };
+    list_saved_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    save_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSavedView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_saved_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                view_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViewLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     create_set: {
         parameters: {
             query?: never;
@@ -10780,6 +12003,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetsChanging"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetsChanged"];
                 };
             };
             /** @description Bad Request */
@@ -12083,6 +13386,230 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteView"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    write_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteView"][];
                 };
             };
             /** @description Bad Request */

@@ -74,7 +74,7 @@ describe('keys', () => {
   it('stand in the list with what they do; on one page no two do different things', () => {
     const lines = listed().flatMap(({ lines }) => lines);
     expect(lines.every(({ keys, does }) => keys && /^[A-Z]/.test(does))).toBe(true);
-    for (const where of ['a set', 'maps closely', 'a variant', 'arrivals'] as const) {
+    for (const where of ['the board', 'a set', 'maps closely', 'a variant', 'arrivals'] as const) {
       const here = Object.values(ACTIONS).filter((entry) => [where, 'everywhere'].includes(entry.where));
       const keys = here.flatMap((entry) => entry.keys);
       expect(new Set(keys).size, where).toBe(keys.length);

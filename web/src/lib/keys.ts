@@ -12,7 +12,8 @@ interface Entry {
   /** Not for the palette: it moves what the keyboard is at already, or is one of many alike. */
   aside?: boolean;
 }
-export type Where = 'everywhere' | 'a set' | 'maps closely' | 'a variant' | 'arrivals' | 'lists';
+export type Where =
+  'everywhere' | 'the board' | 'a set' | 'maps closely' | 'a variant' | 'arrivals' | 'lists';
 
 const VIEW_KEYS = ['all colours', 'red', 'green', 'blue', 'alpha'] as const;
 export const ACTIONS = {
@@ -29,6 +30,19 @@ export const ACTIONS = {
   search: { keys: ['/'], does: 'Search', where: 'everywhere' },
   nextSet: { keys: [']'], does: 'Next set', where: 'everywhere' },
   previousSet: { keys: ['['], does: 'Previous set', where: 'everywhere' },
+  filter: { keys: ['f'], does: 'Find sets on the board', where: 'the board' },
+  chooseRow: { keys: ['x'], does: 'Choose the row, or not', where: 'the board', aside: true },
+  chooseAll: {
+    keys: ['X'],
+    shown: 'shift x',
+    does: 'Choose all sets that are shown, or none',
+    where: 'the board',
+  },
+  moveSets: { keys: ['m'], does: 'Move the chosen sets to a folder', where: 'the board' },
+  tagSets: { keys: ['t'], does: 'Tag the chosen sets', where: 'the board' },
+  buildStale: { keys: ['B'], shown: 'shift b', does: 'Build what is not built', where: 'the board' },
+  newFolder: { keys: ['N'], shown: 'shift n', does: 'New folder', where: 'the board' },
+  unchoose: { keys: ['Escape'], shown: 'esc', does: 'Choose none', where: 'the board', aside: true },
   next: { keys: ['j'], does: 'Next row', where: 'lists', aside: true },
   previous: { keys: ['k'], does: 'Previous row', where: 'lists', aside: true },
   open: { keys: ['Enter'], shown: 'enter', does: 'Open the row', where: 'lists', aside: true },

@@ -1,29 +1,35 @@
 <script setup lang="ts">
-// A project's home: what keeps us from delivering?
+// A project's home: what keeps us from delivering? Rows are sets in their folders; what is chosen is worked on together.
 import Button from 'primevue/button';
-import { computed, ref } from 'vue';
-import { RouterLink, useRoute, useRouter } from 'vue-router';
+import { computed, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
 
+import { useBulk, useMany } from '@/api/many';
 import { useBoard, useMayWork } from '@/api/queries';
+import { useAddress } from '@/lib/address';
+import { useAsk } from '@/lib/ask';
 import { standingOf } from '@/lib/board';
+import { useBoardLook, useFolded } from '@/lib/boardlook';
+import { choose, inFolders, looked, type BoardFolder, type Line } from '@/lib/boardview';
+import type { Dragged } from '@/lib/dragging';
 import { bytesWords } from '@/lib/format';
 import { useActions } from '@/lib/keys';
-import StateGlyph from '@/parts/StateGlyph.vue';
-import WholeName from '@/parts/WholeName.vue';
+import BoardActs from '@/parts/BoardActs.vue';
+import BoardFilters from '@/parts/BoardFilters.vue';
+import BoardOpen from '@/parts/BoardOpen.vue';
+import BoardTable from '@/parts/BoardTable.vue';
+import BulkLine from '@/parts/BulkLine.vue';
+import NameDialog from '@/parts/NameDialog.vue';
 
 const route = useRoute();
 const router = useRouter();
 const slug = computed(() => String(route.params.slug));
 const board = useBoard(slug);
 const mayWork = useMayWork(slug);
-const at = ref(0);
-const FEW = 3;
-/** The line whose sets are all named, by its place. */
-const unfolded = ref<number | null>(null);
-const few = (index: number) => (unfolded.value === index ? 200 : FEW);
-function rowOf(entry: { finding: { property?: string | null } }) {
-  return { row: entry.finding.property ?? undefined };
-}
+const ask = useAsk();
+const many = useMany(slug);
+const { look, set: narrow, all, narrowed, columns, flat, query, take } = useBoardLook(slug);
+const { folded, fold } = useFolded(slug);
 
 const sets = computed(() => board.data.value?.sets ?? []);
 const counts = computed(() => {
@@ -31,34 +37,101 @@ const counts = computed(() => {
   for (const set of sets.value) found[standingOf(set)]++;
   return found;
 });
-const nothingOpen = computed(() => {
-  const now = board.data.value;
-  const judged = now && !now.findings.length && !now.project_findings.length && !now.names;
-  return judged && !now.project.open_files && !now.project.questions;
-});
 const delivered = computed(() => sets.value.filter((set) => set.cells.delivered?.state === 'holds').length);
+const unbuilt = computed(
+  () =>
+    sets.value.filter((set) => {
+      const state = set.cells.built?.state;
+      return state !== 'holds' && set.cells.packed?.state !== 'none' && standingOf(set) !== 'wrong';
+    }).length,
+);
+const shown = computed(() => (board.data.value ? looked(board.data.value, look.value) : []));
+const lines = computed<Line[]>(() => {
+  if (flat.value) return shown.value.map((set) => ({ kind: 'set', set, depth: 0 }));
+  // While something is looked for, no folder hides it.
+  const closed = narrowed.value ? new Set<number>() : folded.value;
+  return inFolders(shown.value, board.data.value?.folders ?? [], closed, !narrowed.value);
+});
+
+const chosen = ref<ReadonlySet<number>>(new Set());
+let last: number | null = null;
+watch(sets, (now) => {
+  // What is gone is not chosen any more.
+  const there = new Set(now.map((set) => set.id));
+  if ([...chosen.value].some((id) => !there.has(id)))
+    chosen.value = new Set([...chosen.value].filter((id) => there.has(id)));
+});
+const inOrder = computed(() => lines.value.flatMap((line) => (line.kind === 'set' ? [line.set.id] : [])));
+const allChosen = computed<boolean | 'some'>(() => {
+  const count = shown.value.filter((set) => chosen.value.has(set.id)).length;
+  return count === 0 ? false : count === shown.value.length ? true : 'some';
+});
+function turn(id: number, range: boolean): void {
+  chosen.value = choose(chosen.value, inOrder.value, id, last, range);
+  last = id;
+}
+function chooseAll(on: boolean): void {
+  const ids = shown.value.map((set) => set.id);
+  chosen.value = on ? new Set([...chosen.value, ...ids]) : new Set();
+}
+
+const bulk = useAddress('bulk', 0);
+const work = useBulk(bulk);
+const DOING = { waiting: 'waits', running: 'at work', failed: '', skipped: '', done: '' } as const;
+const working = computed(() => {
+  const job = work.data.value?.job;
+  const going = job?.state === 'running' || job?.state === 'queued';
+  return new Map(
+    (going ? (work.data.value?.items ?? []) : []).map((item) => [item.set_id, DOING[item.state]] as const),
+  );
+});
+async function buildStale(): Promise<void> {
+  const made = await many.begin('build', null);
+  if (made) bulk.value = made.id;
+}
 
 function open(id: number): void {
   void router.push({ name: 'set', params: { slug: slug.value, id } });
 }
-const table = ref<HTMLElement | null>(null);
-function go(by: number): void {
-  at.value = Math.max(0, Math.min(at.value + by, sets.value.length - 1));
-  table.value?.querySelectorAll<HTMLElement>('[data-rove]')[at.value]?.focus();
+const naming = ref<{ act: 'rename' | 'inside' | 'new'; folder: BoardFolder | null } | null>(null);
+function onFolder(act: 'rename' | 'inside' | 'remove', folder: BoardFolder): void {
+  if (act !== 'remove') naming.value = { act, folder };
+  else
+    ask(
+      `Remove the folder ${folder.name}?`,
+      'The sets and folders in it stay: they lie in the folder around it from then on. It can be undone.',
+      'Remove',
+      () => void many.removeFolder(folder.id, folder.name),
+    );
+}
+async function named(name: string): Promise<boolean> {
+  const { act, folder } = naming.value ?? { act: 'new', folder: null };
+  if (act === 'rename' && folder) return many.renameFolder(folder.id, name);
+  return many.makeFolder(name, act === 'inside' && folder ? folder.id : null);
+}
+function dropped(what: Dragged, folder: number | null): void {
+  if (what.folder !== null) {
+    if (what.folder !== folder) void many.moveFolder(what.folder, folder);
+    return;
+  }
+  const places = new Map(sets.value.map((set) => [set.id, set.folder]));
+  const moving = what.sets.filter((id) => places.get(id) !== folder);
+  if (!moving.length) return;
+  const path = board.data.value?.folders.find((entry) => entry.id === folder)?.path ?? 'the project itself';
+  const count = moving.length === 1 ? '1 set' : `${moving.length} sets`;
+  void many.change(moving, { place: { folder } }, `${count} moved to ${path}.`);
 }
 useActions({
-  next: () => go(1),
-  previous: () => go(-1),
-  open: () => {
-    const set = sets.value[at.value];
-    if (set) open(set.id);
+  buildStale: () => mayWork.value && void buildStale(),
+  newFolder: () => {
+    if (mayWork.value) naming.value = { act: 'new', folder: null };
   },
 });
 </script>
 
 <template>
   <main v-if="board.data.value" class="board">
-    <section v-keep-scroll class="main">
+    <section class="main">
       <div class="top">
         <h1 v-term="'board'">What keeps us from delivering</h1>
         <p class="soft">
@@ -67,67 +140,73 @@ useActions({
             >; {{ bytesWords(board.data.value.memory) }} in the engine</template
           >
         </p>
+        <span class="space" />
+        <template v-if="mayWork && sets.length">
+          <button class="plain link soft" @click="naming = { act: 'new', folder: null }">New folder</button>
+          <Button
+            v-if="unbuilt"
+            :label="`Build what is not built (${unbuilt})`"
+            severity="secondary"
+            title="Every set that is not built as it is now, and can be"
+            @click="buildStale"
+          />
+        </template>
       </div>
-      <div v-if="sets.length" ref="table" v-rove class="table" role="grid" aria-label="Board">
-        <div class="titles soft" role="row">
-          <span role="columnheader">set, for its target</span>
-          <span v-for="stage in board.data.value.stages" :key="stage" role="columnheader">{{ stage }}</span>
-        </div>
-        <div
-          v-for="(set, index) in sets"
-          :key="set.id"
-          class="row"
-          :class="{ at: index === at }"
-          role="row"
-          data-rove
-          :aria-label="`${set.name}, for ${set.target}`"
-          :aria-selected="index === at"
-          @click="open(set.id)"
-          @keydown.enter.self="open(set.id)"
-          @focus="at = index"
-          @mouseenter="at = index"
-        >
-          <span class="set" role="gridcell">
-            <img
-              v-if="set.picture"
-              class="thumb"
-              width="36"
-              height="36"
-              alt=""
-              :src="`/api/files/${set.picture}/picture?size=small`"
-            />
-            <span v-else class="thumb hole" />
-            <span class="named-for">
-              <RouterLink
-                class="title"
-                tabindex="-1"
-                :to="{ name: 'set', params: { slug, id: set.id } }"
-                @click.stop
-                ><WholeName :name="set.name"
-              /></RouterLink>
-              <span class="soft target">{{ set.target }}</span>
-            </span>
-            <RouterLink
-              v-if="set.questions"
-              class="asked mono"
-              :title="`${set.questions} open question${set.questions === 1 ? '' : 's'}`"
-              :to="{ name: 'arrivals', params: { slug } }"
-              @click.stop
-              >?{{ set.questions }}</RouterLink
-            >
-          </span>
-          <span
-            v-for="stage in board.data.value.stages"
-            :key="stage"
-            v-tooltip.top="set.cells[stage]?.first || undefined"
-            role="gridcell"
-            class="cell"
-          >
-            <StateGlyph :state="set.cells[stage]?.state ?? 'none'" />
-            <span v-if="set.cells[stage]?.count" class="mono">{{ set.cells[stage]?.count }}</span>
-          </span>
-        </div>
-      </div>
+      <template v-if="sets.length">
+        <BulkLine
+          v-if="bulk"
+          :id="bulk"
+          :slug="slug"
+          :may-work="mayWork"
+          @again="bulk = $event"
+          @close="bulk = 0"
+          @choose="chosen = new Set($event)"
+        />
+        <BoardActs
+          v-if="chosen.size"
+          :slug="slug"
+          :board="board.data.value"
+          :chosen="chosen"
+          :busy="work.data.value?.job?.state === 'running'"
+          @begun="((bulk = $event), (chosen = new Set()))"
+          @clear="chosen = new Set()"
+        />
+        <BoardFilters
+          v-else
+          v-model:columns="columns"
+          v-model:flat="flat"
+          :slug="slug"
+          :board="board.data.value"
+          :look="look"
+          :narrowed="narrowed"
+          :shown="shown.length"
+          :may-work="mayWork"
+          :query="query"
+          @look="narrow"
+          @all="all"
+          @take="take"
+        />
+        <BoardTable
+          v-if="lines.length"
+          :slug="slug"
+          :board="board.data.value"
+          :lines="lines"
+          :columns="columns"
+          :chosen="chosen"
+          :may-work="mayWork"
+          :all="allChosen"
+          :working="working"
+          @open="open"
+          @choose="turn"
+          @choose-all="chooseAll"
+          @fold="fold"
+          @drop="dropped"
+          @folder="onFolder"
+        />
+        <p v-else class="soft none">
+          No set fits that. <button class="plain link" @click="all">Show all {{ sets.length }}</button>
+        </p>
+      </template>
       <div v-else class="empty">
         <p>No set is here yet. Drop a folder of maps anywhere on this page, and they are sorted into sets.</p>
         <Button
@@ -137,105 +216,25 @@ useActions({
         />
       </div>
     </section>
-    <aside class="open">
-      <h2>Open, worst first</h2>
-      <RouterLink
-        v-if="board.data.value.project.questions"
-        class="finding"
-        :to="{ name: 'arrivals', params: { slug } }"
-      >
-        <StateGlyph state="look" />
-        <span>
-          {{ board.data.value.project.questions }}
-          {{ board.data.value.project.questions === 1 ? 'question is' : 'questions are' }} open
-          <span class="soft way">{{
-            board.data.value.project.questions === 1
-              ? 'Settle it on the arrivals page; an answer is prepared.'
-              : 'Settle them on the arrivals page; each has an answer prepared.'
-          }}</span>
-        </span>
-      </RouterLink>
-      <RouterLink
-        v-if="board.data.value.project.open_files"
-        class="finding"
-        :to="{ name: 'arrivals', params: { slug } }"
-      >
-        <StateGlyph state="look" />
-        <span>
-          {{ board.data.value.project.open_files }}
-          {{ board.data.value.project.open_files === 1 ? 'file belongs' : 'files belong' }} to no set
-          <span class="soft way">{{
-            board.data.value.project.questions
-              ? 'The questions ask about them.'
-              : 'Assign them by hand, or set them aside.'
-          }}</span>
-        </span>
-      </RouterLink>
-      <RouterLink
-        v-for="finding in board.data.value.project_findings"
-        :key="finding.rule"
-        class="finding"
-        :to="{ name: 'rules', params: { slug } }"
-      >
-        <StateGlyph state="look" />
-        <span>
-          {{ finding.message }}
-          <span class="soft way">{{ finding.way_out }}</span>
-        </span>
-      </RouterLink>
-      <RouterLink v-if="board.data.value.names" class="finding" :to="{ name: 'renames', params: { slug } }">
-        <StateGlyph state="look" />
-        <span>
-          {{ board.data.value.names }}
-          {{ board.data.value.names === 1 ? 'name breaks' : 'names break' }} the house rules
-          <span class="soft way">The rename plan puts them right, in one step that can be undone.</span>
-        </span>
-      </RouterLink>
-      <component
-        :is="entry.count > 1 ? 'div' : RouterLink"
-        v-for="(entry, index) in board.data.value.findings"
-        :key="index"
-        class="finding"
-        :to="{ name: 'set', params: { slug, id: entry.set_id }, query: rowOf(entry) }"
-      >
-        <StateGlyph :state="entry.finding.severity === 'error' ? 'wrong' : 'look'" />
-        <span>
-          <template v-if="entry.count > 1">
-            {{ entry.finding.message }}
-            <span class="soft way">
-              In {{ entry.sets.length }} sets:
-              <template v-for="(named, place) in entry.sets.slice(0, few(index))" :key="named.id"
-                ><template v-if="place">, </template
-                ><RouterLink
-                  class="named"
-                  :to="{ name: 'set', params: { slug, id: named.id }, query: rowOf(entry) }"
-                  @click.stop
-                  >{{ named.name }}</RouterLink
-                ></template
-              ><button
-                v-if="entry.sets.length > FEW"
-                type="button"
-                class="plain link"
-                @click.stop.prevent="unfolded = unfolded === index ? null : index"
-              >
-                {{ unfolded === index ? ' fewer' : ` and ${entry.sets.length - FEW} more` }}
-              </button>
-            </span>
-          </template>
-          <template v-else>{{ entry.set_name }}: {{ entry.finding.message }}</template>
-          <span class="soft way">{{ entry.finding.way_out }}</span>
-        </span>
-      </component>
-      <p v-if="nothingOpen" class="finding"><StateGlyph state="holds" /> <span>Nothing is open.</span></p>
-    </aside>
+    <BoardOpen :board="board.data.value" :slug="slug" @rule="(all(), narrow({ rule: $event }))" />
+    <NameDialog
+      v-if="naming"
+      :title="
+        naming.act === 'rename'
+          ? `Rename the folder ${naming.folder?.name ?? ''}`
+          : naming.folder
+            ? `New folder in ${naming.folder.path}`
+            : 'New folder'
+      "
+      :name="naming.act === 'rename' ? (naming.folder?.name ?? '') : ''"
+      :act="naming.act === 'rename' ? 'Rename' : 'Make the folder'"
+      :send="named"
+      @close="naming = null"
+    />
   </main>
 </template>
 
 <style scoped>
-.asked {
-  color: var(--ochre);
-  font-weight: 600;
-}
 .board {
   flex: 1;
   display: flex;
@@ -244,102 +243,34 @@ useActions({
 .main {
   flex: 1;
   min-width: 0;
-  padding: 22px 20px 40px;
-  overflow: auto;
+  min-height: 0;
+  padding: 22px 8px 0 20px;
+  display: flex;
+  flex-direction: column;
 }
 .top {
   display: flex;
-  gap: 14px;
+  gap: 4px 14px;
   align-items: baseline;
   flex-wrap: wrap;
-  margin-bottom: 26px;
+  margin-bottom: 16px;
+  padding-right: 12px;
 }
-.titles,
-.row {
-  display: grid;
-  grid-template-columns: minmax(150px, 2.4fr) repeat(8, minmax(52px, 0.6fr));
-  column-gap: 4px;
-  align-items: center;
+.space {
+  flex: 1;
 }
-.titles {
-  font-size: 12px;
-  padding-bottom: 6px;
-  border-bottom: 1px solid var(--ink);
-}
-.row {
-  min-height: 47px;
-  border-bottom: 1px solid var(--rule);
-  cursor: pointer;
-}
-.at {
-  background: var(--wash);
-}
-.set {
-  display: flex;
-  gap: 11px;
-  align-items: center;
-  font-weight: 650;
-}
-.named-for {
-  display: grid;
-  min-width: 0;
-  padding: 5px 0;
-}
-.title {
-  line-height: 1.2;
-}
-.target {
-  font-weight: 400;
-  font-size: 12px;
-}
-.hole {
-  width: 36px;
-  height: 36px;
-}
-.cell {
-  display: flex;
-  gap: 3px;
-  align-items: center;
-}
-.cell .mono {
-  line-height: 1;
-}
-.open {
-  width: 300px;
-  flex: none;
-  border-left: 1px solid var(--rule);
-  padding: 24px 18px;
-  overflow: auto;
-}
-.open h2 {
-  padding-bottom: 8px;
-}
-.finding {
-  display: flex;
-  gap: 7px;
-  padding: 10px 0;
-  border-bottom: 1px solid var(--rule);
-  overflow-wrap: anywhere;
-}
-.finding:hover span {
-  color: var(--ink);
-}
-.finding > :first-child {
-  flex: none;
-  width: 10px;
-}
-.way {
-  display: block;
-}
-.named {
-  text-decoration: underline;
-  text-decoration-color: var(--rule);
-  text-underline-offset: 2px;
+.none {
+  padding: 18px 0;
 }
 .empty {
   display: grid;
   gap: 14px;
   justify-items: start;
   max-width: 420px;
+}
+@media (max-width: 860px) {
+  .main {
+    min-height: 60vh;
+  }
 }
 </style>

@@ -296,6 +296,14 @@ describe('the board', () => {
     proved: false,
     questions: 2,
     picture: null,
+    folder: null,
+    tags: ['hero'],
+    has: [],
+    rules: [],
+    notes: 0,
+    note: '',
+    touched: '2026-11-02T10:00:00Z',
+    touched_by: 'wren',
     cells: { sorted: cell('look', 2, 'oak.png: lies'), named: cell('holds') },
   };
   const board = (over: object) => ({
@@ -303,6 +311,8 @@ describe('the board', () => {
     target: {},
     stages: ['sorted', 'named'],
     sets: [set],
+    folders: [],
+    wants: { 'orbit-desktop': [{ property: 'normal', title: 'Normal' }] },
     findings: [],
     names: 0,
     memory: 0,

@@ -3,12 +3,9 @@
 import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import type { Board } from '@/api/client';
-import { byFolder, matching } from '@/lib/board';
 import { piecesOf } from '@/lib/format';
 import EndingsTable from '@/parts/EndingsTable.vue';
 import OpenQuestions from '@/parts/OpenQuestions.vue';
-import SetList from '@/parts/SetList.vue';
 import { answers, asked, begin, changes, press, visit } from '@/tests/harness';
 
 import ChecksPage from './ChecksPage.vue';
@@ -214,43 +211,8 @@ describe('checks', () => {
   });
 });
 
-describe('the sets at the side', () => {
-  const set = (id: number, name: string, folder: string, state = 'holds') =>
-    ({
-      id,
-      name,
-      folder,
-      cells: { sorted: { state, count: 0, first: '' } },
-    }) as unknown as Board['sets'][number];
-  const SETS = [
-    set(1, 'wheel01', 'crate/mill', 'look'),
-    set(2, 'hull', ''),
-    set(3, 'brick01a', 'crate/mill'),
-    set(4, 'oar', 'boats/mill', 'wrong'),
-  ];
-
-  it('lie by folder, each called by what tells it apart', () => {
-    const folders = byFolder(SETS);
-    expect(folders.map(({ title, standing, sets }) => [title, standing, sets.length])).toEqual([
-      ['', 'holds', 1],
-      ['boats/mill', 'wrong', 1],
-      ['crate/mill', 'look', 2],
-    ]);
-    expect(matching(SETS, 'mill 01').map(({ name }) => name)).toEqual(['wheel01', 'brick01a']);
-  });
-
-  it('fold, and unfold for what is searched', async () => {
-    const list = (wanted: string) => part(SetList, { slug: 'weir', sets: SETS, wanted, known: true });
-    const page = await visit(list(''), 'board');
-    expect(page.findAll('.item')).toHaveLength(4);
-    await page.find('[title="crate/mill"]').trigger('click');
-    expect(page.findAll('.item').map((item) => item.attributes('title'))).toEqual(['hull', 'oar']);
-    page.unmount();
-    expect((await visit(list('o'), 'board')).findAll('.item')).toHaveLength(4);
-    localStorage.clear();
-  });
-
-  it('have names that break between their words and lose nothing', () => {
+describe('the names of sets', () => {
+  it('break between their words and lose nothing', () => {
     expect(piecesOf('T_LatticePane_01-a.png')).toEqual(['T_', 'Lattice', 'Pane_', '01-', 'a.', 'png']);
     for (const name of ['wheel01_xs.tga', 'Grow Lamp - AO', '水車_01', '__odd__'])
       expect(piecesOf(name).join('')).toBe(name);

@@ -1,76 +1,83 @@
 <script setup lang="ts">
-// The sets of a project at the side: by the folder that their files came in, each folder to be folded, with how they stand.
-import { computed, ref, watch } from 'vue';
-import { useRoute } from 'vue-router';
+// The sets of a project at the side: in their folders, each to be folded, with how they stand. Sets are dragged onto folders.
+import { ref, toRef } from 'vue';
 
-import type { Board } from '@/api/client';
-import { byFolder, standingOf } from '@/lib/board';
+import { useMany } from '@/api/many';
+import { useMayWork } from '@/api/queries';
+import { standingOf } from '@/lib/board';
+import type { Line } from '@/lib/boardview';
+import { drag, dragged, ended } from '@/lib/dragging';
 
 import StateGlyph from './StateGlyph.vue';
 import WholeName from './WholeName.vue';
 
-const props = defineProps<{ slug: string; sets: Board['sets']; wanted: string; known: boolean }>();
-const route = useRoute();
-const key = computed(() => `fair-texel.folded.${props.slug}`);
-const folded = ref<string[]>([]);
-watch(key, (now) => (folded.value = remembered(now)), { immediate: true });
-const folders = computed(() => byFolder(props.sets));
+const props = defineProps<{ slug: string; lines: Line[]; wanted: string; known: boolean }>();
+const emit = defineEmits<{ fold: [id: number] }>();
+const slug = toRef(props, 'slug');
+const mayWork = useMayWork(slug);
+const many = useMany(slug);
+const over = ref<number | null>(null);
 
-function remembered(where: string): string[] {
-  try {
-    const kept: unknown = JSON.parse(localStorage.getItem(where) ?? '[]');
-    return Array.isArray(kept) ? kept.filter((entry) => typeof entry === 'string') : [];
-  } catch {
-    return [];
+function hover(event: DragEvent, folder: number): void {
+  if (!dragged(event)) return;
+  event.preventDefault();
+  over.value = folder;
+}
+function drop(event: DragEvent, folder: number, name: string): void {
+  const what = dragged(event);
+  over.value = null;
+  if (!what) return;
+  event.preventDefault();
+  ended();
+  if (what.folder !== null) {
+    if (what.folder !== folder) void many.moveFolder(what.folder, folder);
+    return;
   }
-}
-function fold(folder: string): void {
-  folded.value = folded.value.includes(folder)
-    ? folded.value.filter((entry) => entry !== folder)
-    : [...folded.value, folder];
-  localStorage.setItem(key.value, JSON.stringify(folded.value));
-}
-/** What is searched for is shown, folded or not; so is the folder of the open set. */
-function isOpen(folder: string, sets: Board['sets']): boolean {
-  const here = route.name === 'set' && sets.some((set) => String(set.id) === route.params.id);
-  return !folded.value.includes(folder) || Boolean(props.wanted.trim()) || here;
+  const count = what.sets.length === 1 ? '1 set' : `${what.sets.length} sets`;
+  void many.change(what.sets, { place: { folder } }, `${count} moved to ${name}.`);
 }
 </script>
 
 <template>
-  <div v-rove class="sets">
-    <template v-for="group in folders" :key="group.folder">
+  <div v-rove class="sets" @dragend="((over = null), ended())">
+    <template v-for="line in lines" :key="line.kind === 'set' ? line.set.id : `f${line.folder.id}`">
       <button
-        v-if="group.folder"
+        v-if="line.kind === 'folder'"
         type="button"
         data-rove
         class="plain folder"
-        :aria-expanded="isOpen(group.folder, group.sets)"
-        :title="group.folder"
-        @click="fold(group.folder)"
+        :class="{ over: over === line.folder.id }"
+        :aria-expanded="line.open"
+        :title="line.folder.path"
+        :draggable="mayWork"
+        :style="{ paddingLeft: `${17 + line.depth * 11}px` }"
+        @click="emit('fold', line.folder.id)"
+        @dragstart="drag($event, { sets: [], folder: line.folder.id }, line.folder.name)"
+        @dragover="hover($event, line.folder.id)"
+        @dragleave="over = null"
+        @drop="drop($event, line.folder.id, line.folder.path)"
       >
-        <span class="sign" aria-hidden="true">{{ isOpen(group.folder, group.sets) ? '–' : '+' }}</span>
-        <span class="path">{{ group.title }}</span>
-        <StateGlyph v-if="group.standing !== 'holds'" :state="group.standing" />
-        <span class="mono number">{{ group.sets.length }}</span>
+        <span class="sign" aria-hidden="true">{{ line.open ? '–' : '+' }}</span>
+        <span class="path">{{ line.folder.name }}</span>
+        <StateGlyph v-if="line.count && line.standing !== 'holds'" :state="line.standing" />
+        <span class="mono number">{{ line.count }}</span>
       </button>
-      <template v-if="!group.folder || isOpen(group.folder, group.sets)">
-        <RouterLink
-          v-for="set in group.sets"
-          :key="set.id"
-          data-rove
-          class="item"
-          :class="{ inside: group.folder }"
-          :to="{ name: 'set', params: { slug, id: set.id } }"
-          :title="set.name"
-          active-class="here"
-        >
-          <WholeName class="name" :name="set.name" />
-          <StateGlyph v-if="standingOf(set) !== 'holds'" :state="standingOf(set)" />
-        </RouterLink>
-      </template>
+      <RouterLink
+        v-else
+        data-rove
+        class="item"
+        :to="{ name: 'set', params: { slug, id: line.set.id } }"
+        :title="line.set.name"
+        active-class="here"
+        :draggable="mayWork"
+        :style="{ paddingLeft: `${14 + (line.depth ? 13 + (line.depth - 1) * 11 : 0)}px` }"
+        @dragstart="drag($event, { sets: [line.set.id], folder: null }, line.set.name)"
+      >
+        <WholeName class="name" :name="line.set.name" />
+        <StateGlyph v-if="standingOf(line.set) !== 'holds'" :state="standingOf(line.set)" />
+      </RouterLink>
     </template>
-    <p v-if="known && !sets.length" class="soft none">
+    <p v-if="known && !lines.length" class="soft none">
       {{ wanted ? 'No set of that name.' : 'No sets yet.' }}
     </p>
   </div>
@@ -90,9 +97,6 @@ function isOpen(folder: string, sets: Board['sets']): boolean {
   padding: 3px 12px 3px 14px;
   border-left: 3px solid transparent;
   color: var(--soft);
-}
-.inside {
-  padding-left: 27px;
 }
 .item:hover {
   color: var(--ink);
@@ -120,9 +124,6 @@ function isOpen(folder: string, sets: Board['sets']): boolean {
   color: var(--ink);
   text-align: left;
   cursor: pointer;
-  position: sticky;
-  top: 0;
-  background: var(--paper);
 }
 .sign {
   width: 8px;
@@ -131,12 +132,10 @@ function isOpen(folder: string, sets: Board['sets']): boolean {
 }
 .path {
   flex: 1;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  direction: rtl;
-  text-align: left;
-  unicode-bidi: plaintext;
+  overflow-wrap: anywhere;
+}
+.over {
+  box-shadow: inset 0 0 0 2px var(--ink);
 }
 .number {
   color: var(--faint);

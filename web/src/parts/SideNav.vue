@@ -4,7 +4,8 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { useBoard } from '@/api/queries';
 import { useCarried } from '@/lib/address';
-import { matching } from '@/lib/board';
+import { PLAIN, inFolders, looked } from '@/lib/boardview';
+import { useFolded } from '@/lib/boardlook';
 import { useActions } from '@/lib/keys';
 
 import SetList from './SetList.vue';
@@ -27,7 +28,19 @@ const waiting = computed(() => {
 const renaming = computed(() => route.name === 'renames');
 const field = ref<HTMLInputElement | null>(null);
 
-const sets = computed(() => matching(board.data.value?.sets ?? [], wanted.value));
+const { folded, fold } = useFolded(toRef(props, 'slug'));
+const sets = computed(() =>
+  board.data.value ? looked(board.data.value, { ...PLAIN, words: wanted.value }) : [],
+);
+/** What is searched for is shown, folded or not; so is the folder of the open set. */
+const lines = computed(() => {
+  const folders = board.data.value?.folders ?? [];
+  const closed = new Set(wanted.value.trim() ? [] : folded.value);
+  const here = sets.value.find((set) => route.name === 'set' && String(set.id) === route.params.id);
+  for (let at = here?.folder ?? null; at !== null; at = folders.find(({ id }) => id === at)?.parent ?? null)
+    closed.delete(at);
+  return inFolders(sets.value, folders, closed, !wanted.value.trim());
+});
 
 function go(by: number): void {
   const list = sets.value;
@@ -116,7 +129,7 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
       />
       <kbd class="mono faint">/</kbd>
     </label>
-    <SetList :slug="slug" :sets="sets" :wanted="wanted" :known="Boolean(board.data.value)" />
+    <SetList :slug="slug" :lines="lines" :wanted="wanted" :known="Boolean(board.data.value)" @fold="fold" />
   </nav>
 </template>
 

@@ -77,6 +77,16 @@ const NAMES = [
   'masters',
 ];
 
+// The test's window draws nothing: what shows only what is in sight has to be told that something is.
+Object.defineProperty(globalThis.HTMLElement?.prototype ?? {}, 'offsetHeight', {
+  configurable: true,
+  get: () => 600,
+});
+Object.defineProperty(globalThis.HTMLElement?.prototype ?? {}, 'offsetWidth', {
+  configurable: true,
+  get: () => 800,
+});
+
 /** Open a page of the project "weir" as somebody of a role; questions that it asks before it acts are said yes to. */
 export async function visit(page: Component, name: string, role: 'lead' | 'artist' | 'guest' = 'lead') {
   const empty = { template: '<i />' };
