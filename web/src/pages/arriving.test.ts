@@ -16,6 +16,7 @@ import RulesPage from './RulesPage.vue';
 vi.mock('@/api/client', async (original) =>
   (await import('@/tests/harness')).fakeClient(original as () => Promise<object>),
 );
+vi.mock('@tanstack/vue-virtual', async () => (await import('@/tests/harness')).everyRow);
 enableAutoUnmount(afterEach);
 beforeEach(begin);
 

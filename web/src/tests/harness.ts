@@ -7,7 +7,7 @@ import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
 import Tooltip from 'primevue/tooltip';
 import { useConfirm } from 'primevue/useconfirm';
-import { h, type Component } from 'vue';
+import { computed, h, type Component } from 'vue';
 import { createMemoryHistory, createRouter } from 'vue-router';
 
 export interface Asked {
@@ -77,15 +77,17 @@ const NAMES = [
   'masters',
 ];
 
-// The test's window draws nothing: what shows only what is in sight has to be told that something is.
-Object.defineProperty(globalThis.HTMLElement?.prototype ?? {}, 'offsetHeight', {
-  configurable: true,
-  get: () => 600,
-});
-Object.defineProperty(globalThis.HTMLElement?.prototype ?? {}, 'offsetWidth', {
-  configurable: true,
-  get: () => 800,
-});
+/** To be put in place of '@tanstack/vue-virtual': the test's window has no size, and so nothing would be in sight. */
+export const everyRow = {
+  useVirtualizer: (options: { value: { count: number } }) =>
+    computed(() => ({
+      getVirtualItems: () =>
+        Array.from({ length: options.value.count }, (_, index) => ({ index, key: index, start: 48 * index })),
+      getTotalSize: () => 48 * options.value.count,
+      measureElement: () => undefined,
+      scrollToIndex: () => undefined,
+    })),
+};
 
 /** Open a page of the project "weir" as somebody of a role; questions that it asks before it acts are said yes to. */
 export async function visit(page: Component, name: string, role: 'lead' | 'artist' | 'guest' = 'lead') {
