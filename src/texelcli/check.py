@@ -8,22 +8,24 @@ from collections.abc import Iterator, Mapping
 from importlib.metadata import version
 from pathlib import Path
 
+from texelcli.arrange import Arrangement, arrange, missing_files
 from texelcli.exits import DONE, FOUND, UNUSABLE
-from texelcli.folders import GLYPHS, SortedFolder, codes_of, read_folder, target_of
+from texelcli.folders import GLYPHS
+from texelcli.reading import SortedFolder, read_folder
 from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.house_rules import check_house, check_name, check_project_budget, memory_of_plan
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.checks.reports import ReportEntry, fails, junit_xml, sarif
-from texelcore.naming.house import Reader
 from texelcore.naming.judge import awaits_answer, subject_of
 from texelcore.naming.renames import Named, plan_renames
 from texelcore.naming.rules import HouseRules, read_rules
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.write import write_whole
-from texelcore.sorting.sort import Sorting, sort_files
+from texelcore.sorting.sort import Sorting
 from texelcore.surface.findings import Finding, Severity
 from texelcore.surface.ledger import Ledger
+from texelcore.targets.document import Target
 
 UNREADABLE = "cannot-be-read"
 OPEN = "not-recognised"
@@ -31,7 +33,8 @@ OPEN = "not-recognised"
 
 def check_folder(
     folder: Path,
-    rules_file: Path,
+    rules_file: Path | None,
+    document: Path | None,
     target_name: str | None,
     project: str,
     fail_on: Severity,
@@ -43,16 +46,18 @@ def check_folder(
     `reports` are paths by kind: "junit", "sarif", "renames" (a CSV). Raises TexelError for a folder, rules or target that
     cannot be used.
     """
-    rules = read_rules(rules_file)
+    if rules_file is None and document is None:
+        raise TexelError("The rules", "are not named.", "Name them with --rules, or a project with --project-document.")
     arrival = read_folder(folder)
-    sorting = sort_files(arrival.files.values(), Reader(rules, project))
-    plans = _plans(sorting, arrival, target_name, project)
-    checked = [*_sets(arrival, sorting, rules, plans, project), *_rest(arrival, sorting, rules)]
-    budget = check_project_budget(rules, sum(map(memory_of_plan, plans.values())), folder.name)
+    arranged = arrange(arrival, document, target_name, project, read_rules(rules_file) if rules_file else None)
+    rules, sorting, project = arranged.rules, arranged.sorting, arranged.code
+    plans = _plans(arranged, arrival)
+    checked = [*_sets(arrival, arranged, plans), *_rest(arrival, sorting, rules)]
+    budget = check_project_budget(rules, sum(memory_of_plan(plan) for plan, _ in plans.values()), folder.name)
     if budget:
         checked.append(ReportEntry(name=folder.name, group="Project", findings=budget))
     if (rules.sizes.set_budget or rules.sizes.project_budget) and not plans:
-        raise TexelError(rules_file.name, "sets a memory budget, which goes by a target.", "Name one with --target.")
+        raise TexelError(rules.title, "sets a memory budget, which goes by a target.", "Name one with --target.")
     _write(reports, checked, fail_on, folder, _renames_csv(arrival, sorting, rules, project))
     if as_json:
         print(json.dumps([entry.model_dump(mode="json") for entry in checked], indent=2, ensure_ascii=False))
@@ -63,23 +68,22 @@ def check_folder(
     return FOUND if any(fails(finding, fail_on) for entry in checked for finding in entry.findings) else DONE
 
 
-def _plans(sorting: Sorting, arrival: SortedFolder, target_name: str | None, project: str) -> dict[int, Plan]:
-    if target_name is None:
-        return {}
-    target = target_of(target_name)
-    codes = codes_of(sorting.ledgers)
+def _plans(arranged: Arrangement, arrival: SortedFolder) -> dict[int, tuple[Plan, Target]]:
+    """The plan of each set that is made for a target, by the set's place."""
     return {
-        index: plan_build(ledger, target, arrival.files, project, code)
-        for index, (ledger, code) in enumerate(zip(sorting.ledgers, codes, strict=True))
+        index: (plan_build(entry.ledger, entry.target, arrival.files, arranged.code, entry.code), entry.target)
+        for index, entry in enumerate(arranged.sets)
+        if entry.target is not None
     }
 
 
-def _sets(
-    arrival: SortedFolder, sorting: Sorting, rules: HouseRules, plans: Mapping[int, Plan], project: str
-) -> Iterator[ReportEntry]:
-    for index, ledger in enumerate(sorting.ledgers):
-        plan = plans.get(index)
-        found = [*check_house(rules, ledger, arrival.files, project, plan), *_content(ledger, arrival, plan, rules)]
+def _sets(arrival: SortedFolder, arranged: Arrangement, plans: Mapping[int, tuple[Plan, Target]]) -> Iterator[ReportEntry]:
+    rules = arranged.rules
+    for index, entry in enumerate(arranged.sets):
+        ledger, planned = entry.ledger, plans.get(index)
+        plan = planned[0] if planned else None
+        found = [*check_house(rules, ledger, arrival.files, arranged.code, plan), *_content(ledger, arrival, planned, rules)]
+        found += missing_files(entry)
         by_file: dict[str | None, list[Finding]] = defaultdict(list)
         for finding in found:
             by_file[finding.file].append(finding)
@@ -91,11 +95,14 @@ def _sets(
             yield ReportEntry(name=ledger.name, group=ledger.name, findings=worst_first(rest))
 
 
-def _content(ledger: Ledger, arrival: SortedFolder, plan: Plan | None, rules: HouseRules) -> tuple[Finding, ...]:
-    if plan is None:
+def _content(
+    ledger: Ledger, arrival: SortedFolder, planned: tuple[Plan, Target] | None, rules: HouseRules
+) -> tuple[Finding, ...]:
+    if planned is None:
         found = tuple(check_pictures(ledger, arrival.files, rules.checks))
     else:
-        found = check_set(ledger, arrival.files, target_of(plan.target), plan, rules.checks)
+        plan, target = planned
+        found = check_set(ledger, arrival.files, target, plan, rules.checks)
     # The house's own rule about sizes stands in for the general one.
     return tuple(finding for finding in found if not (rules.sizes.power_of_two and finding.rule == "not-power-of-two"))
 

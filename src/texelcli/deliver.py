@@ -7,11 +7,13 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from texelcli.arrange import Arrangement, SetHere, arrange, targets_of, wanted
 from texelcli.exits import DONE, FOUND, UNUSABLE
-from texelcli.folders import GLYPHS, Progress, SortedFolder, codes_of, print_rest, read_folder, refuse_overlap, target_of
+from texelcli.folders import GLYPHS, print_rest
+from texelcli.reading import Progress, SortedFolder, read_folder, refuse_overlap, target_of
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import plan_build
-from texelcore.checks.ledger_rules import check_set, worst_first
+from texelcore.checks.ledger_rules import worst_first
 from texelcore.codecs.workers import Workers
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.documents import Receipt
@@ -20,12 +22,12 @@ from texelcore.delivery.probes import take_probes
 from texelcore.materials.binding import bind
 from texelcore.materials.document import Variant
 from texelcore.materials.masters import shipped_masters
+from texelcore.pixels.errors import TexelError
 from texelcore.pixels.read import read
 from texelcore.pixels.write import write_whole
 from texelcore.proof.figures import Figures
 from texelcore.proof.prove import prove
-from texelcore.proof.tolerances import Tolerances, judge
-from texelcore.sorting.sort import sort_files
+from texelcore.proof.tolerances import judge
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import Target
@@ -33,24 +35,35 @@ from texelcore.targets.document import Target
 USUAL_MASTER = "solid-surface"
 
 
-def deliver_folder(folder: Path, target_name: str, out: Path, project: str, zip_file: Path | None, as_json: bool) -> int:
+def deliver_folder(
+    folder: Path,
+    document: Path | None,
+    target_name: str | None,
+    out: Path,
+    project: str,
+    zip_file: Path | None,
+    as_json: bool,
+) -> int:
     """Sort, build, encode, prove, dress and deliver a folder into `out`, read it back, and give the exit code.
 
-    Every set that can be made whole is delivered with a variant of the usual master. Raises TexelError for a folder or target
-    that cannot be used, or an `out` that cannot be written.
+    Every set that can be made whole is delivered, with the variants of a project document, or without one with a variant of the
+    usual master. Raises TexelError for a folder, document or target that cannot be used, sets of several targets, or an `out`
+    that cannot be written.
     """
-    target = target_of(target_name)
     refuse_overlap(folder, out)
     arrival = read_folder(folder)
-    sorting = sort_files(arrival.files.values())
+    # A project's sets are delivered for their own targets: a name chooses among them.
+    arranged = arrange(arrival, document, None if document else target_name, project)
+    target, sets = _one_target(arranged, target_name)
+    sorting, project = arranged.sorting, arranged.code
     parcels, dressed, findings = [], [], []
     with tempfile.TemporaryDirectory(prefix="fairtexel-deliver-") as scratch, Workers() as workers:
-        for ledger, code in zip(sorting.ledgers, codes_of(sorting.ledgers), strict=True):
-            parcel, found = _prepare(arrival, ledger, code, target, project, Path(scratch) / code, workers)
-            findings += [(ledger.name, finding) for finding in found]
+        for entry in sets:
+            parcel, found = _prepare(arrival, arranged, entry, Path(scratch) / entry.code, workers)
+            findings += [(entry.ledger.name, finding) for finding in found]
             if parcel:
                 parcels.append(parcel)
-                dressed.append(_dress(parcel, ledger, target))
+                dressed += _dress(parcel, entry.ledger, target, arranged)
         write_delivery(out, project, target, parcels, dressed)
     if zip_file:
         zip_delivery(out, zip_file)
@@ -80,13 +93,27 @@ def dock_folder(folder: Path, target_name: str, as_json: bool) -> int:
     return DONE if receipt.holds else FOUND
 
 
+def _one_target(arranged: Arrangement, named: str | None) -> tuple[Target, list[SetHere]]:
+    """What a delivery is for, and the sets that are made for it. Raises TexelError where no target is named and the sets are made
+    for several, or none is made for the one that is."""
+    targets = {target.name: target for target in targets_of(arranged.sets)}
+    if named is None and len(targets) > 1:
+        raise TexelError("The sets", f"are made for several targets: {', '.join(targets)}.", "Name one with --target.")
+    wished = target_of(named).name if named else next(iter(targets), "")
+    chosen = [entry for entry in arranged.sets if wanted(entry).name == wished]
+    if not chosen:
+        raise TexelError("The folder", f"holds no set that is made for {named or 'a target'}.", "See `fairtexel sort`.")
+    return wanted(chosen[0]), chosen
+
+
 def _prepare(
-    arrival: SortedFolder, ledger: Ledger, code: str, target: Target, project: str, scratch: Path, workers: Workers
+    arrival: SortedFolder, arranged: Arrangement, entry: SetHere, scratch: Path, workers: Workers
 ) -> tuple[Parcel | None, list[Finding]]:
     """A set's outputs, built and encoded in `scratch`; None when one of them cannot be made."""
-    plan = plan_build(ledger, target, arrival.files, project, code)
-    findings = list(check_set(ledger, arrival.files, target, plan))
-    if any(planned.problem for planned in plan.outputs):
+    ledger, target, code = entry.ledger, wanted(entry), entry.code
+    plan = plan_build(ledger, target, arrival.files, arranged.code, code)
+    findings = list(arranged.findings(entry, plan, arrival))
+    if entry.missing or any(planned.problem for planned in plan.outputs):
         return None, findings
     sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
     encoded = []
@@ -102,7 +129,7 @@ def _prepare(
             path = item.path.with_suffix(".dds")
             write_whole(path, lambda part, dds=proved.dds: _write_bytes(part, dds))  # type: ignore[misc]
             encoded.append(Encoded(item.planned, path, proved.figures))
-            findings += judge(proved.figures, Tolerances(), name)
+            findings += judge(proved.figures, arranged.tolerances, name)
     probes = take_probes(ledger, arrival.files, sources)
     return Parcel(ledger.name, code, plan, arrival.files, encoded, probes), list(worst_first(findings))
 
@@ -111,13 +138,15 @@ def _write_bytes(path: Path, data: bytes) -> None:
     path.write_bytes(data)
 
 
-def _dress(parcel: Parcel, ledger: Ledger, target: Target) -> Dressed:
-    master = shipped_masters()[USUAL_MASTER]
+def _dress(parcel: Parcel, ledger: Ledger, target: Target, arranged: Arrangement) -> list[Dressed]:
     present = [row.property for row in ledger.rows]
     present += ["metallic", "base_colour"] if ledger.workflow == "specular" else []
-    bindings = bind(master, target, {encoded.planned.key: encoded.planned.storage for encoded in parcel.outputs}, present)
-    variant = Variant(name=parcel.name, master=master.name, version=master.version, set=parcel.code)
-    return Dressed(variant, master, bindings, parcel.code)
+    stored = {encoded.planned.key: encoded.planned.storage for encoded in parcel.outputs}
+    pairs = arranged.dressed(parcel.code)
+    if arranged.document is None:
+        master = shipped_masters()[USUAL_MASTER]
+        pairs = [(Variant(name=parcel.name, master=master.name, version=master.version, set=parcel.code), master)]
+    return [Dressed(variant, master, bind(master, target, stored, present), parcel.code) for variant, master in pairs]
 
 
 def _report(target: Target, parcels: list[Parcel], findings: list[tuple[str, Finding]], receipt: Receipt) -> dict[str, Any]:

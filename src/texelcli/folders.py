@@ -5,53 +5,43 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from texelcli.arrange import arrange, targets_of, wanted
 from texelcli.exits import DONE, FOUND, UNUSABLE
 from texelcli.memory import Memory
+from texelcli.reading import Progress, SortedFolder, codes_of, read_folder, refuse_overlap
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, plan_build
-from texelcore.checks.ledger_rules import check_set
-from texelcore.evidence.facts import facts_of
-from texelcore.naming.templates import code_of
-from texelcore.pixels.errors import TexelError
-from texelcore.pixels.inspect import NOT_YET_SUFFIXES, PICTURE_SUFFIXES
+from texelcore.pixels.inspect import NOT_YET_SUFFIXES
 from texelcore.pixels.write import write_whole
 from texelcore.sorting.ask import ask
 from texelcore.sorting.classes import classes_asked
 from texelcore.sorting.questions import Question, Scene
-from texelcore.sorting.sort import Sorting, sort_files
+from texelcore.sorting.sort import Sorting
 from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, find_target, read_target
+from texelcore.targets.document import Target
 
 GLYPHS = {"error": "✕", "warning": "◆", "note": "·"}
 
 
-@dataclass(frozen=True)
-class SortedFolder:
-    """A folder that was read: facts by relative path, and the errors of files that could not be."""
+def sort_folder(folder: Path, document: Path | None, as_json: bool) -> int:
+    """Sort a folder, print what was found and what is open, and give the exit code. What a project document has decided is not
+    asked again.
 
-    folder: Path
-    files: dict[str, FileFacts]
-    unreadable: list[TexelError]
-    passed_over: list[str]
-
-
-def sort_folder(folder: Path, as_json: bool) -> int:
-    """Sort a folder, print what was found and what is open, and give the exit code.
-
-    Raises TexelError for a folder that cannot be used.
+    Raises TexelError for a folder or document that cannot be used.
     """
     arrival = read_folder(folder)
-    sorting = sort_files(arrival.files.values())
-    scene = Scene(dict(zip(codes_of(sorting.ledgers), sorting.ledgers, strict=True)), arrival.files, sorting.open)
+    arranged = arrange(arrival, document, None, "")
+    sorting = arranged.sorting
+    fresh = sorting.ledgers if arranged.document is None else arranged.new()
+    scene = Scene(dict(zip(codes_of(fresh), fresh, strict=True)), arrival.files, sorting.open)
     questions = ask(scene)
     if as_json:
         body = _sorting_json(arrival, sorting) | {"questions": [entry.model_dump(mode="json") for entry in questions]}
@@ -65,27 +55,31 @@ def sort_folder(folder: Path, as_json: bool) -> int:
     return UNUSABLE if arrival.unreadable else DONE
 
 
-def build_folder(folder: Path, target_name: str, out: Path, project: str, as_json: bool) -> int:
-    """Sort a folder, build every set for a target into `out`, print what was made, and give the exit code.
+def build_folder(folder: Path, document: Path | None, target_name: str | None, out: Path, project: str, as_json: bool) -> int:
+    """Sort a folder, build every set for a target into `out`, print what was made, and give the exit code. With a project
+    document each set is built for its own target, unless one is named.
 
     Raises TexelError for a folder or target that cannot be used, or an `out` inside the folder or on a full disk.
     """
-    target = target_of(target_name)
     refuse_overlap(folder, out)
     memory = Memory(folder, out)
     arrival = read_folder(folder, memory)
-    sorting = sort_files(arrival.files.values())
-    results, worst = [], DONE
-    codes = codes_of(sorting.ledgers)
-    for ledger, code in zip(sorting.ledgers, codes, strict=True):
-        plan = plan_build(ledger, target, arrival.files, project, code)
-        findings = check_set(ledger, arrival.files, target, plan)
+    arranged = arrange(arrival, document, target_name, project)
+    results, worst, sorting = [], DONE, arranged.sorting
+    for entry in arranged.sets:
+        target = wanted(entry)
+        plan = plan_build(entry.ledger, target, arrival.files, arranged.code, entry.code)
+        findings = arranged.findings(entry, plan, arrival)
         if any(finding.severity == "error" for finding in findings):
             worst = FOUND
-        results.append(_build_set(arrival, plan, target, findings, out / code, project, memory))
+        if entry.missing:
+            # What was decided cannot be made: half of it is not what was meant.
+            plan = plan.model_copy(update={"outputs": ()})
+        results.append(_build_set(arrival, plan, target, findings, out / entry.code, arranged.code, memory))
     memory.save()
     if as_json:
-        report = _sorting_json(arrival, sorting) | {"target": target.name, "builds": results}
+        names = [target.name for target in targets_of(arranged.sets)]
+        report = _sorting_json(arrival, sorting) | {"target": " ".join(names), "builds": results}
         print(json.dumps(report, indent=2, ensure_ascii=False))
     else:
         for result in results:
@@ -119,64 +113,6 @@ def _build_set(
 
 def _write_text(path: Path, text: str) -> None:
     path.write_text(text, "utf-8")
-
-
-def target_of(name: str) -> Target:
-    """A shipped target by name, or a target document by the path of a .json file. Raises TexelError when there is none."""
-    return read_target(Path(name)) if name.endswith(".json") else find_target(name)
-
-
-def refuse_overlap(folder: Path, out: Path) -> None:
-    """Outputs among the sources would be sorted as sources the next time."""
-    if out.resolve() == folder.resolve() or folder.resolve() in out.resolve().parents:
-        raise TexelError(str(out), "lies inside the folder of sources.", "Choose a folder outside of it.")
-
-
-def read_folder(folder: Path, memory: Memory | None = None) -> SortedFolder:
-    """Look at every picture in a folder and below; `memory` knows those that have not changed.
-
-    Raises TexelError for one that is no folder, or holds no pictures.
-    """
-    if not folder.is_dir():
-        raise TexelError(str(folder), "is not a folder.", "Name a folder that holds texture maps.")
-    paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.name.startswith("."))
-    pictures = [path for path in paths if path.suffix.lower() in PICTURE_SUFFIXES]
-    passed = [path.relative_to(folder).as_posix() for path in paths if path.suffix.lower() not in PICTURE_SUFFIXES]
-    files: dict[str, FileFacts] = {}
-    unreadable: list[TexelError] = []
-
-    def look(path: Path) -> FileFacts | TexelError:
-        shown = path.relative_to(folder).as_posix()
-        try:
-            known = memory.facts(path, shown) if memory else None
-            facts = known or facts_of(path, shown)
-        except TexelError as error:
-            return error
-        if memory and not known:
-            memory.learn(path, facts)
-        return facts
-
-    with Progress("Reading") as progress, ThreadPoolExecutor(2) as pool:
-        for index, result in enumerate(pool.map(look, pictures), 1):
-            progress.show(index / len(pictures), pictures[index - 1].name)
-            if isinstance(result, FileFacts):
-                files[result.id] = result
-            else:
-                unreadable.append(result)
-    if not pictures:
-        raise TexelError(str(folder), "holds no texture maps.", f"Known endings: {' '.join(sorted(PICTURE_SUFFIXES))}.")
-    return SortedFolder(folder, files, unreadable, passed)
-
-
-def codes_of(ledgers: Sequence[Ledger]) -> list[str]:
-    """One code for each set; sets with one name are numbered so that no output overwrites another."""
-    codes: list[str] = []
-    for ledger in ledgers:
-        code, number = code_of(ledger.name), 2
-        while code in codes:
-            code, number = f"{code_of(ledger.name)}_{number}", number + 1
-        codes.append(code)
-    return codes
 
 
 def _sorting_json(arrival: SortedFolder, sorting: Sorting) -> dict[str, Any]:
@@ -254,25 +190,3 @@ def print_rest(arrival: SortedFolder, sorting: Sorting) -> None:
         print(f"  {rest:,} file{'s are' if rest > 1 else ' is'} no picture ({kinds}).")
     for error in arrival.unreadable:
         print(f"✕ {error}", file=sys.stderr)
-
-
-class Progress:
-    """A bar on standard error when that is a terminal; silent otherwise."""
-
-    def __init__(self, title: str) -> None:
-        self.title = title
-        self.visible = sys.stderr.isatty()
-
-    def __enter__(self) -> Progress:
-        return self
-
-    def show(self, share: float, doing: str) -> None:
-        """Draw the bar."""
-        if self.visible:
-            filled = round(share * 24)
-            sys.stderr.write(f"\r\x1b[K{self.title} {'▇' * filled}{'·' * (24 - filled)} {share:4.0%} {doing}")
-            sys.stderr.flush()
-
-    def __exit__(self, *_: object) -> None:
-        if self.visible:
-            sys.stderr.write("\r\x1b[K")

@@ -36,12 +36,14 @@ def _parser() -> argparse.ArgumentParser:
     for command in (sort, build):
         command.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
         command.add_argument("--json", action="store_true", help="print the result as JSON")
-    build.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
+    build.add_argument(
+        "--target", metavar="NAME", help="a shipped target, or a target document (.json); goes before a project's own"
+    )
     build.add_argument("--out", required=True, type=Path, metavar="DIR", help="folder to write to; made when missing")
     build.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
     check = commands.add_parser("check", help="hold a folder against house rules; exit code 1 when something is found")
     check.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
-    check.add_argument("--rules", required=True, type=Path, metavar="FILE", help="a house rules document (.json)")
+    check.add_argument("--rules", type=Path, metavar="FILE", help="a house rules document (.json); goes before a project's own")
     check.add_argument("--target", metavar="NAME", help="also check what this target would get, and memory budgets")
     check.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
     check.add_argument(
@@ -62,7 +64,7 @@ def _parser() -> argparse.ArgumentParser:
     pack.add_argument("--srgb", action="store_true", help="declare the result as sRGB; it is linear otherwise")
     deliver = commands.add_parser("deliver", help="go the whole way: sort, build, encode, prove, dress, deliver, read back")
     deliver.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
-    deliver.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
+    deliver.add_argument("--target", metavar="NAME", help="a shipped target, or a target document (.json)")
     deliver.add_argument(
         "--out", required=True, type=Path, metavar="DIR", help="folder of the delivery; an older one there is replaced"
     )
@@ -71,6 +73,14 @@ def _parser() -> argparse.ArgumentParser:
     dock = commands.add_parser("dock", help="read a delivered folder as an engine would, and print its receipt")
     dock.add_argument("folder", type=Path, metavar="DIR", help="a delivered folder")
     dock.add_argument("--target", required=True, metavar="NAME", help="a shipped target, or a target document (.json)")
+    for command in (sort, build, check, deliver):
+        command.add_argument(
+            "--project-document",
+            type=Path,
+            metavar="FILE",
+            dest="document",
+            help="all that a project has decided, as `fairtexel pull` gives it",
+        )
     for command in (deliver, dock, check):
         command.add_argument("--json", action="store_true", help="print the result as JSON")
     sort.set_defaults(work=_sort)
@@ -86,14 +96,15 @@ def _parser() -> argparse.ArgumentParser:
 def _sort(options: argparse.Namespace) -> int:
     from texelcli.folders import sort_folder
 
-    return sort_folder(options.folder, options.json)
+    return sort_folder(options.folder, options.document, options.json)
 
 
 def _check(options: argparse.Namespace) -> int:
     from texelcli.check import check_folder
 
     reports = {kind: path for kind in ("junit", "sarif", "renames") if (path := getattr(options, kind))}
-    return check_folder(options.folder, options.rules, options.target, options.project, options.fail_on, reports, options.json)
+    rules, document = options.rules, options.document
+    return check_folder(options.folder, rules, document, options.target, options.project, options.fail_on, reports, options.json)
 
 
 def _watch(options: argparse.Namespace) -> int:
@@ -102,16 +113,25 @@ def _watch(options: argparse.Namespace) -> int:
     return watch(options.folder, server_of(options.server, options.project, options.token_file), options.once)
 
 
+def _ask_for_target(options: argparse.Namespace) -> None:
+    if not options.target and not options.document:
+        raise TexelError("The target", "is not named.", "Name one with --target, or a project with --project-document.")
+
+
 def _build(options: argparse.Namespace) -> int:
     from texelcli.folders import build_folder
 
-    return build_folder(options.folder, options.target, options.out, options.project, options.json)
+    _ask_for_target(options)
+    return build_folder(options.folder, options.document, options.target, options.out, options.project, options.json)
 
 
 def _deliver(options: argparse.Namespace) -> int:
     from texelcli.deliver import deliver_folder
 
-    return deliver_folder(options.folder, options.target, options.out, options.project, options.zip, options.json)
+    _ask_for_target(options)
+    return deliver_folder(
+        options.folder, options.document, options.target, options.out, options.project, options.zip, options.json
+    )
 
 
 def _dock(options: argparse.Namespace) -> int:

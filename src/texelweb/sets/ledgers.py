@@ -11,8 +11,9 @@ from django.db.models import F
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.decide import row_for
+from texelcore.sorting.merging import merged_with
 from texelcore.surface.files import ChannelName
-from texelcore.surface.ledger import Ledger, LeftOut, row_problem
+from texelcore.surface.ledger import Ledger, row_problem
 from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY, property_of
 from texelcore.surface.storage import Storage
@@ -272,28 +273,6 @@ def merge_rows(
 ) -> TextureSet:
     """Add rows that new files offer for properties that the ledger lacks; decisions already made are never touched."""
     return change(texture_set, merged_with(offered, new_files), what, user)
-
-
-def merged_with(offered: Ledger, new_files: Iterable[str]) -> Callable[[Ledger], Ledger]:
-    """The edit that takes in what new files offer: rows that the ledger lacks, more tiles of those that it has; the rest is left
-    out with the reason."""
-    new = set(new_files)
-
-    def edit(ledger: Ledger) -> Ledger:
-        late = [entry for entry in offered.left_out if entry.file in new]
-        for row in offered.rows:
-            if not new.intersection(row.files()):
-                continue
-            current = ledger.row(row.property)
-            if current is None or set(current.files()) < set(row.files()):
-                ledger = ledger.with_row(row)
-            else:
-                why = f"{property_of(row.property).title} already has a source."
-                late += [LeftOut(file=file, why=why) for file in row.files() if file in new]
-        known = set(ledger.files())
-        return ledger.model_copy(update={"left_out": (*ledger.left_out, *(entry for entry in late if entry.file not in known))})
-
-    return edit
 
 
 def change_many(

@@ -16,6 +16,7 @@ from texelcore.naming.house import Reader
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import home_folder
+from texelcore.sorting.merging import merged_with
 from texelcore.sorting.sort import DOUBLE_FOLDER, OpenFile, sort_files
 from texelcore.surface.evidence import DirectionSeen
 from texelcore.surface.files import FileFacts
@@ -23,7 +24,7 @@ from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_deed
 from texelweb.sets.folders import ensure, folder_of_sets
-from texelweb.sets.ledgers import change_many, create_sets, merged_with
+from texelweb.sets.ledgers import change_many, create_sets
 from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.sets.names import remark_on
 from texelweb.sets.questions import Touched, refresh

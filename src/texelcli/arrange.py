@@ -1,0 +1,114 @@
+"""What a folder's files make: sets from names and pixels alone, or as a project document has decided."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from texelcli.reading import SortedFolder, codes_of, target_of
+from texelcore.building.plan import Plan
+from texelcore.checks.ledger_rules import check_set, worst_first
+from texelcore.materials.document import Master, Variant
+from texelcore.naming.house import Reader
+from texelcore.naming.rules import HouseRules
+from texelcore.pixels.errors import TexelError
+from texelcore.project.document import ProjectDocument, read_project_file
+from texelcore.project.meeting import meet
+from texelcore.proof.tolerances import Tolerances
+from texelcore.sorting.sort import Sorting, sort_files
+from texelcore.surface.findings import Finding
+from texelcore.surface.ledger import Ledger
+from texelcore.targets.document import Target
+
+MISSING = "file-missing"
+
+
+@dataclass(frozen=True)
+class SetHere:
+    """A set of a folder: its ledger, its code, the target that it is made for (None where none is named), and the paths of files
+    that the project document names and that are not here."""
+
+    ledger: Ledger
+    code: str
+    target: Target | None
+    missing: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Arrangement:
+    """All sets of a folder with what a project has decided about them; without a document the usual holds."""
+
+    sets: tuple[SetHere, ...]
+    sorting: Sorting
+    code: str
+    rules: HouseRules
+    tolerances: Tolerances
+    document: ProjectDocument | None
+
+    def new(self) -> list[Ledger]:
+        """The ledgers of sets that no document has decided about."""
+        decided = {entry.code for entry in self.document.sets} if self.document else set()
+        return [entry.ledger for entry in self.sets if entry.code not in decided]
+
+    def dressed(self, code: str) -> list[tuple[Variant, Master]]:
+        """The document's variants of a set, each with its master."""
+        if self.document is None:
+            return []
+        masters = {(entry.name, entry.version): entry for entry in self.document.masters}
+        found = [entry for entry in self.document.variants if entry.set == code]
+        return [(entry, masters[entry.master, entry.version]) for entry in sorted(found, key=lambda entry: entry.name)]
+
+    def findings(self, entry: SetHere, plan: Plan, arrival: SortedFolder) -> tuple[Finding, ...]:
+        """What is found about a set for its target: by its ledger and pixels, and files that are not here."""
+        target = wanted(entry)
+        found = check_set(entry.ledger, arrival.files, target, plan, self.rules.checks)
+        return worst_first((*missing_files(entry), *found))
+
+
+def arrange(
+    arrival: SortedFolder,
+    document_file: Path | None,
+    target_name: str | None,
+    project: str,
+    rules: HouseRules | None = None,
+) -> Arrangement:
+    """Sort a folder, by a project document where one is named. A target that is named here goes before each set's own, and so
+    does a project code. Raises TexelError for a document or target that cannot be used."""
+    target = target_of(target_name) if target_name else None
+    if document_file is None:
+        sorting = sort_files(arrival.files.values(), Reader(rules, project) if rules else None)
+        sets = [SetHere(ledger, code, target) for ledger, code in zip(sorting.ledgers, codes_of(sorting.ledgers), strict=True)]
+        return Arrangement(tuple(sets), sorting, project, rules or HouseRules(hold=False), Tolerances(), None)
+    document = read_project_file(document_file)
+    met = meet(document, arrival.files)
+    sets = [SetHere(entry.ledger, entry.code, target or entry.target, entry.missing) for entry in met.sets]
+    sorting = Sorting(tuple(entry.ledger for entry in sets), met.open)
+    return Arrangement(tuple(sets), sorting, project or document.code, rules or document.rules, document.tolerances, document)
+
+
+def wanted(entry: SetHere) -> Target:
+    """A set's target. Raises TexelError where none is named."""
+    if entry.target is None:
+        raise TexelError(entry.ledger.name, "has no target.", "Name one with --target, or give a --project-document.")
+    return entry.target
+
+
+def targets_of(sets: Sequence[SetHere]) -> list[Target]:
+    """The targets of some sets, each once, by name."""
+    return [target for _, target in sorted({wanted(entry).name: wanted(entry) for entry in sets}.items())]
+
+
+def missing_files(entry: SetHere) -> list[Finding]:
+    """A finding for each file that the document names and that is not here."""
+    return [
+        Finding(
+            rule=MISSING,
+            severity="error",
+            stage="sorted",
+            subject=path,
+            message="The project document names it, and it is not in this folder.",
+            way_out="Bring it here, or export the project again without it.",
+        )
+        for path in entry.missing
+    ]

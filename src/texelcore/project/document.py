@@ -1,0 +1,138 @@
+"""The project document: all that decides a project's bytes, as one file."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints, ValidationError, model_validator
+
+from texelcore.materials.document import Master, Variant
+from texelcore.naming.rules import HouseRules
+from texelcore.pixels.errors import TexelError
+from texelcore.proof.tolerances import Tolerances
+from texelcore.surface.documents import Document
+from texelcore.surface.ledger import Ledger
+from texelcore.surface.origin import Origin
+from texelcore.targets.document import Target
+
+VERSION = 1
+FORMAT = "fair-texel-project"
+LARGEST = 64 * 1024**2
+_Path = Annotated[str, StringConstraints(min_length=1, max_length=1024)]
+_Code = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,64}$")]
+
+
+class ProjectFile(Document):
+    """A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes."""
+
+    id: Annotated[str, StringConstraints(min_length=1, max_length=64)]
+    path: _Path
+    sha256: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+
+
+class ProjectSet(Document):
+    """A set with all that was decided about it. An empty target is the project's; the folder is a path, "" the project itself."""
+
+    name: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+    code: _Code
+    target: str = ""
+    folder: Annotated[str, StringConstraints(max_length=1100)] = ""
+    tags: tuple[Annotated[str, StringConstraints(min_length=1, max_length=40)], ...] = ()
+    ledger: Ledger
+    origin: Origin | None = None
+
+
+class ProjectDocument(Document):
+    """A project: its rules with their habits, tolerances, the targets and masters that it uses, and its sets, files and variants.
+
+    What depends on pixels or the clock alone is not in it: the same document and the same sources give the same bytes on every
+    machine.
+    """
+
+    format: Literal["fair-texel-project"] = "fair-texel-project"
+    version: int = VERSION
+    title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
+    code: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_-]{1,16}$")]
+    target: str
+    rules: HouseRules
+    tolerances: Tolerances = Tolerances()
+    targets: tuple[Target, ...] = Field(default=(), max_length=200)
+    masters: tuple[Master, ...] = Field(default=(), max_length=500)
+    folders: tuple[str, ...] = Field(default=(), max_length=5000)
+    files: tuple[ProjectFile, ...] = Field(default=(), max_length=200_000)
+    sets: tuple[ProjectSet, ...] = Field(default=(), max_length=50_000)
+    variants: tuple[Variant, ...] = Field(default=(), max_length=100_000)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> ProjectDocument:
+        for what, keys in (
+            ("files share one id", [entry.id for entry in self.files]),
+            ("files share one path", [entry.path.casefold() for entry in self.files]),
+            ("sets share one code", [entry.code for entry in self.sets]),
+            ("variants share one name", [entry.name for entry in self.variants]),
+        ):
+            if len(set(keys)) != len(keys):
+                raise ValueError(f"two {what}")
+        for path in (*(entry.path for entry in self.files), *self.folders, *(entry.folder for entry in self.sets)):
+            if path and any(part in ("", ".", "..") for part in path.replace("\\", "/").split("/")):
+                raise ValueError(f"“{path[:80]}” is no plain relative path")
+        known, codes = {entry.id for entry in self.files}, {entry.code for entry in self.sets}
+        targets = {entry.name for entry in self.targets}
+        masters = {(entry.name, entry.version) for entry in self.masters}
+        for entry in self.sets:
+            if missing := set(entry.ledger.files()) - known:
+                raise ValueError(f"{entry.name} names the file {min(missing)}, which the document does not list")
+            if (entry.target or self.target) not in targets:
+                raise ValueError(f"{entry.name} is made for {entry.target or self.target}, which the document does not hold")
+        for variant in self.variants:
+            if variant.set not in codes:
+                raise ValueError(f"variant {variant.name} dresses the set {variant.set}, which the document does not list")
+            if (variant.master, variant.version) not in masters:
+                raise ValueError(f"variant {variant.name} is of {variant.master} v{variant.version}, which is not there")
+        return self
+
+    def target_of(self, entry: ProjectSet) -> Target:
+        """The target that a set is made for."""
+        wanted = entry.target or self.target
+        return next(target for target in self.targets if target.name == wanted)
+
+    def to_json(self) -> str:
+        """As it is written to a file: the same document gives the same text."""
+        return json.dumps(self.model_dump(mode="json"), indent=1, sort_keys=True, ensure_ascii=False) + "\n"
+
+
+def read_project(text: str | bytes, name: str) -> ProjectDocument:
+    """A project document from its text. Raises TexelError, under `name`, for text that is none, of a newer version than is known
+    here, or that does not hold together."""
+    if len(text) > LARGEST:
+        raise TexelError(
+            name, f"has {len(text) / 1e6:,.0f} MB; a project document has at most {LARGEST / 1e6:,.0f}.", "Export it anew."
+        )
+    try:
+        body = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise TexelError(name, "is not a JSON document.", "Export the project again.") from error
+    if not isinstance(body, dict) or body.get("format") != FORMAT:
+        raise TexelError(name, "is no project document.", "Export one from a project's own page.")
+    version = body.get("version")
+    if isinstance(version, int) and version > VERSION:
+        problem = f"is of version {version}; this application knows {VERSION}."
+        raise TexelError(name, problem, "Update the application, or export it from an older one.")
+    try:
+        return ProjectDocument.model_validate(body)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"]) or "the document"
+        raise TexelError(name, f"does not hold together at {place}: {first['msg']}.", "Correct it, or export it anew.") from error
+    except RecursionError as error:
+        raise TexelError(name, "is nested too deeply.", "Export the project again.") from error
+
+
+def read_project_file(path: Path) -> ProjectDocument:
+    """A project document from a file. Raises TexelError as `read_project` does, and for a file that cannot be read."""
+    try:
+        return read_project(path.read_bytes(), path.name)
+    except OSError as error:
+        raise TexelError(str(path), f"cannot be read ({error.strerror}).", "Name a project document.") from error
