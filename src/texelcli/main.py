@@ -1,4 +1,4 @@
-"""`fairtexel`: sort, check, watch, build, pack, deliver and receive from the command line.
+"""`fairtexel`: sort, check, build, pack, deliver and receive from the command line; watch, push, pull and rebuild with a server.
 
 Exit code 0 done, 1 errors found, 2 wrong usage or unreadable input. Each command's own imports wait until it is asked
 for, so that packing three maps does not wait for what sorting needs.
@@ -10,9 +10,13 @@ import argparse
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from texelcli.exits import DONE, UNUSABLE
 from texelcore.pixels.errors import TexelError
+
+if TYPE_CHECKING:
+    from texelcli.server import Server
 
 
 def run(arguments: Sequence[str] | None = None) -> int:
@@ -52,12 +56,6 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("--junit", type=Path, metavar="FILE", help="also write JUnit XML")
     check.add_argument("--sarif", type=Path, metavar="FILE", help="also write SARIF 2.1.0")
     check.add_argument("--renames", type=Path, metavar="FILE", help="also write the rename plan as CSV: old name, new name")
-    watch = commands.add_parser("watch", help="send new and changed files of a folder to a server, with an access token")
-    watch.add_argument("folder", type=Path, metavar="DIR", help="the folder that your program exports to")
-    watch.add_argument("--project", required=True, metavar="NAME", help="the project as its address names it")
-    watch.add_argument("--server", default="http://127.0.0.1:8400", metavar="URL", help="the server (http://127.0.0.1:8400)")
-    watch.add_argument("--token-file", type=Path, metavar="FILE", help="file with the access token; otherwise FAIRTEXEL_TOKEN")
-    watch.add_argument("--once", action="store_true", help="send what is there and stop; exit code 1 when a file was refused")
     pack = commands.add_parser("pack", help="put greyscale maps into the channels of one texture, as they are")
     pack.add_argument("channels", nargs="+", metavar="CHANNEL=FILE", help="for example R=ao.png or G=scan.tga:B")
     pack.add_argument("--out", required=True, type=Path, metavar="FILE", help="ends with .png, .tga, .tif or .exr")
@@ -84,13 +82,40 @@ def _parser() -> argparse.ArgumentParser:
     for command in (deliver, dock, check):
         command.add_argument("--json", action="store_true", help="print the result as JSON")
     sort.set_defaults(work=_sort)
-    watch.set_defaults(work=_watch)
     check.set_defaults(work=_check)
     deliver.set_defaults(work=_deliver)
     dock.set_defaults(work=_dock)
     build.set_defaults(work=_build)
     pack.set_defaults(work=_pack)
+    _add_server_commands(commands)
     return parser
+
+
+def _add_server_commands(commands: Any) -> None:
+    """The commands that talk to a server."""
+    watch = commands.add_parser("watch", help="send new and changed files of a folder to a server, with an access token")
+    watch.add_argument("folder", type=Path, metavar="DIR", help="the folder that your program exports to")
+    watch.add_argument("--project", required=True, metavar="NAME", help="the project as its address names it")
+    push = commands.add_parser("push", help="send a folder to a server, wait until it is sorted, and say what is open")
+    push.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are sent too")
+    push.add_argument("--project", required=True, metavar="NAME", help="the project as its address names it")
+    push.add_argument("--json", action="store_true", help="print how the project stands as JSON")
+    pull = commands.add_parser("pull", help="fetch all that a project has decided, as one document")
+    pull.add_argument("--out", type=Path, metavar="FILE", help="where to write it (NAME.project.json)")
+    rebuild = commands.add_parser("rebuild", help="have the server build all sets that are not built as they are now")
+    rebuild.add_argument("--prove", action="store_true", help="encode and measure them too")
+    for command in (pull, rebuild):
+        command.add_argument("project", metavar="PROJECT", help="the project as its address names it")
+    for command in (watch, push, pull, rebuild):
+        command.add_argument(
+            "--server", default="http://127.0.0.1:8400", metavar="URL", help="the server (http://127.0.0.1:8400)"
+        )
+        command.add_argument("--token-file", type=Path, metavar="FILE", help="file with the access token; else FAIRTEXEL_TOKEN")
+    watch.add_argument("--once", action="store_true", help="send what is there and stop; exit code 1 when a file was refused")
+    watch.set_defaults(work=_watch)
+    push.set_defaults(work=_push)
+    pull.set_defaults(work=_pull)
+    rebuild.set_defaults(work=_rebuild)
 
 
 def _sort(options: argparse.Namespace) -> int:
@@ -108,9 +133,33 @@ def _check(options: argparse.Namespace) -> int:
 
 
 def _watch(options: argparse.Namespace) -> int:
-    from texelcli.watch import server_of, watch
+    from texelcli.watch import watch
 
-    return watch(options.folder, server_of(options.server, options.project, options.token_file), options.once)
+    return watch(options.folder, _server(options), options.once)
+
+
+def _push(options: argparse.Namespace) -> int:
+    from texelcli.machine import push
+
+    return push(options.folder, _server(options), options.json)
+
+
+def _pull(options: argparse.Namespace) -> int:
+    from texelcli.machine import pull
+
+    return pull(_server(options), options.out or Path(f"{options.project}.project.json"))
+
+
+def _rebuild(options: argparse.Namespace) -> int:
+    from texelcli.machine import rebuild
+
+    return rebuild(_server(options), "prove" if options.prove else "build")
+
+
+def _server(options: argparse.Namespace) -> Server:
+    from texelcli.server import server_of
+
+    return server_of(options.server, options.project, options.token_file)
 
 
 def _ask_for_target(options: argparse.Namespace) -> None:

@@ -52,6 +52,7 @@ FOR_LEADS = {
     ("PUT", "/api/projects/{slug}/rules"),
     ("PATCH", "/api/projects/{slug}"),
     ("POST", "/api/projects/{slug}/archive"),
+    ("POST", "/api/projects/{slug}/document"),
     ("POST", "/api/projects/{slug}/bring-back"),
     ("POST", "/api/projects/{slug}/delete"),
     ("POST", "/api/projects/{slug}/invitations"),
@@ -103,7 +104,11 @@ BODIES: dict[str, Any] = {
 }
 
 # What takes a form with a file in it.
-UPLOADS = {"/api/arrivals/{arrival_id}/files": {"path": "a.png"}, "/api/sets/{set_id}/mesh": {"name": "a.obj"}}
+UPLOADS = {
+    "/api/projects/{slug}/document": {},
+    "/api/arrivals/{arrival_id}/files": {"path": "a.png"},
+    "/api/sets/{set_id}/mesh": {"name": "a.obj"},
+}
 
 
 def asked(caller: Caller, method: str, path: str, ids: dict[str, Any]) -> Any:
@@ -167,7 +172,7 @@ def test_a_guest_looks_and_changes_nothing(filled: dict[str, Any], guest: Caller
 
 def test_what_takes_a_lead_is_refused_to_an_artist(filled: dict[str, Any], artist: Caller) -> None:
     for method, path in FOR_LEADS | FOR_ANY_LEAD:
-        assert artist(method, address(path, filled), BODIES.get(path)).status_code == 403
+        assert asked(artist, method, path, filled).status_code == 403
 
 
 def test_another_projects_file_cannot_be_assigned(filled: dict[str, Any], artist: Caller) -> None:

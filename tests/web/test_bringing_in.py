@@ -16,7 +16,8 @@ from django.test import Client
 from tests.web.conftest import Caller, run_queued, zip_of
 from tests.web.test_arrivals import BAD, item, outcome
 from texelcli.main import run
-from texelcli.watch import Server, server_of, watch
+from texelcli.server import Server, server_of
+from texelcli.watch import watch
 from texelcore.pixels.errors import TexelError
 from texelweb.accounts.models import AccessToken
 from texelweb.jobs.models import Job

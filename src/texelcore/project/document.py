@@ -25,11 +25,13 @@ _Code = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,64}$")]
 
 
 class ProjectFile(Document):
-    """A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes."""
+    """A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes. One that is
+    `aside` was set aside by hand: it belongs to no set, and is not sorted again."""
 
     id: Annotated[str, StringConstraints(min_length=1, max_length=64)]
     path: _Path
     sha256: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+    aside: bool = False
 
 
 class ProjectSet(Document):

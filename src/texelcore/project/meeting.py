@@ -31,10 +31,11 @@ class MetSet:
 
 @dataclass(frozen=True)
 class Meeting:
-    """All sets, and the files that belong to none."""
+    """All sets, the files that belong to none, and those that were set aside."""
 
     sets: tuple[MetSet, ...]
     open: tuple[OpenFile, ...]
+    aside: tuple[str, ...] = ()
 
 
 def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
@@ -46,11 +47,13 @@ def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
     """
     here = _found(document, files)
     known = {file for file in here.values() if file is not None}
+    aside = tuple(found for entry in document.files if entry.aside and (found := here[entry.id]))
     sets = [_met(document, entry, here) for entry in document.sets]
     fresh = [key for key in files if key not in known]
     if not fresh:
-        return Meeting(tuple(sets), ())
-    sorting = sort_files(files.values(), Reader(document.rules, document.code))
+        return Meeting(tuple(sets), (), aside)
+    # What was set aside takes no part.
+    sorting = sort_files([facts for key, facts in files.items() if key not in aside], Reader(document.rules, document.code))
     owners = {file: index for index, entry in enumerate(sets) for file in entry.ledger.files()}
     target = next(target for target in document.targets if target.name == document.target)
     taken = {entry.code for entry in sets}
@@ -67,7 +70,7 @@ def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
             code = _free(ledger.name, taken)
             taken.add(code)
             sets.append(MetSet(_only(ledger, set(new)), code, target, None))
-    return Meeting(tuple(sets), tuple(entry for entry in sorting.open if entry.file not in known))
+    return Meeting(tuple(sets), tuple(entry for entry in sorting.open if entry.file not in known), aside)
 
 
 def _found(document: ProjectDocument, files: Mapping[str, FileFacts]) -> dict[str, str | None]:

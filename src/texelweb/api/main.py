@@ -19,6 +19,7 @@ from texelweb.api.documenting import DocumentedAPI
 from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.joining import router as joining
+from texelweb.api.machine import router as machine
 from texelweb.api.managing import router as managing
 from texelweb.api.many import router as many
 from texelweb.api.masters import router as masters
@@ -66,6 +67,7 @@ ROUTERS = (
         joining,
         account,
         managing,
+        machine,
         people,
         projects,
         arrivals,

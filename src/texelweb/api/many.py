@@ -7,13 +7,15 @@ from typing import Literal
 
 from django.http import HttpRequest
 from ninja import Field, Router, Schema
+from ninja.security import django_auth
 
 from texelcore.targets.document import find_target
 from texelweb.accounts.access import Access, enter
+from texelweb.accounts.tokens import TokenAuth
 from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.api.sets import enter_set
 from texelweb.bulk.models import Bulk, BulkItem
-from texelweb.bulk.run import MOST_SETS, ask_for, not_built
+from texelweb.bulk.run import MOST_SETS, ask_for, not_done
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
 from texelweb.sets import folders, notes
@@ -125,6 +127,8 @@ class NewNote(Schema):
     text: str = Field(max_length=4000)
 
 
+# Build machines ask for these too, with an access token.
+MACHINES = [TokenAuth(), django_auth]
 REFUSALS = {403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 FOLDERS = {200: list[FolderView], **REFUSALS}
 NOTES = {200: list[NoteView], **REFUSALS}
@@ -187,17 +191,20 @@ def post_change_sets(request: HttpRequest, slug: str, body: SetsChanging) -> Set
     return SetsChanged(changed=change_sets(access.project, wanted, change, access.user))
 
 
-@router.post("/projects/{slug}/bulk", response={200: BulkView, **REFUSALS}, operation_id="start_bulk")
+@router.post("/projects/{slug}/bulk", response={200: BulkView, **REFUSALS}, operation_id="start_bulk", auth=MACHINES)
 def start_bulk(request: HttpRequest, slug: str, body: NewBulk) -> BulkView:
     """Build, prove, dress or deliver many sets, as one job. What each set is made for is its own target."""
     access = enter(request, slug, Role.ARTIST)
-    sets = not_built(access.project) if body.sets is None else body.sets
+    action = Bulk.Action(body.action)
+    sets = not_done(access.project, action) if body.sets is None else body.sets
     if body.sets is None and not sets:
-        raise Refused(409, access.project.title, "has nothing to build: every set that can be is built as it is now.", "Go on.")
-    return _bulk(ask_for(access.project, Bulk.Action(body.action), sets, access.user, body.master))
+        raise Refused(
+            409, access.project.title, f"has nothing to {action}: every set that can be is done as it is now.", "Go on."
+        )
+    return _bulk(ask_for(access.project, action, sets, access.user, body.master))
 
 
-@router.get("/bulk/{bulk_id}", response={200: BulkView, 404: ErrorBody}, operation_id="get_bulk")
+@router.get("/bulk/{bulk_id}", response={200: BulkView, 404: ErrorBody}, operation_id="get_bulk", auth=MACHINES)
 def get_bulk(request: HttpRequest, bulk_id: int) -> BulkView:
     """Work on many sets, and how each of them fares."""
     found = Bulk.objects.filter(pk=bulk_id).select_related("project", "job").first()

@@ -63,8 +63,8 @@ def ask_for(project: Project, action: Bulk.Action, sets: Sequence[int], user: An
     return bulk
 
 
-def not_built(project: Project) -> list[int]:
-    """The ids of all sets that are not built as they are now and could be."""
+def not_done(project: Project, action: Bulk.Action) -> list[int]:
+    """The ids of all sets that are not built as they are now and could be; or not proved, for an action that asks for proofs."""
     wanted = []
     for entry in project.sets.select_related("project").order_by("name"):
         with suppress(TexelError):
@@ -74,7 +74,9 @@ def not_built(project: Project) -> list[int]:
     return [
         entry.pk
         for (entry, _), state in zip(wanted, states, strict=True)
-        if state.plan.outputs and not state.current and not any(planned.problem for planned in state.plan.outputs)
+        if state.plan.outputs
+        and not (state.current and (action == Bulk.Action.BUILD or state.proved))
+        and not any(planned.problem for planned in state.plan.outputs)
     ]
 
 

@@ -1,0 +1,1 @@
+"""Projects as documents: exported whole, and taken in."""

@@ -1,0 +1,66 @@
+"""A project as a document."""
+
+from __future__ import annotations
+
+from django.db.models import Q
+
+from texelcore.materials.document import Variant
+from texelcore.pixels.errors import TexelError
+from texelcore.project.document import ProjectDocument, ProjectFile, ProjectSet
+from texelcore.targets.document import Target, find_target
+from texelweb.masters.models import SetVariant
+from texelweb.projects.models import Project
+from texelweb.sets.folders import tree_of
+from texelweb.sets.models import SourceFile
+
+
+def document_of(project: Project) -> ProjectDocument:
+    """All that decides a project's bytes, as it is now. The same project gives the same document. Raises TexelError for a set
+    whose target is gone."""
+    tree = tree_of(project)
+    sets = []
+    for entry in project.sets.order_by("code"):
+        folder = tree.paths.get(entry.folder_id or 0, "")
+        sets.append(
+            ProjectSet(
+                name=entry.name,
+                code=entry.code,
+                target=entry.target,
+                folder=folder,
+                tags=tuple(entry.tags),
+                ledger=entry.ledger,
+                origin=entry.origin,
+            )
+        )
+    named = {file for entry in sets for file in entry.ledger.files()}
+    told = Q(pk__in=named) | Q(set=None, set_aside=True)
+    files = SourceFile.objects.filter(told, project=project).order_by("path").values_list("pk", "path", "blob_id", "set_aside")
+    here = {str(pk) for pk, *_ in files}
+    if missing := named - here:
+        owner = next(entry.name for entry in sets if missing & set(entry.ledger.files()))
+        raise TexelError(owner, "names a file that was removed.", "Clear the row that reads it, then export again.")
+    variants, masters = [], {}
+    for variant in SetVariant.objects.filter(project=project).select_related("version__master", "set").order_by("name"):
+        variants.append(Variant.model_validate(variant.document.model_dump()))
+        masters[variant.version.master.name, variant.version.number] = variant.version.document
+    return ProjectDocument(
+        title=project.title,
+        code=project.code,
+        target=project.target,
+        rules=project.rules,
+        tolerances=project.tolerances,
+        targets=tuple(_targets(project, sets)),
+        masters=tuple(document for _, document in sorted(masters.items())),
+        folders=tuple(sorted(tree.paths.values())),
+        files=tuple(
+            ProjectFile(id=str(pk), path=path, sha256=sha256, aside=aside and str(pk) not in named)
+            for pk, path, sha256, aside in files
+        ),
+        sets=tuple(sets),
+        variants=tuple(variants),
+    )
+
+
+def _targets(project: Project, sets: list[ProjectSet]) -> list[Target]:
+    names = {project.target, *(entry.target for entry in sets if entry.target)}
+    return [find_target(name) for name in sorted(names)]
