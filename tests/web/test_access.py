@@ -75,6 +75,7 @@ BODIES: dict[str, Any] = {
     "/api/projects/{slug}/saved-views": {"name": "Wrong ones", "query": "state=wrong"},
     "/api/projects/{slug}/bulk": {"action": "build", "sets": [1]},
     "/api/sets/{set_id}/notes": {"text": "Bake again"},
+    "/api/studio/retention": {"builds": 1, "days": 30, "deliveries": 0},
     "/api/studio/invitations": {"note": "somebody"},
     "/api/studio/people/{user_id}": {"active": False},
     "/api/projects/{slug}/sets": {"name": "New"},

@@ -6,6 +6,7 @@ import gzip
 import json
 import os
 import subprocess
+import uuid
 from collections.abc import Callable, Iterator
 from datetime import timedelta
 from pathlib import Path
@@ -236,3 +237,60 @@ def test_the_data_of_the_previous_release_moves_forward(previous: None, settings
     lead.ask("DELETE", f"/sets/{door['id']}/rows/roughness")
     lead.ask("POST", f"/projects/{door['project']}/undo")
     assert lead.get(f"/sets/{door['id']}")["lines"] == door["lines"]
+
+
+# What is kept, as the studio says
+
+
+def test_retention_keeps_the_last_builds_and_deliveries_and_all_that_something_refers_to(
+    studio: Caller, users: Any, project: Any
+) -> None:
+    get_user_model().objects.filter(username="lead").update(is_staff=True)
+    chief = Caller(get_user_model().objects.get(username="lead"))
+    door = TextureSet.objects.get().pk
+    studio.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+    run_queued()
+    long_ago = timezone.now() - timedelta(days=100)
+    for table in (Build, Delivery, Product, Proof):
+        table.objects.update(created=long_ago)
+    assert Delivery.objects.count() == 2
+    # Everything that was delivered stays for as long as the studio says so.
+    tidy(alone=True)
+    assert Delivery.objects.count() == 2 and all(default_storage.exists(entry.place) for entry in Delivery.objects.all())
+    chief.ask("PUT", "/studio/retention", {"builds": 1, "days": 200, "deliveries": 1})
+    tidy(alone=True)
+    assert Delivery.objects.count() == 2
+    chief.ask("PUT", "/studio/retention", {"builds": 1, "days": 30, "deliveries": 1})
+    places = {entry.pk: entry.place for entry in Delivery.objects.all()}
+    tidy(alone=True)
+    left = Delivery.objects.get()
+    assert [key for key, place in places.items() if default_storage.exists(place)] == [left.pk]
+    # What is there as it stands now is still built and proved.
+    line = studio.get("/projects/weir/board")["sets"][0]
+    assert line["cells"]["built"]["state"] == "holds" and line["proved"]
+
+
+def test_space_says_what_each_kind_takes_and_tidying_is_asked_for_once(studio: Caller, users: Any) -> None:
+    get_user_model().objects.filter(username="lead").update(is_staff=True)
+    chief = Caller(get_user_model().objects.get(username="lead"))
+    space = chief.get("/studio/space")
+    sizes = {entry["key"]: entry["bytes"] for entry in space["kinds"]}
+    assert all(sizes[key] > 0 for key in ("sources", "builds", "proofs", "deliveries", "pictures")), sizes
+    assert space["projects"][0]["slug"] == "weir" and space["projects"][0]["bytes"] == sizes["sources"]
+    chief.ask("POST", "/studio/tidy")
+    again = chief("POST", "/studio/tidy")
+    assert again.status_code == 409 and "waiting for a worker" in again.json()["problem"]
+    assert chief("PUT", "/studio/retention", {"builds": 0, "days": 30, "deliveries": 0}).status_code == 422
+
+
+def test_a_deleted_project_goes_when_nothing_works_on_it(studio: Caller, lead: Caller, project: Any) -> None:
+    sources = list(SourceFile.objects.values_list("blob", flat=True))
+    alive = {"state": Job.State.RUNNING, "beat": timezone.now(), "lease": uuid.uuid4()}
+    job = Job.objects.create(project=project, kind="build", title="Building", subject="1", **alive)
+    assert lead("POST", "/projects/weir/delete", {"title": "Weir"}).status_code == 204
+    tidy(alone=True)
+    assert TextureSet.everything.exists()
+    Job.objects.filter(pk=job.pk).update(state=Job.State.CANCELLED)
+    tidy(alone=True)
+    assert not TextureSet.everything.exists() and not Delivery.objects.exists() and not SourceFile.everything.exists()
+    assert not Blob.objects.filter(pk__in=sources).exists()

@@ -35,6 +35,7 @@ from texelweb.api.rules import router as rules
 from texelweb.api.saved import router as saved
 from texelweb.api.session import router as session
 from texelweb.api.sets import router as sets
+from texelweb.api.space import router as space
 from texelweb.api.variants import router as variants
 from texelweb.refusals import Refused
 
@@ -78,6 +79,7 @@ ROUTERS = (
         sets,
         many,
         saved,
+        space,
         meshes,
         builds,
         proofs,

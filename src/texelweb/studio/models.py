@@ -46,3 +46,17 @@ class Invitation(models.Model):
     def is_open(self) -> bool:
         """Whether it may still be taken."""
         return self.used is None and self.expires > timezone.now()
+
+
+class Retention(models.Model):
+    """How long what can be made again is kept: one row for the studio. `builds` of each set and target are kept whatever their
+    age, and all for so many `days`; of the deliveries of each project and target the last so many, 0 being all."""
+
+    builds = models.IntegerField(default=1)
+    days = models.IntegerField(default=30)
+    deliveries = models.IntegerField(default=0)
+
+    @classmethod
+    def now(cls) -> Retention:
+        """As it holds; the defaults before anybody set anything."""
+        return cls.objects.filter(pk=1).first() or cls(pk=1)

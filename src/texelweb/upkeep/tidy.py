@@ -15,7 +15,8 @@ from pathlib import Path
 
 from axes.models import AccessAttempt, AccessFailureLog, AccessLog
 from django.core.files.storage import default_storage
-from django.db.models import Max, Q
+from django.db.models import F, Q, Window
+from django.db.models.functions import RowNumber
 from django.db.models.query import QuerySet
 from django.utils import timezone
 
@@ -33,9 +34,8 @@ from texelweb.record.models import Step
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.storage.blobs import PART, removing
 from texelweb.storage.models import Blob
+from texelweb.studio.models import Retention
 
-# How long what nothing refers to any more is kept all the same, in days.
-DAYS_OF_PRODUCTS = 30
 # How long what somebody removed can be brought back from the record.
 DAYS_OF_REMOVED = 30
 DAYS_OF_ARRIVALS = 14
@@ -77,8 +77,11 @@ def tidy(*, alone: bool = False, dry: bool = False) -> Swept:
     _rows(swept, "jobs", _old_jobs(now), dry)
     _rows(swept, "arrivals that were never finished", _abandoned(now), dry)
     _removed(swept, now - timedelta(days=DAYS_OF_REMOVED), dry)
-    old = now - timedelta(days=DAYS_OF_PRODUCTS)
-    _rows(swept, "builds", _superseded(old), dry)
+    _deleted_projects(swept, dry)
+    kept = Retention.now()
+    old = now - timedelta(days=kept.days)
+    _rows(swept, "builds", _superseded(old, kept.builds), dry)
+    _rows(swept, "deliveries", _old_deliveries(old, kept.deliveries), dry)
     _products(swept, old, dry)
     _staged(swept, young, dry)
     with removing() as mine:
@@ -126,9 +129,29 @@ def _removed_files(old: datetime) -> QuerySet[SourceFile]:
     return SourceFile.everything.filter(removed__lt=old).exclude(pk__in=named)
 
 
-def _superseded(old: datetime) -> QuerySet[Build]:
-    """Old builds after which the same set was built for the same target again; and old ones that never ended well."""
-    newest = Build.objects.exclude(manifest="").values("set", "target").annotate(newest=Max("pk")).values("newest")
+def _deleted_projects(swept: Swept, dry: bool) -> None:
+    """Projects that were deleted, once nothing works on them."""
+    busy = Job.objects.filter(state__in=[Job.State.QUEUED, Job.State.RUNNING]).values("project")
+    _rows(swept, "deleted projects", Project.everything.exclude(deleted=None).exclude(pk__in=busy), dry)
+
+
+def _last(rows: QuerySet, keep: int, order: str, *by: str) -> QuerySet:  # type: ignore[type-arg]
+    """The ids of the last so many rows for each value of some fields."""
+    place = Window(RowNumber(), partition_by=[F(name) for name in by], order_by=F(order).desc())
+    return rows.annotate(place=place).filter(place__lte=keep).values("pk")
+
+
+def _old_deliveries(old: datetime, keep: int) -> QuerySet[Delivery]:
+    """Old deliveries beyond the last so many of each project and target; none where all are kept."""
+    if not keep:
+        return Delivery.objects.none()
+    whole = Delivery.objects.exclude(manifest_json=None)
+    return whole.filter(created__lt=old).exclude(pk__in=_last(whole, keep, "created", "project", "target"))
+
+
+def _superseded(old: datetime, keep: int) -> QuerySet[Build]:
+    """Old builds beyond the last so many of the same set for the same target; and old ones that never ended well."""
+    newest = _last(Build.objects.exclude(manifest=""), keep, "pk", "set", "target")
     past = Build.objects.filter(created__lt=old).exclude(pk__in=newest)
     return past.exclude(job__state__in=[Job.State.QUEUED, Job.State.RUNNING])
 
