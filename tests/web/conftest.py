@@ -70,7 +70,7 @@ class Caller:
 
 
 EDITED = {"sets": TextureSet, "variants": SetVariant}
-EDITS = re.compile(r"^/(sets|variants)/(\d+)(/rows/[\w.]+|/storage/\w+|/origin)?$")
+EDITS = re.compile(r"^/(sets|variants)/(\d+)(/rows/[\w.]+|/storage/\w+|/origin|/merge|/split)?$")
 
 
 def newest_edit(path: str) -> int | None:

@@ -15,7 +15,7 @@ from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
-from texelweb.sets import ledgers, questions, removal
+from texelweb.sets import ledgers, questions, removal, reshape
 from texelweb.sets.models import SourceFile, TextureSet
 
 router = Router(tags=["sets"])
@@ -38,6 +38,26 @@ class SetChange(Schema):
 
     name: str | None = Field(default=None, max_length=1000)
     target: str | None = Field(default=None, max_length=100)
+
+
+class Merging(Schema):
+    """The set that is to be taken in."""
+
+    other: int
+
+
+class Splitting(Schema):
+    """What goes to the new set: rows by their properties, left-out files by their ids; and its name."""
+
+    rows: list[str] = Field(min_length=1, max_length=200)
+    left_out: list[int] = Field(default=[], max_length=2000)
+    name: str = Field(max_length=1000)
+
+
+class Copying(Schema):
+    """The project that is to have a copy."""
+
+    project: str = Field(max_length=50)
 
 
 def enter_set(request: HttpRequest, set_id: int, least: Role = Role.GUEST) -> tuple[TextureSet, Access]:
@@ -107,6 +127,33 @@ def clear_row(request: HttpRequest, set_id: int, key: str, seen: int) -> SetView
     if texture_set.ledger.row(key) is None:
         raise not_found("The row")
     return _changed(ledgers.clear(texture_set, key, access.user, seen), access)
+
+
+@router.post("/sets/{set_id}/merge", response=ANSWERS, operation_id="merge_sets")
+def merge_sets(request: HttpRequest, set_id: int, body: Merging, seen: int) -> SetView:
+    """Take another set of the project into this one; the other is removed. What both have stays as it is here."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    other = access.project.sets.filter(pk=body.other).first()
+    if other is None:
+        raise not_found("The other set")
+    return views.set_view(reshape.merge(texture_set, other, access.user, seen), access)
+
+
+@router.post("/sets/{set_id}/split", response=ANSWERS, operation_id="split_set")
+def split_set(request: HttpRequest, set_id: int, body: Splitting, seen: int) -> SetView:
+    """Make a new set of some rows and left-out files of this one; gives the new one."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    left_out = {str(file) for file in body.left_out}
+    made = reshape.split(texture_set, body.rows, left_out, body.name, access.user, seen)
+    return views.set_view(made, access)
+
+
+@router.post("/sets/{set_id}/copy", response=ANSWERS, operation_id="copy_set")
+def copy_set(request: HttpRequest, set_id: int, body: Copying) -> SetView:
+    """Copy this set with its ledger into another project; gives the copy. It takes the role artist there, and to see it here."""
+    texture_set, _ = enter_set(request, set_id)
+    there = enter(request, body.project, Role.ARTIST)
+    return views.set_view(reshape.copy(texture_set, there.project, there.user), there)
 
 
 @router.put("/sets/{set_id}/origin", response=ANSWERS, operation_id="set_origin")
