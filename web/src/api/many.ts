@@ -23,6 +23,14 @@ export function useBulk(id: Ref<number>) {
   });
 }
 
+/** What people have written beside a set. */
+export function useNotes(id: Ref<number>) {
+  return useQuery({
+    queryKey: ['notes', id],
+    queryFn: () => take(api.GET('/api/sets/{set_id}/notes', { params: { path: { set_id: id.value } } })),
+  });
+}
+
 export function useSavedViews(slug: Ref<string>) {
   return useQuery({
     queryKey: ['saved-views', slug],

@@ -1131,6 +1131,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Project
+         * @description All that decides the project's bytes, as one document.
+         */
+        get: operations["export_project"];
+        put?: never;
+        /**
+         * Import Project
+         * @description Take a project document in: rules, tolerances, and every set whose files are all here. One undo takes all of it back.
+         */
+        post: operations["import_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/endings": {
         parameters: {
             query?: never;
@@ -1753,6 +1777,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Standing
+         * @description How a project stands, in numbers.
+         */
+        get: operations["get_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/steps": {
         parameters: {
             query?: never;
@@ -1994,6 +2038,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Set
+         * @description Copy this set with its ledger into another project; gives the copy. It takes the role artist there, and to see it here.
+         */
+        post: operations["copy_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Sets
+         * @description Take another set of the project into this one; the other is removed. What both have stays as it is here.
+         */
+        post: operations["merge_sets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/mesh": {
         parameters: {
             query?: never;
@@ -2165,6 +2249,26 @@ export interface paths {
          * @description Empty a property's row.
          */
         delete: operations["clear_row"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split Set
+         * @description Make a new set of some rows and left-out files of this one; gives the new one.
+         */
+        post: operations["split_set"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2396,6 +2500,66 @@ export interface paths {
         get: operations["get_studio_record"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/retention": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Retention
+         * @description Say how long what can be made again is kept. It holds from the next tidying.
+         */
+        put: operations["set_retention"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/space": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Space
+         * @description What the studio's data take, and how long they are kept.
+         */
+        get: operations["get_space"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/tidy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tidy Now
+         * @description Have a worker tidy now, as every night: nothing that anything refers to is removed.
+         */
+        post: operations["tidy_now"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2961,6 +3125,14 @@ export interface components {
             gradient: number;
         };
         /**
+         * Copying
+         * @description The project that is to have a copy.
+         */
+        Copying: {
+            /** Project */
+            project: string;
+        };
+        /**
          * DeliveryLine
          * @description A delivery in the list, with its receipt.
          */
@@ -3084,6 +3256,20 @@ export interface components {
             sigma: number;
             /** Undecided */
             undecided?: ("flat" | "too few slopes" | "both readings fit alike") | null;
+        };
+        /**
+         * DocumentTaken
+         * @description What became of a project document.
+         */
+        DocumentTaken: {
+            /** Changed */
+            changed: number;
+            /** Left */
+            left: components["schemas"]["LeftSet"][];
+            /** Made */
+            made: number;
+            /** Variants */
+            variants: number;
         };
         /**
          * EndingView
@@ -3778,12 +3964,45 @@ export interface components {
             number: number;
         };
         /**
+         * Ledger
+         * @description A set's table. Every property has at most one row; `storage` holds what the set decides against a target.
+         */
+        Ledger: {
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Name */
+            name: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["Row"][];
+            /**
+             * Storage
+             * @default []
+             */
+            storage: components["schemas"]["StorageChoice"][];
+        };
+        /**
          * LeftOut
          * @description A file, or a channel of one, that belongs to the set and is not used, and why.
          */
         LeftOut: {
             /** File */
             file: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * LeftSet
+         * @description A set of a document that was not taken, and why.
+         */
+        LeftSet: {
+            /** Name */
+            name: string;
             /** Why */
             why: string;
         };
@@ -4045,6 +4264,36 @@ export interface components {
             q: string;
         };
         /**
+         * Master
+         * @description A parameterised master material. `surface` says which strand, parameter or texture gives each surface property.
+         */
+        Master: {
+            /**
+             * Format
+             * @default fair-texel-master
+             * @constant
+             */
+            format: "fair-texel-master";
+            /** Name */
+            name: string;
+            /** Parameters */
+            parameters: components["schemas"]["Parameter"][];
+            /** Strands */
+            strands: components["schemas"]["Strand"][];
+            /** Summary */
+            summary: string;
+            /** Surface */
+            surface: {
+                [key: string]: string;
+            };
+            /** Textures */
+            textures: components["schemas"]["TextureInput"][];
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * MasterLine
          * @description A master in the studio's list.
          */
@@ -4151,6 +4400,14 @@ export interface components {
             set_name: string | null;
             /** Unlike */
             unlike: boolean;
+        };
+        /**
+         * Merging
+         * @description The set that is to be taken in.
+         */
+        Merging: {
+            /** Other */
+            other: number;
         };
         /**
          * MeshView
@@ -4706,6 +4963,95 @@ export interface components {
             title?: string | null;
         };
         /**
+         * ProjectDocument
+         * @description A project: its rules with their habits, tolerances, the targets and masters that it uses, and its sets, files and variants.
+         *
+         *     What depends on pixels or the clock alone is not in it: the same document and the same sources give the same bytes on every
+         *     machine.
+         */
+        ProjectDocument: {
+            /** Code */
+            code: string;
+            /**
+             * Files
+             * @default []
+             */
+            files: components["schemas"]["ProjectFile"][];
+            /**
+             * Folders
+             * @default []
+             */
+            folders: string[];
+            /**
+             * Format
+             * @default fair-texel-project
+             * @constant
+             */
+            format: "fair-texel-project";
+            /**
+             * Masters
+             * @default []
+             */
+            masters: components["schemas"]["Master"][];
+            rules: components["schemas"]["HouseRules"];
+            /**
+             * Sets
+             * @default []
+             */
+            sets: components["schemas"]["ProjectSet"][];
+            /** Target */
+            target: string;
+            /**
+             * Targets
+             * @default []
+             */
+            targets: components["schemas"]["Target"][];
+            /** Title */
+            title: string;
+            /**
+             * @default {
+             *       "colour_delta_mean": 2,
+             *       "colour_delta_p95": 5,
+             *       "colour_psnr": 34,
+             *       "data_mean": 2.5,
+             *       "data_worst": 64,
+             *       "format": "fair-texel-tolerances",
+             *       "normal_mean": 2,
+             *       "normal_p95": 6,
+             *       "version": 1
+             *     }
+             */
+            tolerances: components["schemas"]["Tolerances"];
+            /**
+             * Variants
+             * @default []
+             */
+            variants: components["schemas"]["Variant"][];
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+        };
+        /**
+         * ProjectFile
+         * @description A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes. One that is
+         *     `aside` was set aside by hand: it belongs to no set, and is not sorted again.
+         */
+        ProjectFile: {
+            /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
+            /** Id */
+            id: string;
+            /** Path */
+            path: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
          * ProjectLine
          * @description A project in the list: with the base colours of its newest sets, and what was delivered last.
          */
@@ -4751,6 +5097,33 @@ export interface components {
             may_edit: boolean;
             /** Members */
             members: components["schemas"]["PersonInProject"][];
+        };
+        /**
+         * ProjectSet
+         * @description A set with all that was decided about it. An empty target is the project's; the folder is a path, "" the project itself.
+         */
+        ProjectSet: {
+            /** Code */
+            code: string;
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            ledger: components["schemas"]["Ledger"];
+            /** Name */
+            name: string;
+            origin?: components["schemas"]["Origin"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Target
+             * @default
+             */
+            target: string;
         };
         /**
          * ProjectView
@@ -5087,6 +5460,19 @@ export interface components {
             lines: components["schemas"]["RenameLine"][];
             /** Stamp */
             stamp: string;
+        };
+        /**
+         * RetentionView
+         * @description How long what can be made again is kept: the last builds of each set and target, all for so many days, and the last
+         *     deliveries of each project and target, 0 being all.
+         */
+        RetentionView: {
+            /** Builds */
+            builds: number;
+            /** Days */
+            days: number;
+            /** Deliveries */
+            deliveries: number;
         };
         /**
          * RevisionView
@@ -5477,6 +5863,81 @@ export interface components {
             square: boolean;
         };
         /**
+         * Space
+         * @description What the studio's data take.
+         */
+        Space: {
+            /** Kinds */
+            kinds: components["schemas"]["SpaceKind"][];
+            /** Projects */
+            projects: components["schemas"]["SpaceOfProject"][];
+            retention: components["schemas"]["RetentionView"];
+        };
+        /**
+         * SpaceKind
+         * @description One kind of data: how many, how many bytes (null where storage does not say), and whether it can be made again.
+         */
+        SpaceKind: {
+            /** Again */
+            again: boolean;
+            /** Bytes */
+            bytes: number | null;
+            /** Count */
+            count: number;
+            /** Key */
+            key: string;
+        };
+        /**
+         * SpaceOfProject
+         * @description What a project's sources take.
+         */
+        SpaceOfProject: {
+            /** Bytes */
+            bytes: number;
+            /** Slug */
+            slug: string;
+            /** Sources */
+            sources: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Splitting
+         * @description What goes to the new set: rows by their properties, left-out files by their ids; and its name.
+         */
+        Splitting: {
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: number[];
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: string[];
+        };
+        /**
+         * Standing
+         * @description How a project stands: its sets, what is open, what is wrong, and what could be built or proved and is not, each with how
+         *     many.
+         */
+        Standing: {
+            /** Not Built */
+            not_built: number;
+            /** Not Proved */
+            not_proved: number;
+            /** Open Files */
+            open_files: number;
+            /** Questions */
+            questions: number;
+            /** Sets */
+            sets: number;
+            /** Title */
+            title: string;
+            /** Wrong */
+            wrong: number;
+        };
+        /**
          * StepDone
          * @description A step that was just taken back or done again, and the steps as they stand now.
          */
@@ -5549,6 +6010,33 @@ export interface components {
              * @default false
              */
             srgb: boolean;
+        };
+        /**
+         * StorageChoice
+         * @description A set's own storage for one output of one target, instead of what the target says.
+         */
+        StorageChoice: {
+            /** Output */
+            output: string;
+            storage: components["schemas"]["Storage"];
+            /** Target */
+            target: string;
+        };
+        /**
+         * Strand
+         * @description One named step: an operation and what goes into it, by slot: a name, or a plain value.
+         */
+        Strand: {
+            /** Group */
+            group: string;
+            /** Inputs */
+            inputs: {
+                [key: string]: boolean | number | string;
+            };
+            /** Name */
+            name: string;
+            /** Operation */
+            operation: string;
         };
         /**
          * StrandInput
@@ -5642,6 +6130,101 @@ export interface components {
             secret: string;
         };
         /**
+         * Target
+         * @description The conventions of one receiving engine: its outputs, channel layouts, normal direction and names.
+         */
+        Target: {
+            /** Name */
+            name: string;
+            /** Name Template */
+            name_template: string;
+            /**
+             * Normal Y
+             * @enum {string}
+             */
+            normal_y: "+Y" | "-Y";
+            /** Outputs */
+            outputs: components["schemas"]["TargetOutput"][];
+            /** Summary */
+            summary: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * TargetChannel
+         * @description What one channel of an output holds: one component of a property, as it is or inverted.
+         */
+        TargetChannel: {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "R" | "G" | "B" | "A" | "Y";
+            /**
+             * Component
+             * @default 0
+             */
+            component: number;
+            /**
+             * Drop When Absent
+             * @default false
+             */
+            drop_when_absent: boolean;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Property */
+            property: string;
+        };
+        /**
+         * TargetOutput
+         * @description One texture that a target asks for. `only_with` lists properties of which one must be there; empty is always.
+         *
+         *     `storage` is how the engine stores it; `format_with_alpha` takes the place of its format when there is an alpha channel.
+         */
+        TargetOutput: {
+            /** Channels */
+            channels: components["schemas"]["TargetChannel"][];
+            /**
+             * Encoding
+             * @enum {string}
+             */
+            encoding: "srgb" | "linear";
+            /**
+             * File Format
+             * @enum {string}
+             */
+            file_format: "png" | "tga" | "tiff" | "exr";
+            /** Format With Alpha */
+            format_with_alpha?: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f") | null;
+            /** Key */
+            key: string;
+            /**
+             * Only With
+             * @default []
+             */
+            only_with: string[];
+            /**
+             * Sample
+             * @enum {string}
+             */
+            sample: "u8" | "u16" | "f16" | "f32";
+            storage: components["schemas"]["Storage"];
+            /** Suffix */
+            suffix: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * TargetView
          * @description A shipped target in one line.
          */
@@ -5678,6 +6261,16 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * TextureInput
+         * @description A texture that the master reads, by the surface property that it holds; the target says in which output that lies.
+         */
+        TextureInput: {
+            /** Name */
+            name: string;
+            /** Property */
+            property: string;
         };
         /**
          * TextureLine
@@ -5875,6 +6468,37 @@ export interface components {
             name: string;
             /** Parameter */
             parameter: string;
+        };
+        /**
+         * Variant
+         * @description A master at a version with a texture set, and the values that were set for it; all others are the master's.
+         */
+        Variant: {
+            /**
+             * Format
+             * @default fair-texel-variant
+             * @constant
+             */
+            format: "fair-texel-variant";
+            /** Master */
+            master: string;
+            /** Name */
+            name: string;
+            /** Set */
+            set: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: boolean | number | [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Version */
+            version: number;
         };
         /**
          * VariantChange
@@ -9845,6 +10469,150 @@ export interface operations {
             };
         };
     };
+    export_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectDocument"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    import_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentTaken"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_endings: {
         parameters: {
             query?: never;
@@ -12218,6 +12986,55 @@ export interface operations {
             };
         };
     };
+    get_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_steps: {
         parameters: {
             query?: never;
@@ -13231,6 +14048,168 @@ export interface operations {
             };
         };
     };
+    copy_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Copying"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    merge_sets: {
+        parameters: {
+            query: {
+                seen: number;
+            };
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merging"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_mesh: {
         parameters: {
             query?: never;
@@ -14030,6 +15009,88 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    split_set: {
+        parameters: {
+            query: {
+                seen: number;
+            };
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Splitting"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -15059,6 +16120,196 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_retention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetentionView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Space"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_space: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Space"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    tidy_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Space"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

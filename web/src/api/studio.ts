@@ -42,6 +42,10 @@ export function usePerson(id: Ref<number | null>) {
   });
 }
 
+export function useSpace() {
+  return useQuery({ queryKey: ['space'], queryFn: () => take(api.GET('/api/studio/space')) });
+}
+
 export interface RecordAsked {
   kinds: StepKind[];
   by: string;

@@ -9,16 +9,17 @@ import { useEdits } from '@/stores/edits';
 const PERIOD = 1200;
 /** What a change of each kind makes old. */
 export const SHOWS: Record<string, string[]> = {
-  jobs: ['jobs'],
+  jobs: ['jobs', 'bulk'],
   questions: ['questions', 'endings', 'projects'],
   arrivals: ['arrivals', 'open-files', 'cut-off', 'maps', 'renames', 'file'],
   rules: ['rules', 'tolerances', 'renames', 'maps'],
-  steps: ['steps', 'record', 'members'],
+  steps: ['steps', 'record', 'notes'],
   deliveries: ['deliveries'],
   variants: ['variants', 'masters', 'master'],
   board: ['board'],
-  set: ['set'],
+  set: ['set', 'notes'],
   variant: ['variant'],
+  people: ['members'],
 };
 
 /** The kinds whose stamps are others than before. */

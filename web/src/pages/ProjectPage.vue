@@ -7,7 +7,7 @@ import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { api, take } from '@/api/client';
+import { api, take, type Schemas } from '@/api/client';
 import { useBoard, useRefresh } from '@/api/queries';
 import { useBeginnings } from '@/api/studio';
 import { useAsk } from '@/lib/ask';
@@ -86,6 +86,25 @@ function bringBack(): void {
     'The project is back.',
   );
 }
+const chooser = ref<HTMLInputElement | null>(null);
+const taken = ref<Schemas['DocumentTaken'] | null>(null);
+async function bringIn(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement;
+  const file = input.files?.[0];
+  if (!file) return;
+  const form = new FormData();
+  form.append('file', file);
+  const body = form as unknown as { file: string };
+  const asked = take(
+    api.POST('/api/projects/{slug}/document', {
+      params: { path: path.value },
+      body,
+      bodySerializer: () => form,
+    }),
+  ).then((answer) => (taken.value = answer));
+  await done(asked, `${file.name} is imported.`);
+  input.value = '';
+}
 async function remove(): Promise<void> {
   const asked = take(
     api.POST('/api/projects/{slug}/delete', { params: { path: path.value }, body: { title: typed.value } }),
@@ -145,6 +164,33 @@ async function remove(): Promise<void> {
         </form>
       </section>
       <MembersPart :slug="slug" />
+      <section aria-label="Project document">
+        <div class="head">
+          <h2>Project document</h2>
+          <span class="soft">all that decides the project’s bytes, as one file</span>
+        </div>
+        <div class="end">
+          <p>
+            Rules with their habits, tolerances, targets, masters, and every set with what was decided by
+            hand. A build machine makes the same bytes from it:
+            <code class="mono">fairtexel build DIR --project-document FILE</code>.
+          </p>
+          <span class="row">
+            <a class="link" :href="`/api/projects/${slug}/document`" download>Export</a>
+            <button v-if="mayEdit" class="plain link" @click="chooser?.click()">Import</button>
+            <input ref="chooser" type="file" accept=".json,application/json" hidden @change="bringIn" />
+          </span>
+        </div>
+        <div v-if="taken" class="taken" role="status">
+          <p>
+            {{ taken.changed }} sets changed, {{ taken.made }} made, {{ taken.variants }} variants. One undo
+            takes all of it back.
+          </p>
+          <p v-for="entry in taken.left" :key="entry.name">
+            <strong>{{ entry.name }}</strong> was left: {{ entry.why }}
+          </p>
+        </div>
+      </section>
       <section v-if="lead" aria-label="End of the project">
         <div class="head"><h2>End of the project</h2></div>
         <div v-if="!project.archived" class="end">
@@ -159,6 +205,10 @@ async function remove(): Promise<void> {
             <p>
               A <strong>deleted</strong> project is gone for good, with its sets, maps, builds and deliveries.
               What was delivered to an engine stays there.
+              <a class="link" :href="`/api/projects/${slug}/document`" download
+                >Export the project document</a
+              >
+              first, if what was decided may be wanted again.
             </p>
             <form class="typed" @submit.prevent="remove">
               <label>
@@ -230,6 +280,13 @@ section {
   display: grid;
   gap: 10px;
   width: 100%;
+}
+.row {
+  display: flex;
+  gap: 16px;
+}
+.taken {
+  padding: 10px 0;
 }
 .typed {
   display: flex;

@@ -3,9 +3,10 @@
 import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { api, take, type Assignment } from '@/api/client';
+import type { Assignment } from '@/api/client';
 import type { SetChange } from '@/api/changes';
-import { isOpen, useBuild, useMayWork, useProve, useRefresh, useSet } from '@/api/queries';
+import { useNotes } from '@/api/many';
+import { isOpen, useBoard, useBuild, useMayWork, useProve, useSet } from '@/api/queries';
 import { assignmentOf, type Carried } from '@/lib/channels';
 import { useAddress } from '@/lib/address';
 import { useEditing } from '@/lib/edits';
@@ -18,12 +19,15 @@ import FindingsList from '@/parts/FindingsList.vue';
 import LedgerTable from '@/parts/LedgerTable.vue';
 import JobLine from '@/parts/JobLine.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
+import NotesPart from '@/parts/NotesPart.vue';
 import OriginPart from '@/parts/OriginPart.vue';
 import OutputsTable from '@/parts/OutputsTable.vue';
 import PictureWell from '@/parts/PictureWell.vue';
 import ProofTable from '@/parts/ProofTable.vue';
 import RowEditor from '@/parts/RowEditor.vue';
 import SetActs from '@/parts/SetActs.vue';
+import SetShape from '@/parts/SetShape.vue';
+import SetStrip from '@/parts/SetStrip.vue';
 import VariantsPart from '@/parts/VariantsPart.vue';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -37,9 +41,15 @@ const view = computed(() => set.data.value);
 const { edits, changeSet } = useEditing();
 const build = useBuild(id, slug);
 const prove = useProve(id, slug);
-const refresh = useRefresh(slug);
+const notes = useNotes(id);
+const board = useBoard(slug);
 const mayWork = useMayWork(slug);
 const say = useSay();
+
+/** The set as the board has it: with its folder and tags. */
+const onBoard = computed(() => board.data.value?.sets.find((entry) => entry.id === id.value));
+const place = computed(() => board.data.value?.folders.find(({ id: key }) => key === onBoard.value?.folder));
+const tags = computed(() => onBoard.value?.tags ?? []);
 
 const chosen = useAddress('row', 'base_colour');
 const lit = ref<string | null>(null);
@@ -130,16 +140,6 @@ function rename(name: string): void {
   change(`Renamed to ${name}`, { kind: 'describe', name });
 }
 
-function remove(): void {
-  const name = view.value?.name ?? '';
-  take(api.DELETE('/api/sets/{set_id}', { params: { path: { set_id: id.value } } }))
-    .then(() => router.push({ name: 'board', params: { slug: slug.value } }))
-    .then(() => refresh())
-    .then(() =>
-      say.done(`${name} is removed. Undo brings it back, for 30 days. Its files stay, in Arrivals.`),
-    )
-    .catch(say.wrong);
-}
 // A set that is reached through another project's address is shown at its own.
 watch(
   () => view.value?.project,
@@ -177,6 +177,24 @@ useActions({
             <RouterLink class="link" :to="{ name: 'look', params: { slug, id }, query: closely }"
               >Look closely</RouterLink
             >
+            <template v-if="place">
+              · in
+              <RouterLink
+                class="link"
+                :to="{ name: 'board', params: { slug }, query: { folder: place.id } }"
+                >{{ place.path }}</RouterLink
+              >
+            </template>
+            <template v-for="tag in tags" :key="tag">
+              ·
+              <RouterLink class="link" :to="{ name: 'board', params: { slug }, query: { tag } }">{{
+                tag
+              }}</RouterLink>
+            </template>
+            ·
+            <RouterLink class="link" :to="{ name: 'record', params: { slug }, query: { set: id } }"
+              >Record</RouterLink
+            >
           </p>
         </div>
         <SetActs
@@ -192,17 +210,21 @@ useActions({
         />
       </header>
 
+      <SetStrip :view="view" :notes="notes.data.value?.length ?? 0" />
+
       <JobLine v-if="view.job" :job="view.job" :slug="slug" :may-work="mayWork" />
 
-      <LedgerTable
-        v-model:chosen="chosen"
-        v-model:lit="lit"
-        :lines="view.lines"
-        :findings="view.findings"
-        :may-work="mayWork"
-        @fill="fill"
-        @click="well.show()"
-      />
+      <section aria-label="Ledger">
+        <LedgerTable
+          v-model:chosen="chosen"
+          v-model:lit="lit"
+          :lines="view.lines"
+          :findings="view.findings"
+          :may-work="mayWork"
+          @fill="fill"
+          @click="well.show()"
+        />
+      </section>
 
       <section class="part" aria-label="Findings">
         <div class="head"><h2 v-term="'finding'">Findings</h2></div>
@@ -248,6 +270,8 @@ useActions({
 
       <VariantsPart :view="view" :slug="slug" :may-work="mayWork" />
 
+      <NotesPart :id="id" :may-work="mayWork" />
+
       <OriginPart :view="view" :may-work="mayWork" />
 
       <section class="part" aria-label="Files">
@@ -263,7 +287,7 @@ useActions({
           @hover="litFile = $event"
         />
       </section>
-      <button v-if="mayWork" class="plain link soft remove" @click="remove">Remove this set</button>
+      <SetShape v-if="mayWork" :view="view" :slug="slug" />
     </section>
 
     <aside class="side">
@@ -317,14 +341,8 @@ useActions({
 .title {
   min-width: 0;
 }
-.title p {
-  white-space: nowrap;
-}
 .part {
   margin-top: 28px;
-}
-.remove {
-  margin-top: 26px;
 }
 .gets {
   display: flex;

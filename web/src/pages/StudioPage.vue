@@ -13,11 +13,13 @@ import { useSay } from '@/lib/say';
 import LinkShown from '@/parts/LinkShown.vue';
 import PersonPart from '@/parts/PersonPart.vue';
 import RecordList from '@/parts/RecordList.vue';
+import SpacePart from '@/parts/SpacePart.vue';
 import TopBar from '@/parts/TopBar.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const PARTS = [
   { key: 'people', text: 'People' },
+  { key: 'space', text: 'Space' },
   { key: 'record', text: 'Record' },
 ] as const;
 type Part = (typeof PARTS)[number]['key'];
@@ -134,6 +136,7 @@ function day(at: string | null): string {
             </span>
           </form>
         </section>
+        <SpacePart v-else-if="part === 'space'" />
         <template v-else>
           <p class="soft intro">
             People, masters, and projects made and deleted. Each project keeps a record of its own.

@@ -79,6 +79,13 @@ function glyph(job: JobView): 'holds' | 'wrong' | 'none' {
           </div>
           <div v-else-if="job.problem" class="soft">{{ job.problem }} {{ job.way_out }}</div>
           <div v-else class="soft">{{ job.state }}</div>
+          <RouterLink
+            v-if="job.kind === 'bulk'"
+            class="link soft"
+            :to="{ name: 'board', params: { slug }, query: { bulk: job.subject } }"
+            @click="panel?.hide()"
+            >Each set</RouterLink
+          >
         </div>
         <template v-if="mayWork">
           <button
