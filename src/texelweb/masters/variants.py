@@ -14,7 +14,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.changes import ABSENT, differing
 from texelweb.masters.models import MasterVersion, SetVariant
 from texelweb.projects.models import Project
-from texelweb.record.steps import Way, note_step, register
+from texelweb.record.steps import note_step, one_by_one, register
 from texelweb.refusals import Overtaken
 from texelweb.sets.models import TextureSet
 from texelweb.sets.writing import lock_project, name_of
@@ -109,7 +109,7 @@ def document_of(variant: SetVariant) -> dict[str, Any]:
 
 def register_ways() -> None:
     """Tell the record how variants go back."""
-    register(VARIANT, Way(_read, _write))
+    register(VARIANT, one_by_one(_read, _write))
 
 
 def _read(project: Project, key: str) -> Mapping[str, Any] | None:

@@ -28,13 +28,29 @@ MOST_LOOKED_AT = 50
 
 @dataclass(frozen=True)
 class Way:
-    """How things of one kind go back and forth. `read` gives a thing's document, None where it is gone for good; `write` makes it
-    so, or raises TexelError. The role is the least that either takes. What a part is called is said by its path."""
+    """How things of one kind go back and forth. `read` gives the documents of things by their ids, without those that are gone
+    for good; `write` makes them so, all of them together, or raises TexelError. The role is the least that either takes. What a
+    part is called is said by its path."""
 
-    read: Callable[[Project, str], Json | None]
-    write: Callable[[Project, str, Json, str, Any], None]
+    read: Callable[[Project, Sequence[str]], Mapping[str, Json]]
+    write: Callable[[Project, Mapping[str, Json], str, Any], None]
     least: Role = Role.ARTIST
     words: Callable[[tuple[str, ...]], str] = lambda path: path[-1].replace("_", " ")
+
+
+def one_by_one(
+    read: Callable[[Project, str], Json | None], write: Callable[[Project, str, Json, str, Any], None], **more: Any
+) -> Way:
+    """A way for things that are read and written one at a time."""
+
+    def read_all(project: Project, things: Sequence[str]) -> Mapping[str, Json]:
+        return {thing: document for thing in things if (document := read(project, thing)) is not None}
+
+    def write_all(project: Project, documents: Mapping[str, Json], what: str, user: Any) -> None:
+        for thing, document in documents.items():
+            write(project, thing, document, what, user)
+
+    return Way(read_all, write_all, **more)
 
 
 @dataclass(frozen=True)
@@ -160,20 +176,33 @@ def undo(project: Project, step: Step, user: Any) -> Step:
     record alone, or when what it changed has been changed again; nothing is taken back then."""
     with transaction.atomic():
         act = _held(step, undone=False)
-        now = timezone.now()
         for held in act:
             if held.undone:
                 raise TexelError(held.name, f"{_quoted(held)} was taken back already.", "Look at the list of steps.")
-            way = _ways.get(held.kind)
-            if way is None or not held.undoable:
+            if held.kind not in _ways or not held.undoable:
                 raise TexelError(held.name, f"{_quoted(held)} cannot be taken back.", "It is on record alone.")
+        for way, group in _alike(act):
             if isinstance(way, OneWay):
-                way.take_back(project, held.thing, user)
+                way.take_back(project, group[0].thing, user)
             else:
-                _carry(way, held, user, back=True)
-            held.undone, held.undone_by = now, user
-            held.save(update_fields=["undone", "undone_by"])
+                _carry(way, group, user, back=True)
+        Step.objects.filter(pk__in=[held.pk for held in act]).update(undone=timezone.now(), undone_by=user)
+        act[0].refresh_from_db()
     return act[0]
+
+
+def _alike(act: Sequence[Step]) -> Iterator[tuple[Way | OneWay, list[Step]]]:
+    """The steps of an act in their order, those that follow each other and did the same to different things together."""
+    group: list[Step] = []
+    for step in act:
+        first = group[0] if group else None
+        same = first and (step.kind, step.what) == (first.kind, first.what) and isinstance(_ways[step.kind], Way)
+        if first and not (same and step.thing not in {other.thing for other in group}):
+            yield _ways[first.kind], group
+            group = []
+        group.append(step)
+    if group:
+        yield _ways[group[0].kind], group
 
 
 def _held(step: Step, *, undone: bool) -> list[Step]:
@@ -194,9 +223,11 @@ def redo(project: Project, step: Step, user: Any) -> Step:
             way = _ways.get(held.kind)
             if not held.undone or not isinstance(way, Way):
                 raise TexelError(held.name, f"{_quoted(held)} cannot be done again.", "Do it by hand.")
-            _carry(way, held, user, back=False)
-            held.undone = held.undone_by = None
-            held.save(update_fields=["undone", "undone_by"])
+        for way, group in _alike(act):
+            if isinstance(way, Way):
+                _carry(way, group, user, back=False)
+        Step.objects.filter(pk__in=[held.pk for held in act]).update(undone=None, undone_by=None)
+        act[0].refresh_from_db()
     return act[0]
 
 
@@ -205,18 +236,22 @@ def mark_undone(project: Project, kind: str, thing: object, user: Any) -> None:
     project.steps.filter(kind=kind, thing=str(thing), undone=None).update(undone=timezone.now(), undone_by=user)
 
 
-def _carry(way: Way, step: Step, user: Any, *, back: bool) -> None:
-    now = way.read(step.project, step.thing)
-    if now is None:
-        raise TexelError(step.name, "is gone for good: what is removed is kept for 30 days.", "Make it anew.")
-    old, new = (step.after_json, step.before_json) if back else (step.before_json, step.after_json)
-    try:
-        document = carried_over(now, old or {}, new or {})
-    except Conflict as conflict:
-        part = way.words(conflict.path)
-        problem = f"has been changed since: {part} is not as {_quoted(step)} left it{_by_whom(step, conflict.path)}."
-        raise TexelError(step.name, problem, "Take that back first, or change it by hand.") from conflict
-    way.write(step.project, step.thing, document, f"{'Undone' if back else 'Redone'}: {step.what}", user)
+def _carry(way: Way, steps: Sequence[Step], user: Any, *, back: bool) -> None:
+    """Carry steps of one kind and deed back, or forth, on what their things are now."""
+    project = steps[0].project
+    now = way.read(project, [step.thing for step in steps])
+    documents = {}
+    for step in steps:
+        if step.thing not in now:
+            raise TexelError(step.name, "is gone for good: what is removed is kept for 30 days.", "Make it anew.")
+        old, new = (step.after_json, step.before_json) if back else (step.before_json, step.after_json)
+        try:
+            documents[step.thing] = carried_over(now[step.thing], old or {}, new or {})
+        except Conflict as conflict:
+            part = way.words(conflict.path)
+            problem = f"has been changed since: {part} is not as {_quoted(step)} left it{_by_whom(step, conflict.path)}."
+            raise TexelError(step.name, problem, "Take that back first, or change it by hand.") from conflict
+    way.write(project, documents, f"{'Undone' if back else 'Redone'}: {steps[0].what}", user)
 
 
 def _quoted(step: Step) -> str:

@@ -12,7 +12,7 @@ from texelcore.naming.rules import HouseRules
 from texelcore.proof.tolerances import Tolerances
 from texelweb.projects.models import Project, Role, TolerancesVersion
 from texelweb.projects.versions import save_version
-from texelweb.record.steps import Way, note_step, register
+from texelweb.record.steps import note_step, one_by_one, register
 from texelweb.sets.questions import save_rules
 from texelweb.sets.sorting import sort_open
 
@@ -22,8 +22,8 @@ RULES, TOLERANCES = "rules", "tolerances"
 
 def register_ways() -> None:
     """Tell the record how rules and tolerances go back."""
-    register(RULES, Way(lambda project, _: _json(project.rules), _write_rules, Role.LEAD))
-    register(TOLERANCES, Way(lambda project, _: _json(project.tolerances), _write_tolerances, Role.LEAD))
+    register(RULES, one_by_one(lambda project, _: _json(project.rules), _write_rules, least=Role.LEAD))
+    register(TOLERANCES, one_by_one(lambda project, _: _json(project.tolerances), _write_tolerances, least=Role.LEAD))
 
 
 @transaction.atomic

@@ -3,45 +3,66 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django.db import transaction
 
 from texelcore.pixels.errors import TexelError
+from texelcore.surface.changes import differing
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import PROPERTIES
 from texelweb.projects.models import Project
-from texelweb.record.steps import OneWay, Way, register
+from texelweb.record.steps import OneWay, Way, one_by_one, register
 from texelweb.sets import answers, questions, renames
 from texelweb.sets.folders import FOLDER, read_folder, write_folder
 from texelweb.sets.ledgers import claim_files, edit_held, take_code
 from texelweb.sets.models import Folder, RenameAct, SourceFile, TextureSet
 from texelweb.sets.notes import NOTE, read_note, write_note
 from texelweb.sets.removal import FILE, bring_files_back, put_file_aside, take_away
-from texelweb.sets.writing import SET, document_of, lock_project, note, writing
+from texelweb.sets.writing import SET, document_of, lock_project, note, note_all, writing
 from texelweb.storage.models import Blob
+from texelweb.storage.rows import update_many
 
 Json = Mapping[str, Any]
+# Parts of a set's document of which nothing else follows but how it is judged.
+LIGHT = {"folder", "tags", "target"}
 
 
 def register_ways() -> None:
     """Tell the record of all ways of this room."""
-    register(SET, Way(_read_set, _write_set, words=_part_of_set))
-    register(FILE, Way(_read_file, _write_file))
-    register(FOLDER, Way(read_folder, write_folder))
-    register(NOTE, Way(read_note, write_note))
+    register(SET, Way(_read_sets, _write_sets, words=_part_of_set))
+    register(FILE, one_by_one(_read_file, _write_file))
+    register(FOLDER, one_by_one(read_folder, write_folder))
+    register(NOTE, one_by_one(read_note, write_note))
     register(answers.ANSWERS, OneWay(lambda project, act, user: answers.undo(project, uuid.UUID(act), user)))
     register(renames.RENAMES, OneWay(_undo_renames))
 
 
-def _read_set(project: Project, key: str) -> Json | None:
-    found = TextureSet.everything.filter(project=project, pk=key).first()
-    return document_of(found) if found else None
+def _read_sets(project: Project, keys: Sequence[str]) -> Mapping[str, Json]:
+    return {str(found.pk): document_of(found) for found in TextureSet.everything.filter(project=project, pk__in=list(keys))}
 
 
-def _write_set(project: Project, key: str, document: Json, what: str, user: Any) -> None:
-    """Make a set as its document says: there or not, and all else about it."""
+def _write_sets(project: Project, documents: Mapping[str, Json], what: str, user: Any) -> None:
+    """Make sets as their documents say: there or not, and all else about them. What changes nothing but where and as what they
+    stand is written for all of them at once."""
+    lock_project(project.pk)
+    rows = TextureSet.everything.select_for_update(no_key=True).filter(project=project, pk__in=list(documents)).order_by("pk")
+    light, touched = [], questions.Touched()
+    for current in rows:
+        now, document = document_of(current), documents[str(current.pk)]
+        if {path[0] for path in differing(now, document)} <= LIGHT:
+            current.folder_id, current.tags, current.target = _standing(document)
+            light.append(current)
+        else:
+            _write_set(str(current.pk), document, what, user, touched)
+    note_all(light, what, user)
+    update_many(light, ["folder", "tags", "target", "edit", "touched", "touched_by"])
+    touched.sets.update(entry.pk for entry in light)
+    questions.refresh(project, touched)
+
+
+def _write_set(key: str, document: Json, what: str, user: Any, all_touched: questions.Touched) -> None:
     with writing(int(key), None, user, names=True, record=False, removed=True) as current:
         before = set(current.ledger.files())
         if not document["there"]:
@@ -52,8 +73,9 @@ def _write_set(project: Project, key: str, document: Json, what: str, user: Any)
             edit_held(current, _ledger(current, document), what, user)
             claim_files(current, current.ledger)
         touched = {int(file) for file in before | set(current.ledger.files())}
-        there = {current.pk} if document["there"] else set()
-        questions.refresh(project, questions.Touched(there, files=touched, moved=touched))
+        all_touched.sets.update({current.pk} if document["there"] else set())
+        all_touched.files.update(touched)
+        all_touched.moved.update(touched)
 
 
 def _bring_back(current: TextureSet) -> None:
@@ -66,18 +88,22 @@ def _bring_back(current: TextureSet) -> None:
 
 def _describe(current: TextureSet, document: Json, what: str, user: Any) -> None:
     mesh, mesh_name = document["mesh"] or (None, "")
-    folder = document["folder"]
-    if folder is not None and not Folder.objects.filter(pk=folder, removed=None).exists():
-        # The folder is gone meanwhile: the set lies in the project itself.
-        folder = None
-    tags = sorted(document["tags"], key=str.casefold)
-    new = (document["target"], document["origin"], mesh, mesh_name, folder, tags)
+    folder, tags, target = _standing(document)
+    new = (target, document["origin"], mesh, mesh_name, folder, tags)
     if mesh and not Blob.objects.filter(pk=mesh).exists():
         raise TexelError(mesh_name, "is gone for good: a mesh that was taken away is kept for 30 days.", "Choose the file again.")
     if new != (current.target, current.origin_json, current.mesh_id, current.mesh_name, current.folder_id, current.tags):
         current.target, current.origin_json, current.mesh_id, current.mesh_name, current.folder_id, current.tags = new
         note(current, what, user)
         current.save()
+
+
+def _standing(document: Json) -> tuple[int | None, list[str], str]:
+    """The folder, the tags and the target that a set's document says. A folder that is gone meanwhile is the project itself."""
+    folder = document["folder"]
+    if folder is not None and not Folder.objects.filter(pk=folder, removed=None).exists():
+        folder = None
+    return folder, sorted(document["tags"], key=str.casefold), document["target"]
 
 
 def _ledger(current: TextureSet, document: Json) -> Ledger:

@@ -170,7 +170,7 @@ async function remove(): Promise<void> {
           <span class="soft">all that decides the project’s bytes, as one file</span>
         </div>
         <div class="end">
-          <p>
+          <p class="commands">
             Rules with their habits, tolerances, targets, masters, and every set with what was decided by
             hand. A build machine makes the same bytes from it:
             <code class="mono">fairtexel build DIR --project-document FILE</code>.
@@ -280,6 +280,9 @@ section {
   display: grid;
   gap: 10px;
   width: 100%;
+}
+.commands code {
+  white-space: nowrap;
 }
 .row {
   display: flex;

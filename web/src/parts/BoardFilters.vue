@@ -161,6 +161,17 @@ useActions({
   <Popover ref="more">
     <div class="panel">
       <h2>Filter</h2>
+      <label v-if="board.folders.length" class="line">
+        <Select
+          :model-value="look.folder"
+          :options="[{ id: 0, path: 'any folder' }, ...board.folders]"
+          option-label="path"
+          option-value="id"
+          aria-label="Folder"
+          filter
+          @update:model-value="emit('look', { folder: $event })"
+        />
+      </label>
       <label v-for="entry in useful" :key="entry.field" class="line">
         <Select
           :model-value="look[entry.field] || ANY"
@@ -171,7 +182,9 @@ useActions({
           @update:model-value="emit('look', { [entry.field]: $event === ANY ? '' : $event })"
         />
       </label>
-      <p v-if="!useful.length" class="soft">These sets are all alike: there is nothing to tell apart.</p>
+      <p v-if="!useful.length && !board.folders.length" class="soft">
+        These sets are all alike: there is nothing to tell apart.
+      </p>
     </div>
   </Popover>
   <Popover ref="panel">

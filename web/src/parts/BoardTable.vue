@@ -293,7 +293,7 @@ useActions({
                 <span v-if="working.get(line.set.id)" class="soft work">{{ working.get(line.set.id) }}</span>
                 <span
                   v-if="line.set.notes"
-                  v-tooltip.top="line.set.note"
+                  :title="line.set.note"
                   class="note"
                   role="img"
                   :aria-label="`${line.set.notes} notes, the last: ${line.set.note}`"
@@ -314,7 +314,7 @@ useActions({
               <span
                 v-for="stage in board.stages"
                 :key="stage"
-                v-tooltip.top="line.set.cells[stage]?.first || undefined"
+                :title="line.set.cells[stage]?.first || undefined"
                 role="gridcell"
                 class="cell"
               >

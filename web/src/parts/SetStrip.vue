@@ -76,6 +76,9 @@ const parts = computed<Part[]>(() => {
   ];
 });
 const QUIET = ['Notes', 'Files'];
+/** Milliseconds for which the page scrolls to where somebody was led. */
+const STILL = 400;
+let went = -STILL;
 
 function sectionOf(label: string): HTMLElement | null {
   return strip.value?.parentElement?.querySelector(`[aria-label="${label}"]`) ?? null;
@@ -83,13 +86,15 @@ function sectionOf(label: string): HTMLElement | null {
 function go(part: Part): void {
   const section = sectionOf(part.section);
   here.value = part.section;
+  went = performance.now();
   section?.scrollIntoView({ block: 'start' });
   focusOn(section);
 }
 /** The last part that begins above the middle of the page is where somebody is. */
 function look(): void {
   const page = strip.value?.parentElement;
-  if (!page) return;
+  // Where somebody was just led to is where they are, however little of the page is left below.
+  if (!page || performance.now() - went < STILL) return;
   const middle = page.getBoundingClientRect().top + page.clientHeight * 0.4;
   const reached = parts.value.filter((part) => {
     const top = sectionOf(part.section)?.getBoundingClientRect().top;

@@ -102,6 +102,7 @@ function tidy(): void {
           label="Days for which it is kept"
           @update:model-value="kept && (kept = { ...kept, days: $event ?? 1 })"
         />
+        <span class="soft">days</span>
       </label>
       <label class="line">
         <span>Deliveries of each project and target, the last; 0 keeps all</span>
@@ -134,6 +135,11 @@ function tidy(): void {
   min-height: 34px;
   border-bottom: 1px solid var(--rule);
 }
+.kind > span:first-child {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 10px;
+}
 .kind .mono {
   text-align: right;
 }
@@ -154,7 +160,8 @@ function tidy(): void {
 }
 .line {
   display: grid;
-  grid-template-columns: 360px 110px;
+  grid-template-columns: 360px 110px auto;
+  justify-content: start;
   gap: 16px;
   align-items: center;
   padding: 5px 0;
