@@ -42,17 +42,34 @@ def browser_context_args(browser_context_args: dict[str, Any], site: str) -> dic
 @pytest.fixture(scope="session")
 def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """The address of the running application, with a small demo world."""
+    with running(DATABASE, tmp_path_factory.mktemp("data")) as address:
+        yield address
+
+
+@pytest.fixture
+def empty_site(tmp_path: Path) -> Iterator[str]:
+    """The address of an application in which nobody has an account yet."""
+    with running(f"{DATABASE}_empty", tmp_path / "data", "--empty") as address:
+        yield address
+
+
+@contextlib.contextmanager
+def running(database: str, data: Path, *options: str) -> Iterator[str]:
+    """The application with a worker and the depot, over a database and data of its own; gives its address."""
     port = free_port(0)
+    data.mkdir(exist_ok=True)
     environment = os.environ | {
-        "FAIRTEXEL_DB_NAME": DATABASE,
-        "FAIRTEXEL_DATA": str(tmp_path_factory.mktemp("data")),
+        "FAIRTEXEL_DB_NAME": database,
+        "FAIRTEXEL_DATA": str(data),
         "FAIRTEXEL_DEMO_SIZE": "128",
         "DJANGO_SETTINGS_MODULE": "texelweb.settings",
     }
     depot_port = free_port(0)
     environment |= {"FAIRTEXEL_DEPOT_URL": f"http://127.0.0.1:{depot_port}", "FAIRTEXEL_DEPOT_KEY": DEPOT_KEY}
-    _make_database()
-    subprocess.run([sys.executable, "-m", "texelweb", "prepare"], env=environment, check=True, stdout=subprocess.DEVNULL)
+    _make_database(database)
+    subprocess.run(
+        [sys.executable, "-m", "texelweb", "prepare", *options], env=environment, check=True, stdout=subprocess.DEVNULL
+    )
     serve = ["gunicorn", "texelweb.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "6", "--log-level", "error"]
     work = ["texelweb", "work", "--concurrency", "1"]
     depot = ["gunicorn", "texeldepot.server:app()", "--bind", f"127.0.0.1:{depot_port}", "--threads", "4"]
@@ -71,10 +88,11 @@ def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
             process.wait()
 
 
-def _make_database() -> None:
+def _make_database(name: str) -> None:
     settings = {name: os.environ[f"FAIRTEXEL_DB_{name.upper()}"] for name in ("host", "port", "user", "password")}
     with psycopg.connect(**settings, dbname="postgres", autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {DATABASE}")
+        connection.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
+        connection.execute(f"CREATE DATABASE {name}")
 
 
 def _wait_until_it_answers(address: str) -> None:
