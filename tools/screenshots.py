@@ -32,6 +32,7 @@ def main() -> int:
         take_depot(day)
         take_evening(evening)
         take_dressing(day)
+        take_studio(day)
         browser.close()
     return 0
 
@@ -70,7 +71,7 @@ def build(page: Page) -> None:
 
 
 def take_board_and_sets(page: Page) -> None:
-    """The board, a ledger, its outputs, and the well at 100 %."""
+    """A ledger and its outputs."""
     page.goto("/projects/glasshouse-nine")
     for name in ("copper_mister", "fern_planter", "T_LatticePane"):
         open_set(page, name)
@@ -83,12 +84,26 @@ def take_board_and_sets(page: Page) -> None:
     page.get_by_role("region", name="Outputs").scroll_into_view_if_needed()
     page.get_by_role("region", name="Outputs").evaluate("part => part.scrollIntoView()")
     shoot(page, "outputs")
-    open_set(page, "T_LatticePane")
-    page.keyboard.press("w")
-    page.keyboard.press("z")
-    shoot(page, "well")
-    page.goto("/projects/glasshouse-nine")
+
+
+def take_studio(page: Page) -> None:
+    """The board with rows that are chosen after work on others, the project's people, and its record."""
+    page.goto("/projects/tidewheel")
+    page.get_by_role("button", name="Build what is not built").click()
+    work = page.get_by_role("region", name="Work on many sets")
+    expect(work).to_contain_text("built", timeout=120_000)
+    for name in ("Sailcloth", "T_SlipwayPlanks", "Tarred Rope Coil"):
+        page.get_by_label(f"Choose {name}").check()
+    page.mouse.move(640, 790)
     shoot(page, "board")
+    page.get_by_role("link", name="Project and people").click()
+    page.get_by_label("For whom the invitation is").fill("Kestrel, props")
+    page.get_by_role("button", name="Make an invitation").click()
+    expect(page.locator("output")).to_be_visible()
+    shoot(page, "project")
+    page.get_by_role("link", name="Record").click()
+    expect(page.get_by_text("Files arrived").first).to_be_visible()
+    shoot(page, "record")
 
 
 def take_arrivals(page: Page) -> None:
@@ -158,7 +173,7 @@ def take_evening(page: Page) -> None:
 
 
 def take_dressing(day: Page) -> None:
-    """Proofs, variants, the master's sheet, a delivery with its receipt, tolerances; the board when all that is done."""
+    """Proofs, variants, the master's sheet, and a delivery with its receipt."""
     day.goto("/projects/glasshouse-nine")
     for name in ("T_VaultDoor", "copper_mister"):
         open_set(day, name)
@@ -186,10 +201,6 @@ def take_dressing(day: Page) -> None:
     day.get_by_role("button", name="Deliver 2 sets").click()
     expect(day.get_by_text("✓ read as it was meant")).to_be_visible(timeout=120_000)
     shoot(day, "delivery")
-    day.goto("/projects/glasshouse-nine/tolerances")
-    shoot(day, "tolerances")
-    day.goto("/projects/glasshouse-nine")
-    shoot(day, "board")
 
 
 def shoot(page: Page, name: str) -> None:
