@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import type { Ref } from 'vue';
 
+import type { Dragged } from '@/lib/dragging';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 
@@ -82,6 +83,20 @@ export function useMany(slug: Ref<string>) {
         say.wrong(error);
         return null;
       }
+    },
+    /** Sets or a folder were dropped on a folder, or (null) on the project itself. */
+    drop(what: Dragged, folder: number | null): void {
+      if (what.folder !== null) {
+        if (what.folder !== folder) void this.moveFolder(what.folder, folder);
+        return;
+      }
+      const now = board();
+      const places = new Map(now?.sets.map((set) => [set.id, set.folder]));
+      const moving = what.sets.filter((id) => places.get(id) !== folder);
+      if (!moving.length) return;
+      const path = now?.folders.find((entry) => entry.id === folder)?.path ?? 'the project itself';
+      const count = moving.length === 1 ? '1 set' : `${moving.length} sets`;
+      void this.change(moving, { place: { folder } }, `${count} moved to ${path}.`);
     },
     makeFolder: (name: string, parent: number | null) =>
       done(

@@ -12,6 +12,7 @@ import { useProjects } from '@/api/queries';
 import { useAsk } from '@/lib/ask';
 import { useSay } from '@/lib/say';
 import { useSession } from '@/stores/session';
+import ShownOnce from '@/parts/ShownOnce.vue';
 import TopBar from '@/parts/TopBar.vue';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -66,12 +67,6 @@ function revoke(id: number, called: string): void {
     );
   });
 }
-async function copy(): Promise<void> {
-  await navigator.clipboard.writeText(secret.value).then(
-    () => say.done('Copied.'),
-    () => say.done('Mark it and copy it by hand: the browser does not allow it.'),
-  );
-}
 function keepKey(): void {
   take(api.PUT('/api/account/depot-key', { body: { key: key.value } })).then(() => {
     key.value = '';
@@ -125,21 +120,15 @@ function day(at: string): string {
         <div class="head">
           <h2>Access tokens</h2>
           <span class="soft"
-            >for programs that bring files in, such as <code class="mono">fairtexel watch</code></span
+            >for programs that bring files in, build and fetch, such as
+            <code class="mono">fairtexel watch</code></span
           >
         </div>
-        <div v-if="secret" class="secret">
-          <p>
-            <strong>This is the token. It is shown once</strong>, since only its hash is kept. Put it into
-            <code class="mono">FAIRTEXEL_TOKEN</code>, or into a file for
-            <code class="mono">--token-file</code>.
-          </p>
-          <div class="shown">
-            <output class="mono">{{ secret }}</output>
-            <Button label="Copy" severity="secondary" @click="copy" />
-            <button class="plain link soft" @click="secret = ''">I have it</button>
-          </div>
-        </div>
+        <ShownOnce v-if="secret" :text="secret" @done="secret = ''">
+          <strong>This is the token. It is shown once</strong>, since only its hash is kept. Put it into
+          <code class="mono">FAIRTEXEL_TOKEN</code>, or into a file for
+          <code class="mono">--token-file</code>.
+        </ShownOnce>
         <div v-for="token in account.data.value.tokens" :key="token.id" class="token">
           <strong>{{ token.name }}</strong>
           <span class="mono soft">{{ token.begins }}…</span>
@@ -300,22 +289,5 @@ section {
 }
 .none {
   padding: 10px 0 0;
-}
-.secret {
-  padding: 12px 0;
-  border-bottom: 1px solid var(--rule);
-}
-.shown {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  margin-top: 8px;
-}
-output {
-  padding: 6px 9px;
-  background: var(--sheet);
-  border: 1px solid var(--verdigris);
-  user-select: all;
-  overflow-wrap: anywhere;
 }
 </style>

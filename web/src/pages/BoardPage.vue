@@ -11,7 +11,6 @@ import { useAsk } from '@/lib/ask';
 import { standingOf } from '@/lib/board';
 import { useBoardLook, useFolded } from '@/lib/boardlook';
 import { choose, inFolders, looked, type BoardFolder, type Line } from '@/lib/boardview';
-import type { Dragged } from '@/lib/dragging';
 import { bytesWords } from '@/lib/format';
 import { useActions } from '@/lib/keys';
 import BoardActs from '@/parts/BoardActs.vue';
@@ -109,18 +108,6 @@ async function named(name: string): Promise<boolean> {
   if (act === 'rename' && folder) return many.renameFolder(folder.id, name);
   return many.makeFolder(name, act === 'inside' && folder ? folder.id : null);
 }
-function dropped(what: Dragged, folder: number | null): void {
-  if (what.folder !== null) {
-    if (what.folder !== folder) void many.moveFolder(what.folder, folder);
-    return;
-  }
-  const places = new Map(sets.value.map((set) => [set.id, set.folder]));
-  const moving = what.sets.filter((id) => places.get(id) !== folder);
-  if (!moving.length) return;
-  const path = board.data.value?.folders.find((entry) => entry.id === folder)?.path ?? 'the project itself';
-  const count = moving.length === 1 ? '1 set' : `${moving.length} sets`;
-  void many.change(moving, { place: { folder } }, `${count} moved to ${path}.`);
-}
 useActions({
   buildStale: () => mayWork.value && void buildStale(),
   newFolder: () => {
@@ -200,7 +187,7 @@ useActions({
           @choose="turn"
           @choose-all="chooseAll"
           @fold="fold"
-          @drop="dropped"
+          @drop="(what, folder) => many.drop(what, folder)"
           @folder="onFolder"
         />
         <p v-else class="soft none">

@@ -59,18 +59,13 @@ function hover(event: DragEvent, folder: number): void {
   event.preventDefault();
   over.value = folder;
 }
-function drop(event: DragEvent, folder: number, name: string): void {
+function drop(event: DragEvent, folder: number): void {
   const what = dragged(event);
   over.value = null;
   if (!what) return;
   event.preventDefault();
   ended();
-  if (what.folder !== null) {
-    if (what.folder !== folder) void many.moveFolder(what.folder, folder);
-    return;
-  }
-  const count = what.sets.length === 1 ? '1 set' : `${what.sets.length} sets`;
-  void many.change(what.sets, { place: { folder } }, `${count} moved to ${name}.`);
+  many.drop(what, folder);
 }
 </script>
 
@@ -99,7 +94,7 @@ function drop(event: DragEvent, folder: number, name: string): void {
           @dragstart="drag($event, { sets: [], folder: line.folder.id }, line.folder.name)"
           @dragover="hover($event, line.folder.id)"
           @dragleave="over = null"
-          @drop="drop($event, line.folder.id, line.folder.path)"
+          @drop="drop($event, line.folder.id)"
         >
           <span class="sign" aria-hidden="true">{{ line.open ? '–' : '+' }}</span>
           <span class="path">{{ line.folder.name }}</span>
