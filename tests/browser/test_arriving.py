@@ -69,6 +69,8 @@ def test_a_hundred_maps_in_an_unknown_style_take_four_answers(enter: Callable[[s
     assert after["project"]["open_files"] == before["project"]["open_files"]
     # 51 surfaces with a name, three in folders of their own, a hull of two tiles, and a pipe.
     assert len(after["sets"]) - len(before["sets"]) == 3 * 17 + 3 + 2
+    # Of many sets only those in sight are drawn: one is searched for.
+    page.get_by_label("Search the sets").fill("2wheel01")
     page.get_by_role("navigation", name="Project").get_by_role("link", name="2wheel01").click()
     expect(page.locator('[data-property="specular"]')).to_contain_text("2wheel01_xs.tga")
 

@@ -68,7 +68,7 @@ def data() -> Iterator[Path]:
 def answers(address: str) -> bool:
     try:
         with urllib.request.urlopen(f"{address}api/session", timeout=10) as answer:
-            return json.loads(answer.read()) == {"user": None}
+            return json.loads(answer.read())["user"] is None
     except OSError:
         return False
 

@@ -11,7 +11,9 @@ function settle(list: HTMLElement): void {
   const all = items(list);
   const current =
     all.find((item) => item === document.activeElement) ??
-    all.find((item) => item.matches('[aria-selected=true], [aria-current]:not([aria-current=false])')) ??
+    all.find((item) =>
+      item.matches('[aria-selected=true], [aria-pressed=true], [aria-current]:not([aria-current=false])'),
+    ) ??
     all[0];
   for (const item of all) item.tabIndex = item === current ? 0 : -1;
 }
@@ -26,7 +28,14 @@ function move(list: HTMLElement, event: KeyboardEvent): void {
     return;
   const all = items(list);
   const at = all.indexOf(target);
-  const to: Record<string, number> = { ArrowDown: at + 1, ArrowUp: at - 1, Home: 0, End: all.length - 1 };
+  // A list whose items stand side by side is moved in by the arrows that point so.
+  const side = list.matches('[data-across]');
+  const to: Record<string, number> = {
+    [side ? 'ArrowRight' : 'ArrowDown']: at + 1,
+    [side ? 'ArrowLeft' : 'ArrowUp']: at - 1,
+    Home: 0,
+    End: all.length - 1,
+  };
   const next = to[event.key];
   if (next === undefined) return;
   event.preventDefault();

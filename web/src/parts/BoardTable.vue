@@ -84,11 +84,13 @@ function asked(set: BoardSet, property: string): boolean {
 }
 async function go(to: number): Promise<void> {
   at.value = Math.max(0, Math.min(to, props.lines.length - 1));
+  const row = () => scroller.value?.querySelector<HTMLElement>(`[role=row][data-index="${at.value}"]`);
+  const drawn = row();
   rows.value.scrollToIndex(at.value);
+  if (drawn) return drawn.focus({ preventScroll: true });
+  // It has to be drawn first.
   await nextTick();
-  requestAnimationFrame(() =>
-    scroller.value?.querySelector<HTMLElement>(`[data-index="${at.value}"]`)?.focus({ preventScroll: true }),
-  );
+  requestAnimationFrame(() => row()?.focus({ preventScroll: true }));
 }
 function move(event: KeyboardEvent): void {
   const to: Record<string, number> = {
@@ -128,6 +130,8 @@ function begin(event: DragEvent, line: Line): void {
 function hover(event: DragEvent, folder: number | null): void {
   if (!dragged(event)) return;
   event.preventDefault();
+  // The row that is nearest knows best; files from outside are for the whole page.
+  event.stopPropagation();
   over.value = folder;
 }
 function drop(event: DragEvent, folder: number | null): void {
@@ -214,7 +218,7 @@ useActions({
             @keydown.enter.self="emit('fold', line.folder.id)"
             @focus="at = item.index"
             @dragstart="begin($event, line)"
-            @dragover.stop="hover($event, line.folder.id)"
+            @dragover="hover($event, line.folder.id)"
             @drop="drop($event, line.folder.id)"
           >
             <span class="sign" aria-hidden="true">{{ line.open ? '–' : '+' }}</span>
@@ -251,7 +255,7 @@ useActions({
             @focus="at = item.index"
             @mouseenter="at = item.index"
             @dragstart="begin($event, line)"
-            @dragover.stop="hover($event, placeOf(line))"
+            @dragover="hover($event, placeOf(line))"
             @drop="drop($event, placeOf(line))"
           >
             <span role="gridcell" @click.stop>

@@ -5,11 +5,12 @@ const chosen = defineModel<T | null>({ required: true });
 </script>
 
 <template>
-  <div class="picks" role="group" :aria-label="label">
+  <div v-rove data-across class="picks" role="group" :aria-label="label">
     <button
       v-for="choice in choices"
       :key="String(choice.value)"
       type="button"
+      data-rove
       class="pick"
       :class="{ mono }"
       :aria-pressed="chosen === choice.value"

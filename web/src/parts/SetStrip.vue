@@ -112,11 +112,12 @@ onBeforeUnmount(() => page?.removeEventListener('scroll', look));
 </script>
 
 <template>
-  <nav ref="strip" class="parts" aria-label="Parts of this page">
+  <nav ref="strip" v-rove data-across class="parts" aria-label="Parts of this page">
     <button
       v-for="part in parts"
       :key="part.section"
       type="button"
+      data-rove
       class="plain part"
       :class="{ here: here === part.section }"
       :aria-current="here === part.section ? 'location' : undefined"
