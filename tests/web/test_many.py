@@ -60,6 +60,19 @@ def test_sets_lie_in_the_folders_that_their_files_came_in(artist: Caller, trees:
     assert [entry["path"] for entry in artist.get("/projects/weir/folders")] == ["town", "town/lock", "town/mill"]
 
 
+def test_a_folder_for_each_set_is_no_folder_of_the_board() -> None:
+    alone = [(f"stones/quarry b{n}", f"stone_{n}") for n in range(5)]
+    assert folders.folders_of_sets(alone) == ["stones"] * 5
+    # Named after its set, it is one however few there are; and what holds several is one.
+    assert folders.folders_of_sets([("stones/oak", "Oak")]) == ["stones"]
+    assert folders.folders_of_sets([("town/lock", "gate"), ("town/mill", "axle"), ("town/mill", "wheel")]) == [
+        "town/lock",
+        "town/mill",
+        "town/mill",
+    ]
+    assert folders.folders_of_sets([(f"b{n}", f"stone_{n}") for n in range(5)]) == [f"b{n}" for n in range(5)]
+
+
 def test_folders_are_renamed_moved_and_removed_and_each_is_undone(artist: Caller, trees: dict[str, int]) -> None:
     before = places(artist)
     mill, lock = folder(artist, "town/mill"), folder(artist, "town/lock")

@@ -27,7 +27,7 @@ def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST
     Raises Refused 404 when the project does not exist or the user is no member, 403 when the role is not enough, 409 when it is
     archived.
     """
-    found = Membership.objects.filter(user=request.user, project__deleted=None).select_related("project")
+    found = Membership.objects.filter(user=request.user).select_related("project")
     found = found.filter(project__slug=project) if isinstance(project, str) else found.filter(project=project)
     membership = found.first()
     token = getattr(request, "access_token", None)

@@ -82,7 +82,7 @@ def get_beginnings(request: HttpRequest) -> Beginnings:
 @router.get("/projects", response=list[ProjectLine], operation_id="list_projects")
 def list_projects(request: HttpRequest) -> list[ProjectLine]:
     """The asking user's projects, archived ones too."""
-    found = Membership.objects.filter(user=request.user, project__deleted=None).select_related("project")
+    found = Membership.objects.filter(user=request.user).select_related("project")
     return [_line(Access(request.user, entry.project, Role(entry.role))) for entry in found.order_by("project__title")]
 
 

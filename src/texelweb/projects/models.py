@@ -92,12 +92,22 @@ class TolerancesVersion(DocumentVersion):
         constraints = [models.UniqueConstraint(fields=["project", "number"], name="one_tolerances_version_per_number")]
 
 
+class Seats(models.Manager[Any]):
+    """Memberships of projects that were not deleted."""
+
+    def get_queryset(self) -> models.QuerySet[Any]:
+        """All that open something."""
+        return super().get_queryset().filter(project__deleted=None)
+
+
 class Membership(models.Model):
     """A user's role in a project."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="memberships")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=8, choices=Role.choices)
+
+    objects = Seats()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["project", "user"], name="one_role_per_project")]

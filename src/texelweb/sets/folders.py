@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping
+from collections import Counter
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -20,6 +21,8 @@ from texelweb.sets.writing import lock_project
 # Folders in the record.
 FOLDER = "folder"
 LONGEST_NAME, DEEPEST, MOST = 80, 12, 5000
+# So many folders with one set each, side by side, are folders for each set.
+MANY_ALONE = 4
 _FORBIDDEN = frozenset("/\\")
 
 
@@ -60,6 +63,19 @@ def folder_of_sets(home: str, name: str) -> str:
     own = home.rpartition("/")[2]
     alone = own and _letters(own) in _letters(name)
     return home.rpartition("/")[0] if alone else home
+
+
+def folders_of_sets(sets: Sequence[tuple[str, str]]) -> list[str]:
+    """The folder for each of many sets, by the folder that its files came in and its name. Where a folder has many folders with
+    one set each, those are folders for each set, whatever they are called."""
+    held = Counter(home for home, _ in sets)
+    alone = Counter(home.rpartition("/")[0] for home, count in held.items() if count == 1 and "/" in home)
+    found = []
+    for home, name in sets:
+        around = home.rpartition("/")[0]
+        many = held[home] == 1 and "/" in home and alone[around] >= MANY_ALONE
+        found.append(around if many else folder_of_sets(home, name))
+    return found
 
 
 def _letters(name: str) -> str:

@@ -23,7 +23,7 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_deed
-from texelweb.sets.folders import ensure, folder_of_sets
+from texelweb.sets.folders import ensure, folders_of_sets
 from texelweb.sets.ledgers import change_many, create_sets
 from texelweb.sets.models import ArrivalItem, FileRevision, SourceFile, TextureSet
 from texelweb.sets.names import remark_on
@@ -257,7 +257,7 @@ def _sort(
         edits[owner].append(merged_with(ledger, [str(file.pk) for file in fresh]))
         changed += [_belongs(file, owner) for file in fresh]
     grown = change_many(project, {key: _one_after_another(parts) for key, parts in edits.items()}, "Files arrived", user)
-    paths = [folder_of_sets(fresh[0].home, ledger.name) for ledger, fresh in fresh_sets]
+    paths = folders_of_sets([(fresh[0].home, ledger.name) for ledger, fresh in fresh_sets])
     folders = ensure(project, list(dict.fromkeys(paths)))
     places = [folders[path] for path in paths]
     made = create_sets(project, [ledger for ledger, _ in fresh_sets], user, "Sorted by name and pixels", origin, places)

@@ -71,7 +71,7 @@ def _give_password(user: Any, password: str) -> None:
 
 def leads_something(user: Any) -> bool:
     """Whether somebody may make projects: a studio lead, or a lead of some project."""
-    return user.is_staff or Membership.objects.filter(user=user, role=Role.LEAD, project__deleted=None).exists()
+    return user.is_staff or Membership.objects.filter(user=user, role=Role.LEAD).exists()
 
 
 @transaction.atomic
@@ -216,7 +216,7 @@ def disable(user: Any, by: Any) -> None:
         return
     if user.is_staff:
         _refuse_last_studio_lead(user)
-    for member in Membership.objects.filter(user=user, role=Role.LEAD, project__deleted=None).select_related("project"):
+    for member in Membership.objects.filter(user=user, role=Role.LEAD).select_related("project"):
         _refuse_last_lead(member.project, user)
     user.is_active = False
     user.save(update_fields=["is_active"])

@@ -43,7 +43,7 @@ def rules_to_begin_with(source: str, user: Any) -> HouseRules | None:
     see."""
     kind, _, name = source.partition(":")
     if kind == "project":
-        member = Membership.objects.filter(user=user, project__slug=name, project__deleted=None).select_related("project").first()
+        member = Membership.objects.filter(user=user, project__slug=name).select_related("project").first()
         if member is None:
             raise TexelError("The project", "is not here, or not yours to see.", "Choose another to copy the rules from.")
         return member.project.rules
