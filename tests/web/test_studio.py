@@ -10,6 +10,7 @@ from typing import Any
 
 import pytest
 from django.contrib.auth import get_user_model
+from django.core.management import call_command
 from django.db import connections
 from django.test import Client
 from django.utils import timezone
@@ -21,7 +22,7 @@ from texelweb.accounts.models import AccessToken
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.questions import save_rules
-from texelweb.studio import people
+from texelweb.studio import people, projects
 from texelweb.studio.models import Invitation
 
 PASSWORD = "a heron by the mill"
@@ -129,6 +130,16 @@ def test_a_project_is_deleted_by_its_title_also_while_it_builds(
     # The address is free, and the deed is on the studio's record.
     assert chief.ask("POST", "/projects", {"title": "Weir", "target": "orbit-desktop"})["slug"] == "weir"
     assert "Project Weir deleted" in [step["what"] for step in chief.get("/studio/record")["steps"]]
+
+
+@pytest.mark.django_db
+def test_a_demo_project_that_was_deleted_does_not_come_again_with_the_next_start() -> None:
+    call_command("load_demo", size=64, verbosity=0)
+    lead = get_user_model().objects.get(username="lead")
+    kept = Project.objects.get(slug="glasshouse-nine")
+    projects.delete_project(Project.objects.get(slug="tidewheel"), "Tidewheel", lead)
+    call_command("load_demo", size=64, verbosity=0)
+    assert [entry.pk for entry in Project.objects.all()] == [kept.pk]
 
 
 # Links

@@ -9,7 +9,6 @@ from datetime import datetime
 from threading import Lock
 from typing import Any
 
-from django.contrib.auth import get_user_model
 from django.db.models import Count, Max, Prefetch
 from django.db.models.query import QuerySet
 from django.utils import timezone
@@ -192,7 +191,6 @@ def _all_rows(project: Project) -> list[QuerySet[Any]]:
 def _general_rows(project: Project) -> list[QuerySet[Any]]:
     """What all lines depend on: the project and its rules, and masters."""
     own = [Project.objects.filter(pk=project.pk), project.rules_versions.all(), project.tolerances_versions.all()]
-    own += [get_user_model().objects.filter(pk__in=project.sets.exclude(touched_by=None).values("touched_by"))]
     return [*own, MasterVersion.objects.all(), StudioMaster.objects.all()]
 
 

@@ -21,6 +21,8 @@ from texeldemo.meshes import planter
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.projects.models import Membership, Project, Role
+from texelweb.record.models import Step
+from texelweb.record.steps import note_deed
 from texelweb.sets.arrive import run
 from texelweb.sets.meshes import put_mesh
 from texelweb.sets.models import Arrival, ArrivalItem, TextureSet
@@ -40,6 +42,7 @@ RULES = {
         sizes=SizeRules(smallest=64, largest=2048, square=True, set_budget=8, project_budget=48),
     )
 }
+LOADED = "Demo world"
 CRATE_GOES_TO = "tidewheel"
 # Smaller pictures than this say nothing.
 SMALLEST_CRATE = 128
@@ -57,7 +60,11 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load, or say that it is loaded."""
+        # Noted when it was whole: what somebody has deleted since does not come again, and what was cut off begins anew.
+        if Step.objects.filter(project=None, name=LOADED).exists():
+            return
         if Project.everything.filter(slug__in=[project.slug for project in WORLD]).count() == len(WORLD):
+            note_deed(None, "project", "Demo world found", None, LOADED)
             return
         users = self._users()
         with tempfile.TemporaryDirectory(prefix="fairtexel-demo-") as folder:
@@ -76,6 +83,7 @@ class Command(BaseCommand):
                     export_crate(crate / "crate of old files", max(SMALLEST_CRATE, options["size"] // 4))
                     self._take_in(project, crate, users["artist"], "A crate of old files from an earlier game about the mill")
             self._give_mesh(Path(folder))
+        note_deed(None, "project", "Demo world loaded", users["lead"], LOADED)
 
     def _users(self) -> dict[str, Any]:
         model = get_user_model()
