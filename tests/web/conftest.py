@@ -36,7 +36,7 @@ class Caller:
     """A signed-in browser's requests, as JSON."""
 
     def __init__(self, user: Any) -> None:
-        self.client = Client()
+        self.client, self.user = Client(), user
         if user is not None:
             self.client.force_login(user)
 

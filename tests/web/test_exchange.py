@@ -123,7 +123,15 @@ def test_a_document_brings_a_project_to_another_studio_and_one_undo_takes_it_bac
     assert SetVariant.objects.filter(project__slug=other).count() == 1
     # The same again changes nothing.
     assert give(lead, text, other).json()["changed"] == 0
+    # Rules take a lead, and so does an act that holds them, by whichever of its steps it is taken back.
+    Membership.objects.create(project=Project.objects.get(slug=other), user=artist.user, role=Role.ARTIST)
+    steps = artist.get(f"/projects/{other}/steps")["steps"]
+    assert not any(step["may_undo"] for step in steps if step["by"] == "lead")
+    a_set = next(step["id"] for step in steps if step["kind"] == "set")
+    assert artist("POST", f"/projects/{other}/steps/{a_set}/undo").status_code == 403
+    assert Project.objects.get(slug=other).code == "we"
     lead.ask("POST", f"/projects/{other}/undo")
+    assert Project.objects.get(slug=other).code == "mill" and Project.objects.get(slug=other).tolerances.normal_mean != 1.25
     assert rows(other) == before and not SetVariant.objects.filter(project__slug=other).exists()
 
 

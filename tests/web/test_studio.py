@@ -105,6 +105,11 @@ def test_a_project_is_renamed_archived_and_brought_back(lead: Caller, artist: Ca
     assert lead("PATCH", "/projects/weir", {"title": "Other"}).status_code == 409
     assert lead.ask("POST", "/projects/weir/bring-back")["archived"] is None
     artist.ask("POST", "/projects/weir/sets", {"name": "New"})
+    # What it is called goes back as anything else does, for a lead.
+    (renamed,) = [step for step in lead.get("/projects/weir/record?kinds=project")["steps"] if step["may_undo"]]
+    assert artist("POST", f"/projects/weir/steps/{renamed['id']}/undo").status_code == 403
+    lead.ask("POST", f"/projects/weir/steps/{renamed['id']}/undo")
+    assert (Project.objects.get().title, Project.objects.get().code) == ("Weir", "we")
     said = [step["what"] for step in lead.get("/projects/weir/record?kinds=project")["steps"]]
     assert said == [
         "Brought back from the archive",

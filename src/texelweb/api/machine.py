@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -75,9 +76,10 @@ def import_project(request: HttpRequest, slug: str, file: File[UploadedFile]) ->
     name = (file.name or "The document").rpartition("/")[2][-80:]
     if file.size is None or file.size > LARGEST:
         raise TexelError(name, f"is larger than {LARGEST / 1e6:,.0f} MB.", "Export it anew.")
-    taken = take_document(access.project, read_project(file.read(), name), access.user)
-    said = f"Project document imported: {taken.changed} sets changed, {taken.made} made, {len(taken.left)} left"
-    note_deed(access.project, "project", said, access.user, name)
+    with transaction.atomic():
+        taken = take_document(access.project, read_project(file.read(), name), access.user)
+        said = f"Project document imported: {taken.changed} sets changed, {taken.made} made, {len(taken.left)} left"
+        note_deed(access.project, "project", said, access.user, name)
     left = [LeftSet(name=name, why=why) for name, why in taken.left]
     return DocumentTaken(made=taken.made, changed=taken.changed, variants=taken.variants, left=left)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal, get_args
 
@@ -112,7 +113,7 @@ def _page(rows: QuerySet[Step], asked: RecordAsked, access: Access | None) -> Re
     for word in asked.words.split():
         wanted = wanted.filter(Q(what__icontains=word) | Q(name__icontains=word))
     found = list(wanted.order_by("-pk")[: PAGE + 1])
-    return RecordPage(steps=[_view(step, access) for step in found[:PAGE]], more=len(found) > PAGE, people=list(people))
+    return RecordPage(steps=_views(found[:PAGE], access), more=len(found) > PAGE, people=list(people))
 
 
 @router.post("/projects/{slug}/undo", response=ANSWERS, operation_id="undo")
@@ -161,14 +162,20 @@ def _steps(access: Access) -> Steps:
     )
     last, following = steps.last_step(project, user), steps.next_step(project, user)
     return Steps(
-        steps=[_view(step, access) for step in found],
+        steps=_views(list(found), access),
         undo=_view(last, access) if last else None,
         redo=_view(following, access) if following else None,
     )
 
 
-def _view(step: Step, access: Access | None) -> StepView:
-    may = access is not None and step.undoable and RANK[access.role] >= RANK[steps.least_role(step)]
+def _views(found: Sequence[Step], access: Access | None) -> list[StepView]:
+    roles = steps.least_roles(found)
+    return [_view(step, access, roles[step.pk]) for step in found]
+
+
+def _view(step: Step, access: Access | None, least: Role | None = None) -> StepView:
+    least = least or steps.least_role(step)
+    may = access is not None and step.undoable and RANK[access.role] >= RANK[least]
     return StepView(
         id=step.pk,
         kind=step.kind,

@@ -81,10 +81,10 @@ def tidy_now(request: HttpRequest) -> Space:
     me = enter_studio(request)
     try:
         with transaction.atomic():
+            note_deed(None, "project", "Asked for tidying", me, "Space")
             tidy_at_night.defer(timestamp=0)
     except AlreadyEnqueued as error:
         raise Refused(409, "Tidying", "is waiting for a worker already.", "Look again in a minute.") from error
-    note_deed(None, "project", "Asked for tidying", me, "Space")
     return _space()
 
 

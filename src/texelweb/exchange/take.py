@@ -27,6 +27,7 @@ from texelweb.sets.ledgers import create_set, edit_held
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.removal import take_away
 from texelweb.sets.writing import SET, lock_project, note, writing
+from texelweb.studio.projects import take_settings
 
 
 @dataclass
@@ -51,9 +52,7 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
     with together():
         change_rules(held, document.rules, "Imported with a project document", user, None)
         change_tolerances(held, document.tolerances, "Imported with a project document", user, None)
-        if (held.code, held.target) != (document.code, document.target):
-            held.code, held.target = document.code, document.target
-            held.save(update_fields=["code", "target"])
+        take_settings(held, document.code, document.target, "Code and default target imported", user)
         rows = {str(file.pk): file for file in SourceFile.objects.filter(project=held)}
         met = meet(document, {key: file.facts for key, file in rows.items()})
         wanted = [entry for entry in met.sets if entry.decided is not None]

@@ -18,7 +18,7 @@ from django.utils import timezone
 
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.changes import Conflict, carried_over, differing, narrowed
-from texelweb.projects.models import Project, Role
+from texelweb.projects.models import RANK, Project, Role
 from texelweb.record.models import Step
 
 Json = Mapping[str, Any]
@@ -152,8 +152,22 @@ def together() -> Iterator[None]:
 
 
 def least_role(step: Step) -> Role:
-    """The least role that may take a step back."""
-    return _ways[step.kind].least if step.kind in _ways else Role.LEAD
+    """The least role that may take a step back, with all that was done in the same act."""
+    return least_roles([step])[step.pk]
+
+
+def least_roles(steps: Sequence[Step]) -> dict[int, Role]:
+    """As `least_role`, for many steps by their ids: of what was done in one act the highest counts."""
+    kinds: dict[uuid.UUID, set[str]] = {}
+    acts = {step.act for step in steps if step.act}
+    for act, kind in Step.objects.filter(act__in=acts, undoable=True).values_list("act", "kind").distinct():
+        kinds.setdefault(act, set()).add(kind)
+    own = {step.pk: {step.kind, *(kinds.get(step.act, ()) if step.act else ())} for step in steps}
+    return {key: max((_least(kind) for kind in found), key=RANK.__getitem__) for key, found in own.items()}
+
+
+def _least(kind: str) -> Role:
+    return _ways[kind].least if kind in _ways else Role.LEAD
 
 
 def last_step(project: Project, user: Any) -> Step | None:

@@ -101,9 +101,7 @@ def look_at(secret: str) -> Invitation:
     more: the same words for all, since a guess must learn nothing."""
     found = Invitation.objects.select_related("project", "by", "user").filter(digest=digest_of(secret)).first()
     if found is None or not found.is_open or not _still_good(found):
-        raise TexelError(
-            "The link", "does not work: it was used, withdrawn or is older than a week.", "Ask a lead for a new one."
-        )
+        raise _dead_link()
     return found
 
 
@@ -117,7 +115,7 @@ def take(secret: str, user: Any, name: str, password: str) -> Any:
     # Whoever comes at the same moment waits here, and finds it used.
     held = Invitation.objects.select_for_update(of=("self",)).get(pk=found.pk)
     if not held.is_open:
-        return take_refused()
+        raise _dead_link()
     if held.user is not None:
         taker = held.user
         _give_password(taker, password)
@@ -134,9 +132,8 @@ def take(secret: str, user: Any, name: str, password: str) -> Any:
     return taker
 
 
-def take_refused() -> Any:
-    """Say that a link does not work."""
-    return look_at("")
+def _dead_link() -> TexelError:
+    return TexelError("The link", "does not work: it was used, withdrawn or is older than a week.", "Ask a lead for a new one.")
 
 
 def _let_in(invitation: Invitation, taker: Any) -> None:

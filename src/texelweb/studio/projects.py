@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.db import transaction
@@ -16,7 +17,7 @@ from texelweb.jobs.control import cancel
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Membership, Project, Role, RulesVersion
 from texelweb.projects.versions import save_version
-from texelweb.record.steps import note_deed
+from texelweb.record.steps import note_deed, note_step, one_by_one, register
 
 # Projects in the record.
 PROJECT = "project"
@@ -55,7 +56,7 @@ def change_project(project: Project, user: Any, *, title: str | None, code: str 
     """Give a project another title, code or usual target; None leaves each. Its address stays. Raises TexelError as
     `make_project` does."""
     held = Project.objects.select_for_update(no_key=True).get(pk=project.pk)
-    said = []
+    before, said = document_of(held), []
     if title is not None and (new := plain_title(title)) != held.title:
         said.append(f"Renamed from {held.title} to {new}")
         held.title = new
@@ -67,8 +68,32 @@ def change_project(project: Project, user: Any, *, title: str | None, code: str 
         held.target = found.name
     if said:
         held.save()
-        note_deed(held, PROJECT, "; ".join(said), user, held.title)
+        note_step(held, PROJECT, held.pk, held.title, "; ".join(said), user, before, document_of(held))
     return held
+
+
+@transaction.atomic
+def take_settings(project: Project, code: str, target: str, what: str, user: Any) -> None:
+    """Give a project the code and the usual target of a document, which were checked with it."""
+    held = Project.objects.select_for_update(no_key=True).get(pk=project.pk)
+    before = document_of(held)
+    held.code, held.target = code, target
+    held.save(update_fields=["code", "target"])
+    note_step(held, PROJECT, held.pk, held.title, what, user, before, document_of(held))
+
+
+def document_of(project: Project) -> dict[str, Any]:
+    """All that may be changed about a project by name."""
+    return {"title": project.title, "code": project.code, "target": project.target}
+
+
+def register_ways() -> None:
+    """Tell the record how what a project is called and goes by goes back."""
+    register(PROJECT, one_by_one(lambda project, _: document_of(Project.objects.get(pk=project.pk)), _write, least=Role.LEAD))
+
+
+def _write(project: Project, _: str, document: Mapping[str, Any], what: str, user: Any) -> None:
+    Project.objects.filter(pk=project.pk).update(**document)
 
 
 @transaction.atomic
