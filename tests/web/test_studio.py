@@ -96,6 +96,9 @@ def test_a_project_begins_with_the_rules_of_another_or_of_a_preset(lead: Caller,
 def test_a_project_is_renamed_archived_and_brought_back(lead: Caller, artist: Caller) -> None:
     changed = lead.ask("PATCH", "/projects/weir", {"title": "  The  weir ", "code": "wr", "target": "millrace-handheld"})
     assert (changed["title"], changed["code"], changed["target"]) == ("The weir", "wr", "millrace-handheld")
+    Project.objects.update(code="old-one")
+    assert lead.ask("PATCH", "/projects/weir", {"title": "The weir", "code": "old-one"})["code"] == "old-one"
+    Project.objects.update(code="wr")
     for wrong in ({"title": " "}, {"title": "!?"}, {"code": "../x"}, {"code": ""}, {"target": "nothing"}):
         assert lead("PATCH", "/projects/weir", wrong).status_code == 409
     assert lead.ask("POST", "/projects/weir/archive")["archived"]

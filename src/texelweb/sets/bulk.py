@@ -14,7 +14,8 @@ from texelcore.targets.document import Target
 from texelweb.projects.models import Project
 from texelweb.record.steps import Noted, note_steps, together
 from texelweb.sets import questions
-from texelweb.sets.models import Folder, OpenQuestion, SourceFile, TextureSet
+from texelweb.sets.models import Folder, TextureSet
+from texelweb.sets.removal import let_go
 from texelweb.sets.writing import SET, document_of, lock_project, note_all, refuse_if_overtaken
 from texelweb.storage.rows import update_many
 
@@ -68,7 +69,7 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
     what = _said(change, folder, add)
     rows = [entry for entry, _ in changed]
     if change.removes:
-        _let_go(project, rows)
+        let_go(rows)
     note_all(rows, what, user)
     update_many(rows, ["folder", "tags", "target", "removed", "edit", "touched", "touched_by"])
     with together():
@@ -112,14 +113,6 @@ def _tags(entry: TextureSet, add: Sequence[str], drop: set[str]) -> list[str]:
     if len(kept) > MOST_TAGS:
         raise TexelError(entry.name, f"would have {len(kept)} tags; {MOST_TAGS} is the limit.", "Take some away first.")
     return sorted(kept.values(), key=str.casefold)
-
-
-def _let_go(project: Project, rows: Sequence[TextureSet]) -> None:
-    """The files of sets that are removed belong to none, and are not sorted again by themselves."""
-    for entry in rows:
-        why = f"Its set {entry.name} was removed."
-        SourceFile.objects.filter(set=entry).update(set=None, set_aside=True, why_open=why, open_json=None)
-    OpenQuestion.objects.filter(project=project, set__in=rows).delete()
 
 
 def _said(change: SetsChange, folder: Folder | None, add: Sequence[str]) -> str:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from django.db import transaction
+from django.db.models import OuterRef, Subquery, Value
+from django.db.models.functions import Concat
 from django.utils import timezone
 
 from texelcore.pixels.errors import TexelError
@@ -25,12 +27,20 @@ def remove_set(texture_set: TextureSet, user: Any) -> None:
 
 def take_away(current: TextureSet, user: Any, what: str) -> None:
     """Remove a set that is held."""
-    why = f"Its set {current.name} was removed."
-    SourceFile.objects.filter(set=current).update(set=None, set_aside=True, why_open=why, open_json=None)
-    OpenQuestion.objects.filter(set=current).delete()
+    let_go([current])
     current.removed = timezone.now()
     note(current, what, user)
     current.save()
+
+
+def let_go(sets: Collection[TextureSet]) -> None:
+    """The files of sets that are being removed belong to none, and are not sorted again by themselves; nothing is asked about the
+    sets any more."""
+    keys = [entry.pk for entry in sets]
+    name = Subquery(TextureSet.everything.filter(pk=OuterRef("set_id")).values("name")[:1])
+    why = Concat(Value("Its set "), name, Value(" was removed."))
+    SourceFile.objects.filter(set__in=keys).update(set=None, set_aside=True, why_open=why, open_json=None)
+    OpenQuestion.objects.filter(set__in=keys).delete()
 
 
 def remove_file(file: SourceFile, user: Any) -> None:

@@ -36,7 +36,6 @@ def merge(into: TextureSet, other: TextureSet, user: Any, seen: int | None) -> T
         with writing(into.pk, seen, user) as current:
             merged = merged_with(offered, offered.files())(current.ledger)
             edit_held(current, merged, f"Merged with {offered.name}", user)
-            claim_files(current, current.ledger)
     touched = {int(file) for file in offered.files()}
     questions.refresh(project, questions.Touched({current.pk}, files=touched, moved=touched))
     return current

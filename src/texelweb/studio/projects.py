@@ -60,7 +60,9 @@ def change_project(project: Project, user: Any, *, title: str | None, code: str 
     if title is not None and (new := plain_title(title)) != held.title:
         said.append(f"Renamed from {held.title} to {new}")
         held.title = new
-    if code is not None and (new := plain_code(code)) != held.code:
+    # A code from before there were such rules stays as it is until somebody changes it.
+    if code is not None and code.strip() != held.code:
+        new = plain_code(code)
         said.append(f"Code {held.code} → {new}")
         held.code = new
     if target is not None and (found := find_target(target)).name != held.target:
