@@ -130,7 +130,7 @@ def _prepare(
             write_whole(path, lambda part, dds=proved.dds: _write_bytes(part, dds))  # type: ignore[misc]
             encoded.append(Encoded(item.planned, path, proved.figures))
             findings += judge(proved.figures, arranged.tolerances, name)
-    probes = take_probes(ledger, arrival.files, sources)
+    probes = take_probes(ledger, arrival.files, sources, plan)
     return Parcel(ledger.name, code, plan, arrival.files, encoded, probes), list(worst_first(findings))
 
 

@@ -15,7 +15,8 @@ from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import PICTURE_SUFFIXES
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
-from texelcore.targets.document import Target, find_target, read_target
+from texelcore.targets.document import Target
+from texelcore.targets.library import find_target, read_target
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ import sys
 from pathlib import Path
 
 from texelcore.pixels.errors import TexelError
-from texelcore.targets.document import read_target
+from texelcore.targets.library import read_target
 from texeldock.receive import receive
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.read import read
 from texelcore.pixels.values import as_values
 
 LARGEST_EDGE = 16384
@@ -25,13 +27,28 @@ KNOWN = {
     98: ("bc7", False, "RGBA"),
     99: ("bc7", True, "RGBA"),
     61: ("r8", False, "R"),
+    49: ("rg8", False, "RG"),
     28: ("rgba8", False, "RGBA"),
     29: ("rgba8", True, "RGBA"),
     56: ("r16", False, "R"),
+    11: ("rgba16", False, "RGBA"),
+    54: ("r16f", False, "R"),
     10: ("rgba16f", False, "RGBA"),
+    41: ("r32f", False, "R"),
+    2: ("rgba32f", False, "RGBA"),
 }
 # Sample types of formats that need no decoder.
-PLAIN: dict[str, Any] = {"r8": np.uint8, "rgba8": np.uint8, "r16": np.uint16, "rgba16f": np.float16}
+PLAIN: dict[str, Any] = {
+    "r8": np.uint8,
+    "rg8": np.uint8,
+    "rgba8": np.uint8,
+    "r16": np.uint16,
+    "rgba16": np.uint16,
+    "r16f": np.float16,
+    "rgba16f": np.float16,
+    "r32f": np.float32,
+    "rgba32f": np.float32,
+}
 
 
 @dataclass(frozen=True)
@@ -45,6 +62,16 @@ class Texture:
     srgb: bool
     channels: str
     values: NDArray[np.float64]
+    # The values that stand for a channel's stored 0 and 1, where the manifest says others.
+    spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+
+
+def read_picture(path: Path, name: str, srgb: bool) -> Texture:
+    """Read a texture that was delivered as a picture file; `srgb` is the flag that the importer is told. Raises TexelError naming
+    `name` for what does not decode."""
+    image = read(path, name)
+    channels = "".join("R" if channel == "Y" else channel for channel in image.channels)
+    return Texture(image.width, image.height, 1, path.suffix[1:], srgb, channels, as_values(image.data))
 
 
 def read_texture(path: Path, name: str) -> Texture:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -21,9 +22,9 @@ from texelcore.delivery.documents import (
 )
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, TargetOutput, without_tile
-from texeldock.blocks import Texture, read_texture
-from texeldock.surface import distance, readings_of, rebuild, stated_reading
+from texelcore.targets.document import Target, TargetChannel, TargetOutput, without_tile
+from texeldock.blocks import Texture, read_picture, read_texture
+from texeldock.surface import as_delivered, distance, readings_of, rebuild, span_of, stated_reading, stored_as
 
 # Mean distances beyond which a property was not read as it was meant, whatever the blocks cost (common practice).
 LIMITS = {"°": 20.0, "ΔE": 10.0, "levels": 16.0}
@@ -109,7 +110,7 @@ def _read_set(
         if output.file.file in bad and (folder.resolve() not in path.resolve().parents or not path.is_file()):
             continue
         try:
-            texture = read_texture(path, output.file.file)
+            texture = _read(path, output)
         except TexelError as error:
             findings.append(_finding("error", error.subject, error.problem, error.way_out))
             continue
@@ -134,9 +135,17 @@ def _read_set(
         else:
             findings += _judge_flags(output, asked, texture)
     for key, asked in wanted.items():
-        if key not in {without_tile(output.key)[0] for output in entry.outputs} and not asked.only_with:
+        always = not asked.only_with and not asked.only_without
+        if always and key not in {without_tile(output.key)[0] for output in entry.outputs}:
             findings.append(_finding("error", entry.name, f"has no {asked.title}, which {target.title} always needs.", AGAIN))
     return textures
+
+
+def _read(path: Path, output: DeliveredOutput) -> Texture:
+    spans = {stored_as(entry.channel): (entry.low, entry.high) for entry in output.channels}
+    if output.container == "dds":
+        return replace(read_texture(path, output.file.file), spans=spans)
+    return replace(read_picture(path, output.file.file, output.srgb), spans=spans)
 
 
 def _judge_flags(output: DeliveredOutput, asked: TargetOutput, texture: Texture) -> list[ReceiptFinding]:
@@ -152,9 +161,12 @@ def _judge_flags(output: DeliveredOutput, asked: TargetOutput, texture: Texture)
     if (texture.width, texture.height, texture.levels) != (output.width, output.height, output.levels):
         size = f"{texture.width} × {texture.height} in {texture.levels} levels"
         found.append(_finding("error", name, f"is {size}, which is not what the manifest says.", AGAIN))
-    if texture.format not in (asked.storage.format, asked.format_with_alpha):
+    if output.container == "dds" and texture.format not in (asked.storage.format, asked.format_with_alpha):
         said = f"is {texture.format.upper()}; the target asks for {asked.storage.format.upper()}."
         found.append(_finding("note", name, said, "Nothing to do when the set's own choice is meant."))
+    for channel in asked.channels:
+        if channel.constant is not None and channel.channel in {entry.channel for entry in output.channels}:
+            found += _judge_constant(name, channel, texture)
     meant = {(entry.channel, entry.property, entry.component, entry.inverted) for entry in output.channels}
     wanted = {(entry.channel, entry.property, entry.component, entry.inverted) for entry in asked.channels}
     if not meant <= wanted:
@@ -162,6 +174,18 @@ def _judge_flags(output: DeliveredOutput, asked: TargetOutput, texture: Texture)
             _finding("error", name, "has channels that mean something else in this target.", "Deliver it for this target.")
         )
     return found
+
+
+def _judge_constant(name: str, asked: TargetChannel, texture: Texture) -> list[ReceiptFinding]:
+    """A constant that the format keeps must be there; one that it drops, the engine knows from the target."""
+    channel, meant = stored_as(asked.channel), asked.constant or 0.0
+    if channel not in texture.channels:
+        return []
+    apart = float(np.abs(texture.values[:, :, texture.channels.index(channel)] - meant).mean()) * 255
+    if apart <= LIMITS["levels"]:
+        return []
+    said = f"holds something else than {meant:g} in {asked.channel}: it is {apart:.3g} levels away."
+    return [_finding("error", name, said, "Deliver it for this target.")]
 
 
 def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[ReceiptFinding]) -> Probes | None:
@@ -184,8 +208,9 @@ def _compare(
         found = rebuild(key, target, textures, probes.points)
         if found is None:
             continue
-        meant = np.array(values)
-        apart, unit = distance(key, found, meant)
+        by = {of: np.array(other) for full, other in probes.values.items() for of, at in [without_tile(full)] if at == tile}
+        meant = as_delivered(key, target, textures, np.array(values), by)
+        apart, unit = distance(key, found, meant, span_of(key, target, textures))
         mean = float(apart.mean())
         reading = _better(key, target, textures, probes, meant, mean) if mean > SLIGHT[unit] else ""
         holds = mean <= LIMITS[unit] and not reading
@@ -213,9 +238,10 @@ def _compare(
 def _better(key: str, target: Target, textures: dict[str, Texture], probes: Probes, meant: np.ndarray, mean: float) -> str:
     """Another reading that fits far better, in words; empty when the stated one is the best."""
     best, words = mean * FITS_BETTER, ""
+    span = span_of(key, target, textures)
     for reading in readings_of(key, stated_reading(key, target, textures)):
         found = rebuild(key, target, textures, probes.points, reading)
-        if found is not None and (other := float(distance(key, found, meant)[0].mean())) < best:
+        if found is not None and (other := float(distance(key, found, meant, span)[0].mean())) < best:
             best, words = other, reading.words
     return words
 

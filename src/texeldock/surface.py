@@ -48,16 +48,7 @@ def rebuild(
 
     `reading` overrides how values are taken; without it the file's flag and the target's document decide.
     """
-    places: dict[int, tuple[TargetChannel, Texture]] = {}
-    for output in target.outputs:
-        texture = textures.get(output.key)
-        if texture is None:
-            continue
-        for entry in output.channels:
-            # The third component of a normal is taken where it is stored, and follows from the others elsewhere.
-            lost = key == "normal" and entry.component == 2 and _stored_as(entry) not in texture.channels
-            if entry.property == key and not lost:
-                places.setdefault(entry.component, (entry, texture))
+    places = _places(key, target, textures)
     needed = (0, 1) if key == "normal" else range(len(property_of(key).components))
     if any(component not in places for component in needed):
         return None
@@ -66,8 +57,10 @@ def rebuild(
     for component in sorted(places):
         entry, texture = places[component]
         taken = reading or Reading(texture.srgb, entry.inverted, key == "normal" and down)
-        values = _column(texture, _stored_as(entry), points, taken)
-        columns.append(1.0 - values if taken.inverted else values)
+        channel = stored_as(entry.channel)
+        values = _column(texture, channel, points, taken)
+        low, high = texture.spans.get(channel, (0.0, 1.0))
+        columns.append(low + (1.0 - values if taken.inverted else values) * (high - low))
     found = np.stack(columns, axis=-1)
     if key == "normal":
         turned = reading.down if reading else down
@@ -75,9 +68,46 @@ def rebuild(
     return found
 
 
-def _stored_as(entry: TargetChannel) -> str:
+def _places(key: str, target: Target, textures: Mapping[str, Texture]) -> dict[int, tuple[TargetChannel, Texture]]:
+    """Where the components of a property lie: the first place of each."""
+    places: dict[int, tuple[TargetChannel, Texture]] = {}
+    for output in target.outputs:
+        texture = textures.get(output.key)
+        for entry in output.channels if texture else ():
+            # The third component of a normal is taken where it is stored, and follows from the others elsewhere.
+            lost = texture and key == "normal" and entry.component == 2 and stored_as(entry.channel) not in texture.channels
+            if texture and entry.property == key and not lost:
+                places.setdefault(entry.component, (entry, texture))
+    return places
+
+
+def as_delivered(
+    key: str, target: Target, textures: Mapping[str, Texture], meant: Floats, others: Mapping[str, Floats]
+) -> Floats:
+    """A property's canonical values (N, components) as the target wants them delivered: darkened by another property where it
+    says so. `others` are the canonical values of all properties at the same points."""
+    found = meant.copy()
+    for component, (entry, _) in _places(key, target, textures).items():
+        by = others.get(entry.multiplied_by)
+        if by is not None and component < found.shape[1]:
+            found[:, component] *= 1 + entry.strength * (by[:, 0] - 1)
+    return found
+
+
+def span_of(key: str, target: Target, textures: Mapping[str, Texture]) -> float:
+    """How far the values reach that a property's textures can store: 1, or what the manifest says. Colours are seen as they
+    are."""
+    if property_of(key).colour:
+        return 1.0
+    spans = [
+        texture.spans.get(stored_as(entry.channel), (0.0, 1.0)) for entry, texture in _places(key, target, textures).values()
+    ]
+    return max((high - low for low, high in spans), default=1.0)
+
+
+def stored_as(channel: str) -> str:
     """Where a channel lies in a texture: a single grey one is the texture's red."""
-    return "R" if entry.channel == "Y" else entry.channel
+    return "R" if channel == "Y" else channel
 
 
 def stated_reading(key: str, target: Target, textures: Mapping[str, Texture]) -> Reading:
@@ -89,13 +119,13 @@ def stated_reading(key: str, target: Target, textures: Mapping[str, Texture]) ->
     return Reading(False)
 
 
-def distance(key: str, found: Floats, meant: Floats) -> tuple[Floats, str]:
-    """How far found values are from meant ones, point by point, and in which unit."""
+def distance(key: str, found: Floats, meant: Floats, span: float = 1.0) -> tuple[Floats, str]:
+    """How far found values are from meant ones, point by point, and in which unit. Levels are those of 8 bits over `span`."""
     if key == "normal":
         return angles_between(found, meant), "°"
     if property_of(key).colour:
         return delta_e(linear_to_lab(np.clip(found, 0, 1)), linear_to_lab(np.clip(meant, 0, 1))), "ΔE"
-    return np.abs(found - meant)[:, 0] * 255, "levels"
+    return np.abs(found - meant)[:, 0] / span * 255, "levels"
 
 
 def _column(texture: Texture, name: str, points: Points, reading: Reading) -> Floats:

@@ -19,7 +19,7 @@ from texelcore.materials.shader import TYPES, function_text, shader_text
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import SURFACE_KINDS, check_master
 from texelcore.pixels.image import Image
-from texelcore.targets.document import shipped
+from texelcore.targets.library import shipped
 
 SIZE = 16
 ARITHMETIC = 1e-3

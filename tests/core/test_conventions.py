@@ -19,7 +19,7 @@ from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
 from texelcore.sorting.sort import sort_files
-from texelcore.targets.document import find_target, shipped
+from texelcore.targets.library import find_target
 
 SIZE = 12
 LETTERS = {"occlusion": ("A", "O", "AO"), "roughness": ("R",), "metallic": ("M",)}
@@ -96,7 +96,7 @@ def build(folder: Path, target: str, out: Path) -> dict[str, str]:
     return {item.path.name: file_sha256(item.path) for item in made}
 
 
-@pytest.mark.parametrize("target", list(shipped()))
+@pytest.mark.parametrize("target", ("millrace-handheld", "orbit-desktop"))
 @settings(max_examples=40)
 @given(how=conventions(), other=conventions(), seed=st.integers(0, 10_000))
 def test_any_two_conventions_give_the_same_bytes(target: str, how: Convention, other: Convention, seed: int) -> None:

@@ -28,7 +28,7 @@ from texelcore.sorting.sort import sort_files
 from texelcore.surface.checks import BY_RULE, CheckChoice
 from texelcore.surface.evidence import Evidence
 from texelcore.surface.files import FileFacts
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texeldemo.fields import cloud
 
 EDGE = 256

@@ -25,7 +25,7 @@ from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import FileFormat, write
 from texelcore.proof.prove import prove
 from texelcore.sorting.sort import sort_files
-from texelcore.targets.document import shipped
+from texelcore.targets.library import shipped
 
 GOLDEN = Path(__file__).with_name("golden.json")
 VERSIONS = {"operations": OPERATIONS_VERSION, "encoder": ENCODER_VERSION}

@@ -29,7 +29,7 @@ from texelcore.naming.written import Subject, name_for
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.sort import Sorting, sort_files
 from texelcore.surface.files import FileFacts
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 
 ROOT = Path(__file__).resolve().parents[2]
 WORDS = ["rough", "iron", "weir", "gate", "lamp", "moss", "水車", "Quai", "no7"]

@@ -18,7 +18,7 @@ from texelcore.project.document import VERSION, ProjectDocument, ProjectFile, Pr
 from texelcore.project.meeting import meet
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.files import FileFacts
-from texelcore.targets.document import shipped
+from texelcore.targets.library import shipped
 
 ROOT = Path(__file__).resolve().parents[2]
 Picture = Callable[..., Path]

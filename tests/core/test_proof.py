@@ -27,7 +27,7 @@ from texelcore.sorting.sort import sort_files
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.storage import Storage
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 
 # The first, the hue-dependent and the last pairs of table 1 of Sharma, Wu and Dalal 2005: L*a*b* twice, ΔE2000.
 SHARMA = (

@@ -23,7 +23,8 @@ from texelcore.pixels.write import write
 from texelcore.proof.prove import mip_kinds, prove
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import PROPERTIES
-from texelcore.targets.document import Target, shipped
+from texelcore.targets.document import Target
+from texelcore.targets.library import shipped
 from texeldock.receive import receive
 
 EDGE = 12

@@ -11,7 +11,7 @@ from django.test.utils import CaptureQueriesContext
 
 from tests.web.conftest import Caller, run_queued
 from texelcore.pixels.errors import Cancelled
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.builds.models import Build
 from texelweb.bulk import run as bulk_run
 from texelweb.bulk.models import Bulk, BulkItem

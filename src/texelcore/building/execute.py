@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,10 +11,22 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.building.plan import Plan, PlannedChannel, PlannedOutput, files_of
-from texelcore.building.recipe import Constant, FromSpecular, RebuiltBlue, Take, apply_steps, as_float
+from texelcore.building.plan import Plan, PlannedChannel, PlannedOutput
+from texelcore.building.recipe import (
+    Constant,
+    FromSpecular,
+    Multiplied,
+    RebuiltBlue,
+    Recipe,
+    Take,
+    apply_steps,
+    as_float,
+    through,
+)
+from texelcore.building.resize import Resized, resize_all
 from texelcore.derive.from_specular import from_specular
 from texelcore.normals.rebuild import rebuild_z
+from texelcore.pixels.dither import as_dithered
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import StripSource
@@ -22,6 +34,7 @@ from texelcore.pixels.values import as_stored
 from texelcore.pixels.write import write
 
 Progress = Callable[[float, str], None]
+Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -80,61 +93,84 @@ def make_output(
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / planned.file_name
     tell(0.0)
+    resized = resize_all(planned, images, threads)
 
     def rows(start: int, stop: int) -> Pixels:
-        return assemble(planned, images, start, stop)
+        return assemble(planned, images, start, stop, resized)
 
     def written(done: int) -> None:
         tell(done / planned.height)
 
     source = StripSource(planned.width, planned.height, len(planned.channels), planned.output.sample, rows)
-    write(source, planned.output.file_format, planned.output.encoding, path, threads, written)
+    output = planned.output
+    write(source, output.file_format, output.encoding, path, threads, written, output.quality)
     return Made(planned, path, path.stat().st_size, file_sha256(path))
 
 
-def assemble(planned: PlannedOutput, images: Mapping[str, Image], start: int, stop: int) -> Pixels:
-    """Rows `start` to `stop` of an output as a (rows, width, channels) array of its sample type."""
+def assemble(
+    planned: PlannedOutput, images: Mapping[str, Image], start: int, stop: int, resized: Resized | None = None
+) -> Pixels:
+    """Rows `start` to `stop` of an output as a (rows, width, channels) array of its sample type. `resized` holds what
+    `resize_all` gave for it, where maps come in other sizes."""
     sample = planned.output.sample
     out = np.empty((stop - start, planned.width, len(planned.channels)), SAMPLE_DTYPES[sample])
-    solved: dict[str, NDArray[np.float64]] = {}
+    strip = _Strip(images, resized or {}, start, stop, planned.output.dither)
     for index, entry in enumerate(planned.channels):
-        out[:, :, index] = _fill_channel(entry, images, start, stop, sample, solved)
+        out[:, :, index] = strip.fill(entry, index, sample)
     return out
 
 
-def _fill_channel(
-    entry: PlannedChannel,
-    images: Mapping[str, Image],
-    start: int,
-    stop: int,
-    sample: Sample,
-    solved: dict[str, NDArray[np.float64]],
-) -> Pixels:
-    recipe = entry.recipe
-    if isinstance(recipe, Constant):
-        return as_stored(np.array(recipe.value), sample)
-    if isinstance(recipe, Take):
-        return apply_steps(images[recipe.file].channel(recipe.channel)[start:stop], recipe.steps, sample)
-    if isinstance(recipe, RebuiltBlue):
-        x, y = (
-            as_float(images[take.file].channel(take.channel)[start:stop], take.steps) * 2 - 1
-            for take in (recipe.red, recipe.green)
-        )
-        return as_stored(rebuild_z(x, y) * 0.5 + 0.5, sample)
-    # The channels of one output share one solution of the specular conversion.
-    key = ",".join(files_of(recipe))
-    if key not in solved:
-        solved[key] = _solve_specular(recipe, images, start, stop)
-    return apply_steps(solved[key][:, :, recipe.component], recipe.steps, sample)
+class _Strip:
+    """Some rows of an output being filled: the decoded and resized sources of its channels, and what several of them share."""
 
+    def __init__(self, images: Mapping[str, Image], resized: Resized, start: int, stop: int, dither: bool) -> None:
+        self.images, self.resized, self.rows, self.dither = images, resized, slice(start, stop), dither
+        # The channels of one output share one solution of the specular conversion.
+        self.solved: dict[tuple[Take, ...], Floats] = {}
 
-def _solve_specular(recipe: FromSpecular, images: Mapping[str, Image], start: int, stop: int) -> NDArray[np.float64]:
-    def colour(takes: Iterable[Take]) -> NDArray[np.float64]:
-        parts = [as_float(images[take.file].channel(take.channel)[start:stop], take.steps) for take in takes]
-        return np.stack(parts, axis=-1)
+    def fill(self, entry: PlannedChannel, index: int, sample: Sample) -> Pixels:
+        """A channel's rows as stored values."""
+        recipe = entry.recipe
+        if isinstance(recipe, Take) and recipe.resampling is None:
+            stored = self.images[recipe.file].channel(recipe.channel)[self.rows]
+            deeper = stored.dtype != SAMPLE_DTYPES[sample] or bool(recipe.steps)
+            if not (self.dither and deeper):
+                return apply_steps(stored, recipe.steps, sample)
+        values = self.values(recipe)
+        if self.dither and values.ndim:
+            return as_dithered(values, sample, self.rows.start, index)
+        return as_stored(values, sample)
 
-    result = from_specular(colour(recipe.diffuse), colour(recipe.specular))
-    return np.concatenate([result.base_colour, result.metallic[:, :, None]], axis=-1)
+    def values(self, recipe: Recipe) -> Floats:
+        """A recipe's rows as floats; a single number where it is the same everywhere."""
+        if isinstance(recipe, Constant):
+            return np.array(recipe.value)
+        if isinstance(recipe, Take):
+            return self._taken(recipe)
+        if isinstance(recipe, RebuiltBlue):
+            x, y = (self._taken(take) * 2 - 1 for take in (recipe.red, recipe.green))
+            return np.asarray(rebuild_z(x, y) * 0.5 + 0.5)
+        if isinstance(recipe, Multiplied):
+            darkened = 1 + recipe.strength * (self._taken(recipe.by) - 1)
+            return through(self.values(recipe.value) * darkened, recipe.steps)
+        return through(self._solution(recipe)[:, :, recipe.component], recipe.steps)
+
+    def _taken(self, take: Take) -> Floats:
+        if take.resampling is None:
+            return as_float(self.images[take.file].channel(take.channel)[self.rows], take.steps)
+        whole = self.resized[take.file, take.resampling]
+        plane = whole[self.rows, :, take.resampling.channels.index(take.channel)]
+        return through(plane.astype(np.float64), take.steps)
+
+    def _solution(self, recipe: FromSpecular) -> Floats:
+        key = (*recipe.diffuse, *recipe.specular)
+        if key not in self.solved:
+            diffuse, specular = (
+                np.stack([self._taken(take) for take in takes], -1) for takes in (recipe.diffuse, recipe.specular)
+            )
+            found = from_specular(diffuse, specular)
+            self.solved[key] = np.concatenate([found.base_colour, found.metallic[:, :, None]], axis=-1)
+        return self.solved[key]
 
 
 def _decode_into(images: dict[str, Image], names: list[str], sources: Mapping[str, SourcePath], threads: int) -> None:

@@ -27,6 +27,7 @@ def explain_property(ledger: Ledger, target: Target, plan: Plan, key: str) -> st
     entries = [entry for planned in plan.outputs for entry in planned.channels if entry.property == key and not entry.fills]
     if any(isinstance(entry.recipe, FromSpecular) for entry in entries):
         return "computed from diffuse and specular"
+    darkened = next((entry.multiplied_by for entry in entries if entry.multiplied_by), "")
     if row is None:
         return ""
     if not entries:
@@ -39,6 +40,7 @@ def explain_property(ledger: Ledger, target: Target, plan: Plan, key: str) -> st
         said.append("sRGB to linear")
     if _has(entries, "linear_to_srgb"):
         said.append("linear to sRGB")
+    said += [f"× {property_of(darkened).title.lower()}" if darkened else ""]
     return ", ".join(word for word in said if word) or "as it is"
 
 

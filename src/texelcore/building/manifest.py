@@ -7,10 +7,11 @@ from typing import Literal
 
 from texelcore.building.execute import Made
 from texelcore.building.plan import Plan, PlannedChannel, files_of
-from texelcore.building.recipe import STEP_WORDS, Constant, FromSpecular, RebuiltBlue, Take
+from texelcore.building.recipe import Constant, FromSpecular, Multiplied, RebuiltBlue, Take, step_words
+from texelcore.pixels.resample import FILTER_WORDS
 from texelcore.surface.documents import Document
 from texelcore.surface.files import FileFacts
-from texelcore.surface.properties import Encoding
+from texelcore.surface.properties import Encoding, property_of
 from texelcore.targets.document import Target
 
 
@@ -103,9 +104,24 @@ def describe_steps(entry: PlannedChannel) -> tuple[str, ...]:
     if isinstance(recipe, Constant):
         return (f"filled with {recipe.value:g}",)
     if isinstance(recipe, RebuiltBlue):
-        return ("rebuilt to unit length from red and green",)
-    words = tuple(STEP_WORDS[step] for step in recipe.steps)
-    return ("from the specular workflow", *words) if isinstance(recipe, FromSpecular) else words
+        return (*_resampled(recipe.red), "rebuilt to unit length from red and green")
+    if isinstance(recipe, Multiplied):
+        by = f"multiplied by {property_of(entry.multiplied_by).title.lower()} at strength {recipe.strength:g}"
+        return (*_recipe_words(recipe.value), by, *(step_words(step) for step in recipe.steps))
+    return _recipe_words(recipe)
+
+
+def _recipe_words(recipe: Take | Constant | FromSpecular) -> tuple[str, ...]:
+    if isinstance(recipe, Constant):
+        return (f"filled with {recipe.value:g}",)
+    words = tuple(step_words(step) for step in recipe.steps)
+    if isinstance(recipe, FromSpecular):
+        return (*_resampled(recipe.diffuse[0]), "from the specular workflow", *words)
+    return (*_resampled(recipe), *words)
+
+
+def _resampled(take: Take) -> tuple[str, ...]:
+    return (f"resampled ({FILTER_WORDS[take.resampling.filter]})",) if take.resampling else ()
 
 
 def describe_channel(entry: PlannedChannel, files: Mapping[str, FileFacts]) -> ManifestChannel:

@@ -4,20 +4,42 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
+from typing import Any
 
-from texelcore.building.recipe import OPERATIONS_VERSION, Constant, Conversion, FromSpecular, RebuiltBlue, Recipe, Take, simplify
+from texelcore.building.filling import meant_by, provided, recipe_of, row_of, rows_read, span_of
+from texelcore.building.recipe import (
+    OPERATIONS_VERSION,
+    Constant,
+    FromSpecular,
+    Multiplied,
+    RebuiltBlue,
+    Recipe,
+    Resampling,
+    Take,
+)
 from texelcore.naming.templates import code_of, fill
 from texelcore.pixels.write import SUFFIXES
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName, FileFacts
-from texelcore.surface.ledger import Ledger, Row, lacks_blue
-from texelcore.surface.properties import Encoding, property_of
+from texelcore.surface.ledger import Ledger, Row
+from texelcore.surface.properties import property_of
 from texelcore.surface.storage import Storage
-from texelcore.targets.document import Target, TargetChannel, TargetOutput, tile_key
+from texelcore.targets.document import Target, TargetOutput, tile_key
+from texelcore.targets.sizes import size_of
+
+# What of an output's document its bytes depend on, and of its channels.
+_IN_KEYS: dict[str, Any] = {
+    "file_format": True,
+    "sample": True,
+    "encoding": True,
+    "channels": {"__all__": {"channel", "property", "component", "inverted", "label", "drop_when_absent"}},
+    "only_with": True,
+}
 
 
 class PlannedChannel(Document):
-    """One channel of an output: what it means and the recipe that fills it. `fills` says when a default stands in."""
+    """One channel of an output: what it means and the recipe that fills it. `fills` says when a default stands in; `low` and
+    `high` are the values that are stored as 0 and 1, and `multiplied_by` the property that darkens it, where the set has that."""
 
     channel: ChannelName
     property: str
@@ -25,12 +47,16 @@ class PlannedChannel(Document):
     meaning: str
     recipe: Recipe
     fills: bool = False
+    low: float = 0.0
+    high: float = 1.0
+    multiplied_by: str = ""
 
 
 class PlannedOutput(Document):
     """One output ready to be carried out. `problem` says why it cannot be; then there is no content key.
 
-    `storage` is how the engine is to store it: the set's own choice, or the target's.
+    `storage` is how the engine is to store it: the set's own choice, or the target's. `resized` are the files that are brought to
+    its size.
     """
 
     key: str
@@ -42,6 +68,7 @@ class PlannedOutput(Document):
     storage: Storage
     channels: tuple[PlannedChannel, ...]
     files: tuple[str, ...]
+    resized: tuple[str, ...] = ()
     problem: str | None = None
     problem_rule: str | None = None
     way_out: str | None = None
@@ -71,11 +98,11 @@ def plan_build(
     for tile in ledger.tiles() or (None,):
         surface = ledger if tile is None else ledger.at(tile)
         for output in target.outputs:
-            if output.only_with and not any(_provided(surface, key) for key in output.only_with):
+            if not asked_for(output, surface):
                 continue
             name = fill(target.name_template, {"project": project, "set": code, "suffix": output.suffix})
             name += "" if tile is None else f"_{tile}"
-            made = _plan_output(surface, target, output, files, name + SUFFIXES[output.file_format])
+            made = _plan_output(surface, ledger, target, output, files, name + SUFFIXES[output.file_format])
             planned.append(made if tile is None else _as_tile(made, tile))
     return Plan(set_name=ledger.name, target=target.name, outputs=tuple(planned))
 
@@ -86,14 +113,31 @@ def _as_tile(planned: PlannedOutput, tile: int) -> PlannedOutput:
 
 
 def _plan_output(
-    ledger: Ledger, target: Target, output: TargetOutput, files: Mapping[str, FileFacts], file_name: str
+    ledger: Ledger,
+    whole: Ledger,
+    target: Target,
+    output: TargetOutput,
+    files: Mapping[str, FileFacts],
+    file_name: str,
+    size: tuple[int, int] | None = None,
 ) -> PlannedOutput:
+    """Plan one output of a set, or of one tile of the `whole` set; in its own size, or in `size` where that is given."""
+    entries = [entry for entry in output.channels if not (entry.drop_when_absent and not provided(ledger, entry.property))]
+    rows = tuple(dict.fromkeys(row for entry in entries for row in rows_read(ledger, entry)))
+    sources = {row.file: (files[row.file].width, files[row.file].height) for row in rows}
+    # A texture of defaults alone needs no more than one block.
+    width, height = size or size_of(output.size, sources.values() or [(4, 4)])
+
+    def sized(row: Row) -> Resampling | None:
+        if sources[row.file] == (width, height):
+            return None
+        return Resampling(meant=meant_by(row), encoding=row.encoding, channels=row.channels, filter=output.resampling)
+
     channels, problem = [], None
-    for entry in output.channels:
-        if entry.drop_when_absent and not _provided(ledger, entry.property):
-            continue
-        recipe = _recipe(ledger, target, entry, output.encoding)
-        fills = recipe is None or isinstance(recipe, Constant)
+    for entry in entries:
+        span = span_of(whole, entry, files)
+        recipe = recipe_of(ledger, target, entry, output.encoding, span, sized)
+        fills = entry.constant is None and (recipe is None or isinstance(recipe, Constant))
         if recipe is None:
             title = property_of(entry.property).title
             problem = problem or (f"{title} is missing and nothing can stand in for it.", "missing", f"Assign a file to {title}.")
@@ -101,11 +145,14 @@ def _plan_output(
         channels.append(
             PlannedChannel(
                 channel=entry.channel,
-                property=entry.property,
+                property=_resolved(ledger, entry.property),
                 component=entry.component,
                 meaning=entry.meaning(),
                 recipe=recipe,
                 fills=fills,
+                low=span[0],
+                high=span[1],
+                multiplied_by=entry.multiplied_by if isinstance(recipe, Multiplied) else "",
             )
         )
     lost = next((take for channel in channels for take in takes_of(channel.recipe) if _is_lost(take, files)), None)
@@ -117,16 +164,6 @@ def _plan_output(
             "Choose another channel in the row, or export the file as it was.",
         )
     names = tuple(dict.fromkeys(name for channel in channels for name in files_of(channel.recipe)))
-    sizes = {name: (files[name].width, files[name].height) for name in names}
-    if len(set(sizes.values())) > 1:
-        listed = ", ".join(f"{files[name].name} {width} × {height}" for name, (width, height) in sizes.items())
-        problem = problem or (
-            f"Its channels come in different sizes: {listed}.",
-            "sizes-differ",
-            "Export them at one size, or clear the row that does not fit.",
-        )
-    # A texture of defaults alone needs no more than one block.
-    width, height = next(iter(sizes.values()), (4, 4))
     planned = PlannedOutput(
         key=output.key,
         title=output.title,
@@ -137,6 +174,7 @@ def _plan_output(
         storage=ledger.storage_of(target.name, output.key) or output.stored(any(entry.channel == "A" for entry in channels)),
         channels=tuple(channels),
         files=names,
+        resized=tuple(name for name in names if sources[name] != (width, height)),
     )
     if problem:
         update = {"problem": problem[0], "problem_rule": problem[1], "way_out": problem[2]}
@@ -144,8 +182,30 @@ def _plan_output(
     return planned.model_copy(update={"content_key": _content_key(planned, files)})
 
 
+def _resolved(ledger: Ledger, key: str) -> str:
+    """A property as the set calls it: its first mask has a name."""
+    row = row_of(ledger, key)
+    return row.property if row else key
+
+
+def plan_at_size(
+    ledger: Ledger, target: Target, output: TargetOutput, files: Mapping[str, FileFacts], size: tuple[int, int] | None
+) -> PlannedOutput:
+    """Plan one output of an ordinary set, or of one tile, in a size that something else decides; None leaves it to its rule."""
+    return _plan_output(ledger, ledger, target, output, files, output.key + SUFFIXES[output.file_format], size)
+
+
+def asked_for(output: TargetOutput, ledger: Ledger) -> bool:
+    """Whether a set has what an output is made with, and nothing of what it is made without."""
+    if output.only_with and not any(provided(ledger, key) for key in output.only_with):
+        return False
+    return not any(provided(ledger, key) for key in output.only_without)
+
+
 def takes_of(recipe: Recipe) -> tuple[Take, ...]:
     """The source channels that a recipe reads."""
+    if isinstance(recipe, Multiplied):
+        return (*takes_of(recipe.value), recipe.by)
     if isinstance(recipe, Take):
         return (recipe,)
     if isinstance(recipe, RebuiltBlue):
@@ -163,63 +223,18 @@ def _is_lost(take: Take, files: Mapping[str, FileFacts]) -> bool:
     return take.channel not in files[take.file].channels
 
 
-def _provided(ledger: Ledger, key: str) -> bool:
-    if key == "metallic" and ledger.workflow == "specular":
-        return True
-    return ledger.row(key) is not None
-
-
-def _recipe(ledger: Ledger, target: Target, entry: TargetChannel, encoding: Encoding) -> Recipe | None:
-    """How to fill one output channel; None when nothing provides a property that has no default."""
-    diffuse, specular = ledger.row("base_colour"), ledger.row("specular")
-    if ledger.workflow == "specular" and specular and diffuse and entry.property in ("base_colour", "metallic"):
-        return FromSpecular(
-            diffuse=_linear_takes(diffuse),
-            specular=_linear_takes(specular),
-            component=3 if entry.property == "metallic" else entry.component,  # type: ignore[arg-type]
-            steps=_encode(entry, encoding),
-        )
-    row = ledger.row(entry.property)
-    prop = property_of(entry.property)
-    if row is None:
-        if prop.default is None:
-            return None
-        value = prop.default[entry.component]
-        return Constant(value=1.0 - value if entry.inverted else value)
-    if lacks_blue(row) and entry.component == 2:
-        red, green = (Take(file=row.file, channel=channel, steps=_read_as(row)) for channel in row.channels)
-        return RebuiltBlue(red=red, green=green)
-    steps = _read_as(row)
-    if row.inverted:
-        steps += ("invert",)
-    if entry.property == "normal" and entry.component == 1 and row.normal_y != target.normal_y:
-        steps += ("flip_green",)
-    steps += _encode(entry, encoding)
-    return Take(file=row.file, channel=row.channels[entry.component], steps=simplify(steps))
-
-
-def _encode(entry: TargetChannel, encoding: Encoding) -> tuple[Conversion, ...]:
-    """From canonical to what the output stores. Alpha and data are never sRGB, even in an sRGB texture."""
-    inverted: tuple[Conversion, ...] = ("invert",) if entry.inverted else ()
-    srgb = encoding == "srgb" and property_of(entry.property).colour
-    return (*inverted, "linear_to_srgb") if srgb else inverted
-
-
-def _read_as(row: Row) -> tuple[Conversion, ...]:
-    """From what a row's file stores to linear values."""
-    return ("srgb_to_linear",) if row.encoding == "srgb" else ()
-
-
-def _linear_takes(row: Row) -> tuple[Take, Take, Take]:
-    red, green, blue = (Take(file=row.file, channel=channel, steps=_read_as(row)) for channel in row.channels)
-    return red, green, blue
-
-
 def _content_key(planned: PlannedOutput, files: Mapping[str, FileFacts]) -> str:
-    """SHA-256 over all that the bytes depend on: sources by hash, recipes, format and the operations' version."""
-    body = planned.output.model_dump_json(exclude={"title", "suffix", "key", "storage", "format_with_alpha"})
-    recipes = "\n".join(f"{entry.channel} {entry.recipe.model_dump_json()}" for entry in planned.channels)
+    """SHA-256 over all that the bytes depend on: sources by hash, recipes, format and the operations' version.
+
+    What a target says of channels and sizes has become recipes, width and height; later fields count only where they change
+    bytes, so that keys of documents that do not have them stay what they were.
+    """
+    body = planned.output.model_dump_json(include=_IN_KEYS)
+    extras = f"\ndithered {planned.output.dither}" if planned.output.dither else ""
+    if planned.output.file_format == "jpeg":
+        extras += f"\nquality {planned.output.quality}"
+    recipes = "\n".join(f"{entry.channel} {entry.recipe.model_dump_json(exclude_none=True)}" for entry in planned.channels)
     for name in planned.files:
         recipes = recipes.replace(f'"file":"{name}"', f'"file":"{files[name].sha256}"')
-    text = f"operations {OPERATIONS_VERSION}\n{planned.width} {planned.height}\n{body}\n{recipes}"
+    text = f"operations {OPERATIONS_VERSION}\n{planned.width} {planned.height}\n{body}\n{recipes}{extras}"
     return hashlib.sha256(text.encode()).hexdigest()

@@ -13,9 +13,11 @@ from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.derive.invert import invert
 from texelcore.normals.flip import flip_green
 from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample
+from texelcore.pixels.resample import Filter
 from texelcore.pixels.values import as_stored, as_values
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName
+from texelcore.surface.properties import Encoding
 
 Conversion = Literal["srgb_to_linear", "linear_to_srgb", "invert", "flip_green"]
 STEPS: dict[Conversion, Callable[[NDArray[np.float64]], NDArray[np.float64]]] = {
@@ -30,17 +32,45 @@ STEP_WORDS: dict[Conversion, str] = {
     "invert": "inverted (1 − value)",
     "flip_green": "green flipped",
 }
+
+
+class Fit(Document):
+    """Values between two numbers stored as 0–1: `low` as 0, `high` as 1."""
+
+    kind: Literal["fit"] = "fit"
+    low: float
+    high: float
+
+
+Step = Conversion | Fit
 # Raised when an operation or a writer changes the bytes that it makes, so that content keys change with it.
 OPERATIONS_VERSION = 2
 
 
+Meant = Literal["light", "direction", "number", "mask"]
+
+
+class Resampling(Document):
+    """How a map of another size is brought to that of its output: all its `channels`, read as `encoding` says, by what they mean.
+
+    Light and numbers are averaged (light linear), directions come out at unit length (the third component is rebuilt where there
+    are two channels), masks of two values by majority.
+    """
+
+    meant: Meant
+    encoding: Encoding
+    channels: tuple[ChannelName, ...]
+    filter: Filter
+
+
 class Take(Document):
-    """One source channel, through pointwise steps in order."""
+    """One source channel, through pointwise steps in order; resampled first where sizes differ, and read by that."""
 
     kind: Literal["take"] = "take"
     file: str
     channel: ChannelName
-    steps: tuple[Conversion, ...] = ()
+    steps: tuple[Step, ...] = ()
+    resampling: Resampling | None = None
 
 
 class Constant(Document):
@@ -57,7 +87,7 @@ class FromSpecular(Document):
     diffuse: tuple[Take, Take, Take]
     specular: tuple[Take, Take, Take]
     component: Literal[0, 1, 2, 3]
-    steps: tuple[Conversion, ...] = ()
+    steps: tuple[Step, ...] = ()
 
 
 class RebuiltBlue(Document):
@@ -69,14 +99,27 @@ class RebuiltBlue(Document):
     green: Take
 
 
-Recipe = Take | Constant | FromSpecular | RebuiltBlue
+class Multiplied(Document):
+    """One property darkened by another: `value` times 1 + `strength` × (`by` − 1), both linear, then through steps.
+
+    The formula is that of occlusion in glTF 2.0, section Materials.
+    """
+
+    kind: Literal["multiplied"] = "multiplied"
+    value: Take | Constant | FromSpecular
+    by: Take
+    strength: float
+    steps: tuple[Step, ...] = ()
 
 
-def simplify(steps: tuple[Conversion, ...]) -> tuple[Conversion, ...]:
+Recipe = Take | Constant | FromSpecular | RebuiltBlue | Multiplied
+
+
+def simplify(steps: tuple[Step, ...]) -> tuple[Step, ...]:
     """Steps without neighbours that undo each other, so that a map that needs nothing is copied exactly."""
     undone = {("srgb_to_linear", "linear_to_srgb"), ("linear_to_srgb", "srgb_to_linear")}
     undone |= {("invert", "invert"), ("flip_green", "flip_green")}
-    kept: list[Conversion] = []
+    kept: list[Step] = []
     for step in steps:
         if kept and (kept[-1], step) in undone:
             kept.pop()
@@ -85,7 +128,7 @@ def simplify(steps: tuple[Conversion, ...]) -> tuple[Conversion, ...]:
     return tuple(kept)
 
 
-def apply_steps(values: Pixels, steps: tuple[Conversion, ...], sample: Sample) -> Pixels:
+def apply_steps(values: Pixels, steps: tuple[Step, ...], sample: Sample) -> Pixels:
     """Carry stored values (any shape, any sample type) through `steps` into stored values of type `sample`.
 
     Integers are read as value / maximum; integer results are rounded to the nearest level and clipped to 0–1, halves up.
@@ -95,21 +138,27 @@ def apply_steps(values: Pixels, steps: tuple[Conversion, ...], sample: Sample) -
         return values
     if values.dtype.kind == "u":
         return np.take(_table(values.dtype.itemsize, steps, sample), values)
-    return as_stored(_through(values.astype(np.float64), steps), sample)
+    return as_stored(through(values.astype(np.float64), steps), sample)
 
 
-def as_float(values: Pixels, steps: tuple[Conversion, ...]) -> NDArray[np.float64]:
+def as_float(values: Pixels, steps: tuple[Step, ...]) -> NDArray[np.float64]:
     """Stored values to floats through `steps`; integers are read as value / maximum."""
-    return _through(as_values(values), steps)
+    return through(as_values(values), steps)
 
 
-def _through(values: NDArray[np.float64], steps: tuple[Conversion, ...]) -> NDArray[np.float64]:
+def through(values: NDArray[np.float64], steps: tuple[Step, ...]) -> NDArray[np.float64]:
+    """Linear values through `steps`, in order."""
     for step in steps:
-        values = STEPS[step](values)
+        values = (values - step.low) / (step.high - step.low) if isinstance(step, Fit) else STEPS[step](values)
     return values
 
 
+def step_words(step: Step) -> str:
+    """What a step does, in words."""
+    return f"{step.low:g} to {step.high:g} as 0 to 1" if isinstance(step, Fit) else STEP_WORDS[step]
+
+
 @lru_cache(maxsize=64)
-def _table(itemsize: int, steps: tuple[Conversion, ...], sample: Sample) -> Pixels:
+def _table(itemsize: int, steps: tuple[Step, ...], sample: Sample) -> Pixels:
     top = 255 if itemsize == 1 else 65535
-    return as_stored(_through(np.arange(top + 1, dtype=np.float64) / top, steps), sample)
+    return as_stored(through(np.arange(top + 1, dtype=np.float64) / top, steps), sample)

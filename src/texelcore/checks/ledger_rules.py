@@ -50,7 +50,7 @@ def direction_assumed(subject: CheckedSet) -> Iterator[Finding]:
 
 
 def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
-    """An output that cannot be made: a property without stand-in is missing, or sizes differ."""
+    """An output that cannot be made: a property without stand-in is missing, or a file lost a channel."""
     for planned in subject.plan.outputs:
         if planned.problem and planned.problem_rule and planned.way_out:
             missing = next(
@@ -59,7 +59,7 @@ def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
             yield Finding(
                 rule=planned.problem_rule,
                 severity="error",
-                stage="packed" if planned.problem_rule == "sizes-differ" else "sorted",
+                stage="sorted",
                 subject=planned.file_name,
                 property=missing,
                 message=planned.problem,
@@ -86,7 +86,13 @@ def defaults_stand_in(subject: CheckedSet) -> Iterator[Finding]:
 def gaps_filled(subject: CheckedSet) -> Iterator[Finding]:
     """A neutral default fills a channel: nothing is wrong, but the reader should know that nothing was painted there."""
     for planned in subject.plan.outputs:
-        filled = {entry.property: entry.channel for entry in planned.channels if entry.fills}
+        given = {(entry.channel, entry.property) for entry in planned.output.channels if entry.when_absent is not None}
+        # What the target itself says of a set without the property is meant.
+        filled = {
+            entry.property: entry.channel
+            for entry in planned.channels
+            if entry.fills and (entry.channel, entry.property) not in given
+        }
         for key, channel in filled.items():
             prop = property_of(key)
             # An output of defaults alone would only be made on purpose, and guesses have a rule of their own.
@@ -142,6 +148,25 @@ def alpha_unused(subject: CheckedSet) -> Iterator[Finding]:
             )
 
 
+def brought_to_size(subject: CheckedSet) -> Iterator[Finding]:
+    """Maps that are enlarged or reduced for an output: nothing is wrong, but enlarging adds nothing, and reducing takes away."""
+    for planned in subject.plan.outputs:
+        said = []
+        for name in planned.resized:
+            facts = subject.files[name]
+            grows = facts.width * facts.height < planned.width * planned.height
+            said.append(f"{facts.name} ({facts.width} × {facts.height}) is {'enlarged' if grows else 'reduced'}")
+        if said:
+            yield Finding(
+                rule="brought-to-size",
+                severity="note",
+                stage="packed",
+                subject=planned.file_name,
+                message=f"For {planned.width} × {planned.height} texels {', '.join(said)}.",
+                way_out="Nothing to do, unless they should have been exported at one size.",
+            )
+
+
 def sizes_differ(subject: CheckedSet) -> Iterator[Finding]:
     """Maps of one set in different sizes are worth knowing even where no output mixes them."""
     sizes = {(subject.files[row.file].width, subject.files[row.file].height) for row in subject.ledger.parts()}
@@ -194,6 +219,7 @@ RULES: tuple[Callable[[CheckedSet], Iterator[Finding]], ...] = (
     occlusion_carries_nothing,
     alpha_unused,
     converted_from_specular,
+    brought_to_size,
     sizes_differ,
     left_out,
 )

@@ -50,7 +50,9 @@ def colour_not_flagged(planned: PlannedOutput) -> Iterator[Finding]:
 def normal_in_colour_format(planned: PlannedOutput) -> Iterator[Finding]:
     """Formats made for colour tie the channels of a block together; two-channel normals deserve BC5 (common practice)."""
     form = FORMATS[planned.storage.format]
-    if planned.channels[0].property == "normal" and form.edge > 1 and form.key != "bc5":
+    # With something else in the free channels no format for two will do.
+    alone = {entry.property for entry in planned.channels} == {"normal"}
+    if alone and form.edge > 1 and form.key != "bc5":
         yield _finding(
             planned,
             "normal-in-colour-format",
@@ -77,7 +79,8 @@ def channels_dropped(planned: PlannedOutput) -> Iterator[Finding]:
     """A format with fewer channels than the output loses some of them; a normal's blue is rebuilt and does not count."""
     kept = FORMATS[planned.storage.format].channels
     lost = [entry for entry in planned.channels if texture_channel(entry.channel) not in kept]
-    lost = [entry for entry in lost if not (entry.property == "normal" and entry.channel == "B")]
+    # A normal's blue is rebuilt, and a constant is known without being stored.
+    lost = [entry for entry in lost if not (entry.property == "normal" and entry.channel == "B") and entry.property != "constant"]
     for entry in lost:
         alpha = entry.channel == "A"
         yield _finding(

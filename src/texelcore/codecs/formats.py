@@ -28,7 +28,7 @@ class Format:
     channels: str
     dxgi: int
     dxgi_srgb: int | None
-    sample: Literal["u8", "u16", "f16"] = "u8"
+    sample: Literal["u8", "u16", "f16", "f32"] = "u8"
 
     @property
     def bits_per_texel(self) -> float:
@@ -47,9 +47,14 @@ _ALL = (
     Format("bc5", "BC5", 4, 16, "RG", 83, None),
     Format("bc7", "BC7", 4, 16, "RGBA", 98, 99),
     Format("r8", "R8", 1, 1, "R", 61, None),
+    Format("rg8", "RG8", 1, 2, "RG", 49, None),
     Format("rgba8", "RGBA8", 1, 4, "RGBA", 28, 29),
     Format("r16", "R16", 1, 2, "R", 56, None, "u16"),
+    Format("rgba16", "RGBA16", 1, 8, "RGBA", 11, None, "u16"),
+    Format("r16f", "R16F", 1, 2, "R", 54, None, "f16"),
     Format("rgba16f", "RGBA16F", 1, 8, "RGBA", 10, None, "f16"),
+    Format("r32f", "R32F", 1, 4, "R", 41, None, "f32"),
+    Format("rgba32f", "RGBA32F", 1, 16, "RGBA", 2, None, "f32"),
 )
 FORMATS: dict[TextureFormat, Format] = {entry.key: entry for entry in _ALL}
 

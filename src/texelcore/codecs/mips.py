@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from texelcore.codecs.formats import level_sizes
 from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, sample_of
+from texelcore.pixels.resample import Filter, resample
 from texelcore.pixels.strips import strip_ranges
 from texelcore.pixels.values import as_stored, as_values, top_of
 
@@ -41,7 +42,17 @@ class _Layout:
     planes: int
 
 
-def mip_levels(data: Pixels, kinds: Sequence[MipKind], mips: bool = True) -> Iterator[Pixels]:
+@dataclass(frozen=True)
+class MipChoice:
+    """How a mip chain is made beside what its channels mean: the filter from each level to the next; where coverage is cut, and
+    whether it is a cut-out at all, which None leaves to the coverage itself."""
+
+    filter: Filter = "box"
+    cut: float = CUT
+    cutout: bool | None = None
+
+
+def mip_levels(data: Pixels, kinds: Sequence[MipKind], mips: bool = True, choice: MipChoice | None = None) -> Iterator[Pixels]:
     """The levels of (H, W, C) stored pixels, largest first and as it is, each of the same sample type.
 
     `kinds` says what each channel holds. Components of normals are stored as (n + 1) / 2 in whatever sample type; of a normal
@@ -56,13 +67,16 @@ def mip_levels(data: Pixels, kinds: Sequence[MipKind], mips: bool = True) -> Ite
         return
     sample = sample_of(data.dtype)
     layout = _layout(tuple(kinds))
-    covered = _covered(data, layout)
-    level = _first_half(data, layout)
+    choice = choice or MipChoice()
+    covered = _covered(data, layout, choice)
+    level = _first_half(data, layout) if choice.filter == "box" else _load(data, layout)
     for index in range(1, len(sizes)):
-        if index > 1:
+        if choice.filter != "box":
+            level = resample(level, *sizes[index], choice.filter)
+        elif index > 1:
             level = halve(level)
         _renormalise(level, layout)
-        yield _store(level, layout, sample, covered)
+        yield _store(level, layout, sample, covered, choice.cut)
 
 
 def halve(values: Floats) -> Floats:
@@ -152,7 +166,7 @@ def _renormalise(level: Floats, layout: _Layout) -> None:
             level[:, :, index] = turned[:, :, component]
 
 
-def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None) -> Pixels:
+def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None, cut: float) -> Pixels:
     whole = sample in ("u8", "u16")
     out = np.empty((*level.shape[:2], len(layout.kinds)), SAMPLE_DTYPES[sample])
     weighted = dict(layout.weighted)
@@ -163,7 +177,7 @@ def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None
             share = level[:, :, layout.coverage]
             plane = np.where(share > 1e-4, level[:, :, weighted[index]] / np.maximum(share, 1e-4), plane)
         if kind == "coverage" and covered is not None:
-            plane = _kept(plane, covered)
+            plane = _kept(plane, covered, cut)
         shown = np.clip(plane, 0, 1).astype(np.float64) if whole and kind not in _COMPONENTS else plane.astype(np.float64)
         if kind == "srgb":
             shown = from_linear(shown)
@@ -173,20 +187,22 @@ def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None
     return out
 
 
-def _covered(data: Pixels, layout: _Layout) -> float | None:
+def _covered(data: Pixels, layout: _Layout, choice: MipChoice) -> float | None:
     """The share of a cut-out that is solid; None where there is no coverage, or one that is no cut-out."""
-    if layout.coverage is None:
+    if layout.coverage is None or choice.cutout is False:
         return None
     plane = data[:, :, layout.coverage]
     top = top_of(plane.dtype)
     between = np.count_nonzero((plane > NEAR * top) & (plane < (1 - NEAR) * top)) / plane.size
-    return None if between > 1 - MOSTLY else float(np.count_nonzero(plane >= CUT * top) / plane.size)
+    if choice.cutout is None and between > 1 - MOSTLY:
+        return None
+    return float(np.count_nonzero(plane >= choice.cut * top) / plane.size)
 
 
-def _kept(plane: Floats, covered: float) -> Floats:
+def _kept(plane: Floats, covered: float, cut: float) -> Floats:
     """A coverage scaled so that as large a share as before passes the cut."""
     ordered = np.sort(plane, axis=None)
     solid = round(covered * ordered.size)
     least = float(ordered[ordered.size - solid]) if 0 < solid < ordered.size else 0.0
     # A hair more, so that rounding puts none of them below the cut.
-    return np.clip(plane * np.float32(CUT * (1 + 1e-5) / least), 0, 1) if least > 0 else plane
+    return np.clip(plane * np.float32(cut * (1 + 1e-5) / least), 0, 1) if least > 0 else plane

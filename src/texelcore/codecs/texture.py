@@ -12,7 +12,7 @@ import numpy as np
 
 from texelcore.codecs.blocks import BLOCK_EDGE, encode_blocks
 from texelcore.codecs.formats import FORMATS, Format, Lossy, level_sizes
-from texelcore.codecs.mips import MipKind, mip_levels
+from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.codecs.workers import Workers, result_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
@@ -49,12 +49,13 @@ def encode(
     kinds: tuple[MipKind, ...],
     workers: Workers | None = None,
     tell: Callable[[float], None] = lambda share: None,
+    choice: MipChoice | None = None,
 ) -> Texture:
     """Encode an image: channels that the format has not are dropped, missing ones are filled (alpha solid, colour black).
 
-    `kinds` says what each channel of the image holds, for the mips. Any size from 1 × 1 on; edges are repeated to whole
-    blocks. `workers` shares out slow formats. `tell` hears the share done (0–1) and may raise to stop. Raises ValueError
-    for a plain format whose sample type is not the image's, TexelError when a helper process is lost.
+    `kinds` says what each channel of the image holds, for the mips, and `choice` how they are made beside that. Any size from 1 ×
+    1 on; edges are repeated to whole blocks. `workers` shares out slow formats. `tell` hears the share done (0–1) and may raise
+    to stop. Raises ValueError for a plain format whose sample type is not the image's, TexelError when a helper process is lost.
     """
     form = FORMATS[storage.format]
     if image.sample != form.sample and not (form.edge > 1 and image.sample in ("u8", "u16")):
@@ -64,7 +65,7 @@ def encode(
     futures: list[Future[bytes]] = []
     try:
         # With helpers, all runs are under way before the first is waited for: they encode while mips are made here.
-        made = mip_levels(image.data, kinds, storage.mips)
+        made = mip_levels(image.data, kinds, storage.mips, choice)
         runs = [_runs(form, _arranged(level, image.channels, form), colour, workers, futures) for level in made]
         levels, done = [], 0
         for level_runs in runs:

@@ -29,7 +29,11 @@ class DeliveredSource(Document):
 
 
 class DeliveredChannel(Document):
-    """What one channel holds: a component of a property, as it is or inverted; where it came from and what was done."""
+    """What one channel holds: a component of a property, as it is or inverted; where it came from and what was done.
+
+    `low` and `high` are the values that are stored as 0 and 1. `multiplied_by` names the property that darkens it, as far as
+    `strength` says; "" where none does. `constant` is the number that it holds everywhere.
+    """
 
     channel: str
     property: str
@@ -38,21 +42,29 @@ class DeliveredChannel(Document):
     meaning: str
     sources: tuple[str, ...]
     done: tuple[str, ...]
+    low: float = 0.0
+    high: float = 1.0
+    multiplied_by: str = ""
+    strength: float = 1.0
+    constant: float | None = None
 
 
 class ImportSettings(Document):
-    """What the importer is to be told."""
+    """What the importer is to be told. `alpha_mode` is what opacity is meant for; a cut-out is cut at `threshold`."""
 
     srgb: bool
     format: TextureFormat
-    mips: Literal["as delivered", "none"]
+    mips: Literal["as delivered", "to be made", "none"]
     address: Literal["repeat"] = "repeat"
     normal_y: NormalY | None = None
     recompress: Literal[False] = False
+    alpha_mode: Literal["none", "as found", "cut-out", "blended"] = "none"
+    threshold: float | None = None
 
 
 class DeliveredOutput(Document):
-    """One texture. `encoding` is how colour values are stored, `srgb` the flag by which the engine decodes them."""
+    """One texture. `encoding` is how colour values are stored, `srgb` the flag by which the engine decodes them. `container` says
+    what kind of file it is; one that is not DDS is stored in `format` by whoever loads it."""
 
     key: str
     title: str
@@ -68,6 +80,7 @@ class DeliveredOutput(Document):
     srgb: bool
     channels: tuple[DeliveredChannel, ...]
     import_settings: ImportSettings
+    container: Literal["dds", "png", "tga", "tiff", "exr", "jpeg"] = "dds"
 
 
 class DeliveredSet(Document):

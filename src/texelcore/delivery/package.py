@@ -10,6 +10,7 @@ import zipfile
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from texelcore.building.manifest import describe_channel
 from texelcore.building.plan import Plan, PlannedOutput
@@ -28,7 +29,7 @@ from texelcore.delivery.documents import (
 )
 from texelcore.materials.binding import Bindings
 from texelcore.materials.document import Master, Variant
-from texelcore.naming.templates import code_of
+from texelcore.naming.templates import code_of, fill_folder
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.write import write_whole
 from texelcore.proof.figures import Figures
@@ -41,11 +42,13 @@ ZIP_DATE = (2000, 1, 1, 0, 0, 0)
 
 @dataclass(frozen=True)
 class Encoded:
-    """An output that was encoded and proved: where its DDS bytes lie, and its figures."""
+    """An output that was encoded and proved: where its DDS bytes lie, its figures, and the file as it was built, where that is
+    what the target wants delivered."""
 
     planned: PlannedOutput
     path: Path
     figures: Figures
+    built: Path | None = None
 
 
 @dataclass(frozen=True)
@@ -127,11 +130,12 @@ def _fill(
     done, sets = 0, []
     for parcel in parcels:
         outputs = []
+        place = fill_folder(target.folder_template, {"project": project, "set": parcel.code, "target": target.name})
         for encoded in parcel.outputs:
             progress(done / count, encoded.planned.file_name)
-            outputs.append(_deliver_output(part, parcel, encoded, target))
+            outputs.append(_deliver_output(part, place, parcel, encoded, target))
             done += 1
-        probes = _write(part, f"{parcel.code}/{parcel.code}.probes.json", (parcel.probes.model_dump_json() + "\n").encode())
+        probes = _write(part, f"{place}/{parcel.code}.probes.json", (parcel.probes.model_dump_json() + "\n").encode())
         sets.append(
             DeliveredSet(name=parcel.name, code=parcel.code, outputs=tuple(outputs), probes=probes, sources=_sources(parcel))
         )
@@ -149,33 +153,43 @@ def _fill(
     return manifest
 
 
-def _deliver_output(part: Path, parcel: Parcel, encoded: Encoded, target: Target) -> DeliveredOutput:
-    planned, figures = encoded.planned, encoded.figures
+def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, target: Target) -> DeliveredOutput:
+    planned, figures, output = encoded.planned, encoded.figures, encoded.planned.output
     form, storage = FORMATS[figures.storage.format], figures.storage
-    components = {(entry.channel, entry.property): entry for entry in planned.output.channels}
+    asked_of = {entry.channel: entry for entry in output.channels}
     channels = []
     for entry in planned.channels:
         said = describe_channel(entry, parcel.files)
-        asked = components[entry.channel, entry.property]
+        asked = asked_of[entry.channel]
         channels.append(
             DeliveredChannel(
                 channel=entry.channel,
-                property=entry.property,
+                property=asked.property,
                 component=asked.component,
                 inverted=asked.inverted,
                 meaning=entry.meaning,
                 sources=said.sources,
                 done=said.done,
+                low=entry.low,
+                high=entry.high,
+                multiplied_by=entry.multiplied_by,
+                strength=asked.strength,
+                constant=asked.constant,
             )
         )
-    name = f"{parcel.code}/{planned.file_name.rsplit('.', 1)[0]}.dds"
+    as_built = output.container == "file"
+    if as_built and encoded.built is None:
+        raise TexelError(planned.file_name, "is delivered as it was built, and was not given.", "Build it again.")
+    name = planned.file_name if as_built else f"{planned.file_name.rsplit('.', 1)[0]}.dds"
+    bytes_at = encoded.built if as_built and encoded.built else encoded.path
+    opaque = not any(entry.property == "opacity" for entry in planned.channels)
     return DeliveredOutput(
         key=planned.key,
         title=planned.title,
-        file=_write(part, name, encoded.path.read_bytes()),
+        file=_write(part, f"{place}/{name}", bytes_at.read_bytes()),
         width=figures.width,
         height=figures.height,
-        levels=figures.levels,
+        levels=1 if as_built else figures.levels,
         memory=figures.memory,
         bits_per_texel=figures.bits_per_texel,
         format=storage.format,
@@ -186,10 +200,19 @@ def _deliver_output(part: Path, parcel: Parcel, encoded: Encoded, target: Target
         import_settings=ImportSettings(
             srgb=storage.srgb,
             format=storage.format,
-            mips="as delivered" if figures.levels > 1 else "none",
+            mips=_mips(as_built, figures.levels),
             normal_y=target.normal_y if any(entry.property == "normal" for entry in planned.channels) else None,
+            alpha_mode="none" if opaque else output.alpha_mode,
+            threshold=output.threshold if not opaque and output.alpha_mode == "cut-out" else None,
         ),
+        container=output.file_format if as_built else "dds",
     )
+
+
+def _mips(as_built: bool, levels: int) -> Literal["as delivered", "to be made", "none"]:
+    if levels == 1:
+        return "none"
+    return "to be made" if as_built else "as delivered"
 
 
 def _deliver_variants(part: Path, dressed: Sequence[Dressed]) -> tuple[DeliveredVariant, ...]:

@@ -8,7 +8,7 @@ import unicodedata
 
 from texelcore.naming.tokens import words_of
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.templates import FIELD, LONGEST_STEM, PLAIN, TOKENS
+from texelcore.surface.templates import FIELD, FOLDER_TOKENS, LONGEST_STEM, PLAIN, TOKENS, folder_problem
 
 # Names that a common desktop file system keeps for devices, with any extension.
 RESERVED = frozenset({"con", "prn", "aux", "nul"} | {f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10)})
@@ -38,7 +38,7 @@ def fill(template: str, values: dict[str, str]) -> str:
     if unknown:
         raise TexelError(template, f"uses the unknown token {{{unknown[0]}}}.", f"Known tokens: {', '.join(TOKENS)}.")
     name = FIELD.sub(lambda match: values.get(match.group(1), ""), template)
-    name = re.sub(r"_{2,}", "_", name).strip("_")
+    name = re.sub(r"_{2,}", "_", name).strip("_-" if not values.get("suffix") else "_")
     if not PLAIN.fullmatch(name):
         raise TexelError(name, "holds signs that mean something in a path.", "Use letters from a to z, digits, “_” and “-”.")
     if name.lower() in RESERVED:
@@ -46,3 +46,19 @@ def fill(template: str, values: dict[str, str]) -> str:
     if not name or len(name) > LONGEST_STEM:
         raise TexelError(name or template, f"must have 1 to {LONGEST_STEM} characters.", "Give the set a shorter name.")
     return name
+
+
+def fill_folder(template: str, values: dict[str, str]) -> str:
+    """Put values into a template of folders such as "{project}/{set}". Raises TexelError as `fill` does."""
+    if problem := folder_problem(template):
+        raise TexelError(template, f"makes no folder: {problem}.", f"Known tokens: {', '.join(FOLDER_TOKENS)}.")
+    parts = []
+    for part in template.split("/"):
+        name = re.sub(r"_{2,}", "_", FIELD.sub(lambda match: values.get(match.group(1), ""), part)).strip("_")
+        # A token without a value leaves no folder behind.
+        if not name:
+            continue
+        if not PLAIN.fullmatch(name) or name.lower() in RESERVED:
+            raise TexelError(name, "cannot be a folder's name on every system.", "Add a word to the template.")
+        parts.append(name)
+    return "/".join(parts) or values.get("set", "set")

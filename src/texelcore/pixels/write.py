@@ -1,4 +1,4 @@
-"""Writers: a source of strips becomes a PNG, TGA, TIFF or OpenEXR file, whole or not at all."""
+"""Writers: a source of strips becomes a PNG, TGA, TIFF, OpenEXR or JPEG file, whole or not at all."""
 
 from __future__ import annotations
 
@@ -12,14 +12,17 @@ from texelcore.pixels.errors import TexelError
 from texelcore.pixels.png import write_png
 from texelcore.pixels.strips import StripSource, Written, strip_ranges
 
-FileFormat = Literal["png", "tga", "tiff", "exr"]
+FileFormat = Literal["png", "tga", "tiff", "exr", "jpeg"]
 Encoding = Literal["srgb", "linear"]
-SUFFIXES: dict[FileFormat, str] = {"png": ".png", "tga": ".tga", "tiff": ".tif", "exr": ".exr"}
+SUFFIXES: dict[FileFormat, str] = {"png": ".png", "tga": ".tga", "tiff": ".tif", "exr": ".exr", "jpeg": ".jpg"}
+FORMAT_WORDS: dict[FileFormat, str] = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR", "jpeg": "JPEG"}
+SAMPLE_WORDS: dict[str, str] = {"u8": "8 bits", "u16": "16 bits", "f16": "half floats", "f32": "32-bit floats"}
 SAMPLES: dict[FileFormat, tuple[str, ...]] = {
     "png": ("u8", "u16"),
     "tga": ("u8",),
     "tiff": ("u8", "u16", "f32"),
     "exr": ("f16", "f32"),
+    "jpeg": ("u8",),
 }
 
 
@@ -30,14 +33,15 @@ def write(
     destination: Path,
     threads: int = 2,
     written: Written = lambda rows: None,
+    quality: int = 95,
 ) -> None:
     """Write a picture beside its place and rename it there, so that no reader ever sees half of it.
 
     `source` gives (rows, width, channels) strips with alpha not multiplied in; `encoding` is declared in the file where
-    the format can say it. The same pixels give the same bytes. `written` is told in the caller's thread how many rows are done;
-    it may raise to stop. Raises ValueError when the format cannot store the
-    sample type, TexelError naming `destination` when it cannot be written, and whatever `source.rows` or `written`
-    raise.
+    the format can say it. `quality` (1–100) is that of JPEG, whose colour is kept at full resolution. The same pixels give the
+    same bytes. `written` is told in the caller's thread how many rows are done; it may raise to stop. Raises ValueError when the
+    format cannot store the sample type, TexelError naming `destination` when it cannot be written, and whatever `source.rows` or
+    `written` raise.
     """
     if source.sample not in SAMPLES[file_format]:
         raise ValueError(f"{file_format} stores {', '.join(SAMPLES[file_format])}, not {source.sample}")
@@ -47,7 +51,7 @@ def write(
             with part.open("wb") as file:
                 write_png(source, file, encoding, threads, written)
         else:
-            _write_openimageio(source, file_format, encoding, part, written)
+            _write_openimageio(source, file_format, encoding, part, written, quality)
 
     write_whole(destination, body)
 
@@ -78,7 +82,9 @@ def _forget(part: Path) -> None:
         part.unlink()
 
 
-def _write_openimageio(source: StripSource, file_format: FileFormat, encoding: Encoding, path: Path, written: Written) -> None:
+def _write_openimageio(
+    source: StripSource, file_format: FileFormat, encoding: Encoding, path: Path, written: Written, quality: int
+) -> None:
     import OpenImageIO as oiio
 
     types: dict[str, Any] = {"u8": oiio.UINT8, "u16": oiio.UINT16, "f16": oiio.HALF, "f32": oiio.FLOAT}
@@ -91,10 +97,12 @@ def _write_openimageio(source: StripSource, file_format: FileFormat, encoding: E
             spec.channelnames = ("Y",)
     else:
         spec.attribute("oiio:ColorSpace", "srgb_rec709_scene" if encoding == "srgb" else "lin_rec709_scene")
-        spec.attribute("compression", "zip" if file_format == "tiff" else "rle")
+        spec.attribute("compression", {"tiff": "zip", "tga": "rle", "jpeg": f"jpeg:{quality}"}[file_format])
+        if file_format == "jpeg":
+            spec.attribute("jpeg:subsampling", "4:4:4")
     # A fixed date: the same pixels must give the same bytes on every day.
     spec.attribute("DateTime", "2000:01:01 00:00:00")
-    plugin = {"tga": "targa", "tiff": "tiff", "exr": "openexr"}[file_format]
+    plugin = {"tga": "targa", "tiff": "tiff", "exr": "openexr", "jpeg": "jpeg"}[file_format]
     writer = oiio.ImageOutput.create(plugin)
     if writer is None or not writer.open(str(path), spec):
         raise OSError(writer.geterror() if writer else oiio.geterror())

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from texelcore.building.plan import PlannedChannel, PlannedOutput
 from texelcore.codecs.dds import write_dds
 from texelcore.codecs.formats import FORMATS
-from texelcore.codecs.mips import MipKind
+from texelcore.codecs.mips import MipChoice, MipKind
 from texelcore.codecs.texture import ENCODER_VERSION, encode
 from texelcore.codecs.workers import Workers
 from texelcore.pixels.errors import TexelError
@@ -18,6 +18,7 @@ from texelcore.proof.compare import compare, read_back
 from texelcore.proof.figures import Figures
 from texelcore.surface.properties import property_of
 from texelcore.surface.storage import takes
+from texelcore.targets.document import TargetOutput
 
 # Raised when the measuring changes, so that old figures are not taken for new ones.
 MEASURE_VERSION = 1
@@ -41,7 +42,8 @@ def prove(
     problem = storage_problem(planned)
     if problem:
         raise TexelError(planned.file_name, problem, "Choose another format for this output.")
-    texture = encode(built, planned.storage, mip_kinds(planned), workers, lambda share: tell(share * 0.8))
+    choice = mip_choice(planned.output)
+    texture = encode(built, planned.storage, mip_kinds(planned), workers, lambda share: tell(share * 0.8), choice)
     data = write_dds(texture, opaque=not any(entry.channel == "A" for entry in planned.channels))
     normal, colours, channels = compare(read_back(planned, texture, built))
     tell(1.0)
@@ -66,6 +68,8 @@ def proof_key(planned: PlannedOutput) -> str:
     meanings = ",".join(f"{entry.channel}={entry.property}" for entry in planned.channels)
     versions = f"encoder {ENCODER_VERSION} measure {MEASURE_VERSION}"
     text = f"{versions}\n{planned.content_key}\n{planned.storage.model_dump_json()}\n{meanings}"
+    if (choice := mip_choice(planned.output)) != MipChoice():
+        text += f"\n{choice}"
     return hashlib.sha256(text.encode()).hexdigest()
 
 
@@ -83,6 +87,12 @@ def mip_kinds(planned: PlannedOutput) -> tuple[MipKind, ...]:
     # What is stored inverted is no coverage: most of it would be where nothing is.
     inverted = {entry.channel for entry in planned.output.channels if entry.inverted}
     return tuple(_mip_kind(entry, planned.output.encoding, entry.channel in inverted) for entry in planned.channels)
+
+
+def mip_choice(output: TargetOutput) -> MipChoice:
+    """How a target wants an output's mips made."""
+    cutout = None if output.alpha_mode == "as found" else output.alpha_mode == "cut-out"
+    return MipChoice(output.mip_filter, output.threshold, cutout)
 
 
 def _mip_kind(entry: PlannedChannel, encoding: str, inverted: bool) -> MipKind:

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName, FileFacts
-from texelcore.surface.properties import Encoding, NormalY, property_of
+from texelcore.surface.properties import Encoding, NormalY, is_provided, property_of
 from texelcore.surface.storage import Storage, StorageChoice
 
 # agreed: name and pixels say the same; doubted: they do not, and a person is asked.
@@ -135,6 +135,8 @@ def row_problem(row: Row, files: Mapping[str, FileFacts]) -> str | None:
         prop = property_of(row.property)
     except KeyError:
         return f"“{row.property}” is not a surface property."
+    if not is_provided(row.property):
+        return f"“{row.property}” is no property of a set."
     facts = files.get(row.file)
     if facts is None:
         return "The file does not belong to this project."

@@ -42,11 +42,20 @@ _PROPERTIES = (
 PROPERTIES: dict[str, Property] = {entry.key: entry for entry in _PROPERTIES}
 # A mask is a row of its own for each name: "mask.01".
 MASK = Property("mask", "Mask", ("mask",), False, None, "fine", "left out when absent")
+# What targets may ask for beside what a set provides: the first of a set's masks, and a number that is the same everywhere.
+FIRST_MASK = Property("mask", "First mask", ("mask",), False, None, "fine", "left out when absent")
+CONSTANT = Property("constant", "Constant", ("value",), False, (0.0,), "fine", "the target's own number")
+_OF_TARGETS = {entry.key: entry for entry in (FIRST_MASK, CONSTANT)}
 
 
 def property_of(key: str) -> Property:
-    """The property of a ledger key; "mask.NAME" is a mask. Raises KeyError for a key that is no property."""
+    """The property of a key of a ledger or a target; "mask.NAME" is a mask. Raises KeyError for a key that is no property."""
     if key.startswith("mask."):
         name = key.removeprefix("mask.")
         return Property(key, f"Mask {name}", MASK.components, False, None, "fine", MASK.absent_note)
-    return PROPERTIES[key]
+    return _OF_TARGETS.get(key) or PROPERTIES[key]
+
+
+def is_provided(key: str) -> bool:
+    """Whether a set can have a row of its own for a property: all but what only targets ask for."""
+    return key not in _OF_TARGETS

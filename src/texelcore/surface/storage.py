@@ -6,11 +6,23 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, model_validator
 
-TextureFormat = Literal["bc1", "bc3", "bc4", "bc5", "bc7", "r8", "rgba8", "r16", "rgba16f"]
+TextureFormat = Literal[
+    "bc1", "bc3", "bc4", "bc5", "bc7", "r8", "rg8", "rgba8", "r16", "rgba16", "r16f", "rgba16f", "r32f", "rgba32f"
+]
 WITH_SRGB: tuple[TextureFormat, ...] = ("bc1", "bc3", "bc7", "rgba8")
 # What samples each format takes: blocks round 16 bits to 8, plain formats hold just their own.
 BLOCKS: tuple[TextureFormat, ...] = ("bc1", "bc3", "bc4", "bc5", "bc7")
-PLAIN: dict[TextureFormat, str] = {"r8": "u8", "rgba8": "u8", "r16": "u16", "rgba16f": "f16"}
+PLAIN: dict[TextureFormat, str] = {
+    "r8": "u8",
+    "rg8": "u8",
+    "rgba8": "u8",
+    "r16": "u16",
+    "rgba16": "u16",
+    "r16f": "f16",
+    "rgba16f": "f16",
+    "r32f": "f32",
+    "rgba32f": "f32",
+}
 
 
 def takes(key: TextureFormat, sample: str) -> bool:

@@ -11,7 +11,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router
 
 from texelcore.building.manifest import Manifest
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.access import enter
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody, JobView, NewBuild

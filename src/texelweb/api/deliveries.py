@@ -12,7 +12,7 @@ from django.http import FileResponse, HttpRequest
 from ninja import Router, Schema
 
 from texelcore.delivery.documents import Receipt
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.documenting import serves

@@ -8,7 +8,7 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema, Status
 
 from texelcore.naming.presets import PRESETS
-from texelcore.targets.document import find_target, shipped
+from texelcore.targets.library import find_target, shipped
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.events import note
 from texelweb.api import views

@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 from ninja.security import django_auth
 
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.tokens import TokenAuth
 from texelweb.api.schemas import ErrorBody, JobView

@@ -13,7 +13,7 @@ from texelcore.materials.document import UV, Master, Parameter
 from texelcore.materials.shader import shader_text
 from texelcore.materials.typing import CheckedMaster, CheckedStrand, check_master
 from texelcore.surface.properties import PROPERTIES
-from texelcore.targets.document import shipped
+from texelcore.targets.library import shipped
 from texelweb.api import schemas, views
 from texelweb.api.schemas import VariantLine
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster

@@ -16,7 +16,7 @@ from texelcore.pixels.image import SAMPLE_DTYPES, Sample
 from texelcore.pixels.values import top_of
 from texelcore.surface.files import ChannelName
 from texelcore.surface.ledger import Row
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.api.builds import enter_output
 from texelweb.api.documenting import serves
 from texelweb.api.files import enter_file

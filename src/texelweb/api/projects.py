@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 from ninja import Field, Query, Router, Schema
 from pydantic import BaseModel
 
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.access import enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, FileView, ProjectView, SetView, TargetView

@@ -10,7 +10,7 @@ from ninja import Field, Router, Schema
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.proof.tolerances import Tolerances
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.access import enter
 from texelweb.api.builds import start
 from texelweb.api.documenting import serves

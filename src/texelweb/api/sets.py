@@ -9,7 +9,7 @@ from texelcore.surface.files import ChannelName
 from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import Storage
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView

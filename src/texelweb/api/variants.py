@@ -18,7 +18,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves

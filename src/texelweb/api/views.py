@@ -8,7 +8,8 @@ from texelcore.codecs.formats import FORMATS
 from texelcore.proof.compare import FULL_SCALE
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import WITH_SRGB
-from texelcore.targets.document import Target, TargetOutput, find_target, shipped
+from texelcore.targets.document import Target, TargetOutput
+from texelcore.targets.library import find_target, shipped
 from texelweb.accounts.access import Access
 from texelweb.api import schemas
 from texelweb.builds.models import Build, Proof

@@ -17,7 +17,7 @@ from pydantic import BaseModel
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.board.cells import Cell, cells_of
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import states_of

@@ -11,7 +11,8 @@ from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.workers import Workers
 from texelcore.pixels.read import read
 from texelcore.proof.prove import proof_key, prove
-from texelcore.targets.document import Target, find_target
+from texelcore.targets.document import Target
+from texelcore.targets.library import find_target
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.pictures import paint_small
 from texelweb.builds.planning import proofs_of, state_of

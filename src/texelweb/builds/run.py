@@ -14,7 +14,8 @@ from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.files import FileFacts
-from texelcore.targets.document import Target, find_target
+from texelcore.targets.document import Target
+from texelcore.targets.library import find_target
 from texelweb.builds.models import Build, Output, Product
 from texelweb.builds.planning import judge_set
 from texelweb.jobs.models import Job

@@ -11,7 +11,7 @@ from django.db import DatabaseError, transaction
 
 from texelcore.building.execute import Progress
 from texelcore.pixels.errors import Cancelled, TexelError
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.builds.models import Build
 from texelweb.builds.planning import state_of, states_of
 from texelweb.builds.prove import prove_build

@@ -20,7 +20,8 @@ from texelcore.delivery.probes import take_probes
 from texelcore.materials.binding import bind
 from texelcore.pixels.errors import TexelError
 from texelcore.proof.prove import proof_key
-from texelcore.targets.document import Target, find_target
+from texelcore.targets.document import Target
+from texelcore.targets.library import find_target
 from texelweb.builds.planning import State, state_of
 from texelweb.deliveries.models import Delivery
 from texelweb.jobs.leases import Lost
@@ -144,7 +145,7 @@ def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: E
     for name, facts in state.files.items():
         path = open_files.enter_context(local_file(place_of(facts.sha256)))
         sources[name] = SourcePath(path, facts.name)
-    probes = take_probes(state.ledger, state.files, sources)
+    probes = take_probes(state.ledger, state.files, sources, state.plan)
     return Parcel(texture_set.name, texture_set.code, state.plan, state.files, encoded, probes)
 
 

@@ -15,7 +15,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument
 from texelcore.project.meeting import MetSet, meet
 from texelcore.surface.ledger import Ledger
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.variants import VariantEdit, change_variant, make_variant
 from texelweb.projects.models import Project

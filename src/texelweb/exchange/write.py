@@ -7,7 +7,8 @@ from django.db.models import Q
 from texelcore.materials.document import Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument, ProjectFile, ProjectSet
-from texelcore.targets.document import Target, find_target
+from texelcore.targets.document import Target
+from texelcore.targets.library import find_target
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.folders import tree_of

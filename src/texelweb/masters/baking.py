@@ -14,7 +14,8 @@ from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.read import read
-from texelcore.targets.document import Target, find_target
+from texelcore.targets.document import Target
+from texelcore.targets.library import find_target
 from texelweb.builds.models import Output, Product
 from texelweb.builds.planning import State, state_of
 from texelweb.jobs.models import Job

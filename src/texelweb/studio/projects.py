@@ -12,7 +12,7 @@ from django.utils.text import slugify
 from texelcore.naming.presets import rules_preset
 from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.jobs.control import cancel
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Membership, Project, Role, RulesVersion

@@ -22,7 +22,7 @@ from django.utils import timezone
 
 from texelcore.pixels.errors import TexelError
 from texelcore.proof.prove import proof_key
-from texelcore.targets.document import find_target
+from texelcore.targets.library import find_target
 from texelweb.accounts.models import Sitting
 from texelweb.builds.models import Build, Output, Product, Proof
 from texelweb.builds.planning import states_of

@@ -1,0 +1,164 @@
+"""How one channel of an output is filled from a ledger: the rows that it reads, and the recipe that follows from meaning."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+import numpy as np
+
+from texelcore.building.recipe import (
+    Constant,
+    Conversion,
+    Fit,
+    FromSpecular,
+    Meant,
+    Multiplied,
+    RebuiltBlue,
+    Recipe,
+    Resampling,
+    Step,
+    Take,
+    simplify,
+    through,
+)
+from texelcore.colour.srgb import to_linear
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger, Row, lacks_blue
+from texelcore.surface.properties import Encoding, property_of
+from texelcore.targets.document import Target, TargetChannel
+
+# How a row is brought to an output's size; None where it has that size.
+Sized = Callable[[Row], Resampling | None]
+# Less than one level of 16 bits: a map whose values lie closer together is even.
+_EVEN = 1e-5
+
+
+def row_of(ledger: Ledger, key: str) -> Row | None:
+    """The row that provides a property of a target; "mask" is the first of the set's masks by name."""
+    if key == "mask":
+        masks = sorted((row for row in ledger.rows if row.property.startswith("mask.")), key=lambda row: row.property)
+        return masks[0] if masks else None
+    return ledger.row(key)
+
+
+def provided(ledger: Ledger, key: str) -> bool:
+    """Whether a set provides a property, by itself or from the specular workflow."""
+    return (key == "metallic" and ledger.workflow == "specular") or row_of(ledger, key) is not None
+
+
+def rows_read(ledger: Ledger, entry: TargetChannel) -> tuple[Row, ...]:
+    """The rows that a channel's recipe reads."""
+    found = [row_of(ledger, entry.multiplied_by)] if entry.multiplied_by else []
+    if _from_specular(ledger, entry.property):
+        found += [ledger.row("base_colour"), ledger.row("specular")]
+    else:
+        found.append(row_of(ledger, entry.property))
+    return tuple(row for row in found if row)
+
+
+def recipe_of(
+    ledger: Ledger, target: Target, entry: TargetChannel, encoding: Encoding, span: tuple[float, float], sized: Sized
+) -> Recipe | None:
+    """How to fill one output channel; None when nothing provides a property that has no default.
+
+    `span` are the values that are stored as 0 and 1.
+    """
+    if entry.constant is not None:
+        return Constant(value=entry.constant)
+    steps = _stored_as(entry, encoding, span)
+    by = row_of(ledger, entry.multiplied_by) if entry.multiplied_by else None
+    if by is not None:
+        value = _canonical(ledger, target, entry, sized)
+        if not isinstance(value, Take | Constant | FromSpecular):
+            return value
+        return Multiplied(value=value, by=_take(by, 0, _held(by), sized), strength=entry.strength, steps=steps)
+    return _canonical(ledger, target, entry, sized, steps)
+
+
+def _canonical(ledger: Ledger, target: Target, entry: TargetChannel, sized: Sized, after: tuple[Step, ...] = ()) -> Recipe | None:
+    """A property's canonical values, then through the steps `after`."""
+    diffuse, specular = ledger.row("base_colour"), ledger.row("specular")
+    if diffuse and specular and _from_specular(ledger, entry.property):
+        return FromSpecular(
+            diffuse=_colour(diffuse, sized),
+            specular=_colour(specular, sized),
+            component=3 if entry.property == "metallic" else entry.component,  # type: ignore[arg-type]
+            steps=after,
+        )
+    row = row_of(ledger, entry.property)
+    if row is None:
+        default = property_of(entry.property).default
+        if entry.when_absent is None and default is None:
+            return None
+        value = entry.when_absent if entry.when_absent is not None else (default or ())[entry.component]
+        return Constant(value=float(through(np.array(float(value)), after)))
+    if lacks_blue(row) and entry.component == 2:
+        red, green = (_take(row, component, (), sized) for component in (0, 1))
+        return RebuiltBlue(red=red, green=green)
+    flipped: tuple[Step, ...] = ()
+    if entry.property == "normal" and entry.component == 1 and row.normal_y != target.normal_y:
+        flipped = ("flip_green",)
+    return _take(row, entry.component, (*_held(row), *flipped, *after), sized)
+
+
+def _from_specular(ledger: Ledger, key: str) -> bool:
+    both = ledger.row("base_colour") is not None and ledger.row("specular") is not None
+    return ledger.workflow == "specular" and both and key in ("base_colour", "metallic")
+
+
+def _stored_as(entry: TargetChannel, encoding: Encoding, span: tuple[float, float]) -> tuple[Step, ...]:
+    """From canonical to what the output stores. Alpha and data are never sRGB, even in an sRGB texture."""
+    fit: tuple[Step, ...] = (Fit(low=span[0], high=span[1]),) if span != (0.0, 1.0) else ()
+    inverted: tuple[Step, ...] = ("invert",) if entry.inverted else ()
+    srgb = encoding == "srgb" and property_of(entry.property).colour
+    return (*fit, *inverted, "linear_to_srgb") if srgb else (*fit, *inverted)
+
+
+def _take(row: Row, component: int, steps: tuple[Step, ...], sized: Sized) -> Take:
+    resampling, channel = sized(row), row.channels[component]
+    # What was resampled has been read already.
+    if resampling:
+        return Take(file=row.file, channel=channel, steps=simplify(steps), resampling=resampling)
+    return Take(file=row.file, channel=channel, steps=simplify((*read_as(row), *steps)))
+
+
+def _colour(row: Row, sized: Sized) -> tuple[Take, Take, Take]:
+    red, green, blue = (_take(row, component, (), sized) for component in range(3))
+    return red, green, blue
+
+
+def _held(row: Row) -> tuple[Conversion, ...]:
+    return ("invert",) if row.inverted else ()
+
+
+def read_as(row: Row) -> tuple[Conversion, ...]:
+    """From what a row's file stores to linear values."""
+    return ("srgb_to_linear",) if row.encoding == "srgb" else ()
+
+
+def meant_by(row: Row) -> Meant:
+    """How a row's values are averaged when their size changes."""
+    if row.property == "normal":
+        return "direction"
+    if property_of(row.property).colour:
+        return "light"
+    return "mask" if row.property == "opacity" or row.property.startswith("mask.") else "number"
+
+
+def span_of(ledger: Ledger, entry: TargetChannel, files: Mapping[str, FileFacts]) -> tuple[float, float]:
+    """The values that a channel stores as 0 and 1: the target's numbers or, fitted, those of the maps of the whole set, so that
+    all tiles share them. A colour's black stays black, and one that goes no further than 1 stays as it is."""
+    row = row_of(ledger, entry.property)
+    if not entry.fitted or row is None or _from_specular(ledger, entry.property):
+        return (0.0, 1.0) if entry.fitted else (entry.low, entry.high)
+    found = [files[part.file].ranges[name] for part in row.parts() for name in part.channels if name in files[part.file].ranges]
+    if not found:
+        return 0.0, 1.0
+    low, high = min(entry.low for entry in found), max(entry.high for entry in found)
+    if row.encoding == "srgb":
+        low, high = (float(to_linear(np.array(value))) for value in (low, high))
+    if row.inverted:
+        low, high = 1 - high, 1 - low
+    if property_of(entry.property).colour:
+        return 0.0, max(1.0, high)
+    return (low, high) if high - low > _EVEN else (low, low + 1.0)
