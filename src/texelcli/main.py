@@ -1,4 +1,5 @@
-"""`fairtexel`: sort, check, build, pack, deliver and receive from the command line; watch, push, pull and rebuild with a server.
+"""`fairtexel`: sort, check, build, pack, repack, deliver and receive from the command line; watch, push, pull and rebuild with a
+server.
 
 Exit code 0 done, 1 errors found, 2 wrong usage or unreadable input. Each command's own imports wait until it is asked
 for, so that packing three maps does not wait for what sorting needs.
@@ -7,6 +8,7 @@ for, so that packing three maps does not wait for what sorting needs.
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -19,6 +21,9 @@ if TYPE_CHECKING:
     from texelcli.server import Server
 
 
+_FROM = "pairs (R=occlusion,G=1-roughness,B=metallic), TARGET:OUTPUT, or measured (which it is unsaid)"
+
+
 def run(arguments: Sequence[str] | None = None) -> int:
     """Parse arguments, do the work, and return the exit code."""
     options = _parser().parse_args(arguments)
@@ -27,6 +32,10 @@ def run(arguments: Sequence[str] | None = None) -> int:
     except TexelError as error:
         print(f"fairtexel: {error}", file=sys.stderr)
         return UNUSABLE
+    except BrokenPipeError:
+        # Whoever read the answer has had enough of it.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return DONE
     except KeyboardInterrupt:
         print("\nfairtexel: stopped; nothing half-written was left.", file=sys.stderr)
         return UNUSABLE
@@ -41,7 +50,9 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
         command.add_argument("--json", action="store_true", help="print the result as JSON")
     build.add_argument(
-        "--target", metavar="NAME", help="a shipped target, or a target document (.json); goes before a project's own"
+        "--target",
+        metavar="NAME",
+        help="a shipped target, or a target document (.json); goes before a project's own",
     )
     build.add_argument("--out", required=True, type=Path, metavar="DIR", help="folder to write to; made when missing")
     build.add_argument("--project", default="", metavar="CODE", help="project code for the name template")
@@ -87,8 +98,45 @@ def _parser() -> argparse.ArgumentParser:
     dock.set_defaults(work=_dock)
     build.set_defaults(work=_build)
     pack.set_defaults(work=_pack)
+    _add_target_commands(commands)
     _add_server_commands(commands)
     return parser
+
+
+def _add_target_commands(commands: Any) -> None:
+    """The commands that look at targets, and that go from one layout to another."""
+    target = commands.add_parser("target", help="list, show, check and compare targets").add_subparsers(
+        required=True, metavar="DO"
+    )
+    listed = target.add_parser("list", help="the targets that ship")
+    shown = target.add_parser("show", help="a target as what it is: its outputs and their channels")
+    shown.add_argument("name", metavar="NAME", help="a shipped target, also as NAME@VERSION, or a target document (.json)")
+    checked = target.add_parser("check", help="all that is wrong with a target document; exit code 1 when anything is")
+    checked.add_argument("file", type=Path, metavar="FILE", help="a target document (.json)")
+    compared = target.add_parser("compare", help="what differs between two targets; exit code 1 when anything does")
+    for name in ("first", "second"):
+        compared.add_argument(name, metavar="NAME", help="a shipped target, also as NAME@VERSION, or a target document (.json)")
+    for command in (listed, shown, checked, compared):
+        command.add_argument("--json", action="store_true", help="print the result as JSON")
+    listed.set_defaults(work=_target_list)
+    shown.set_defaults(work=_target_show)
+    checked.set_defaults(work=_target_check)
+    compared.set_defaults(work=_target_compare)
+    repack = commands.add_parser("repack", help="bring packed files into any other layout, or take them apart")
+    repack.add_argument("files", nargs="+", type=Path, metavar="IN", help="a picture, or a folder of pictures of one layout")
+    repack.add_argument(
+        "--from",
+        dest="source",
+        default="measured",
+        metavar="LAYOUT",
+        help="pairs (R=occlusion,G=1-roughness), TARGET:OUTPUT, or measured",
+    )
+    repack.add_argument("--to", dest="result", metavar="LAYOUT", help="pairs, TARGET[:OUTPUT], or apart: a map for each property")
+    repack.add_argument("--from-normals", default="+Y", choices=("+Y", "-Y"), help="which way normals point in pairs (+Y)")
+    repack.add_argument("--to-normals", default="+Y", choices=("+Y", "-Y"), help="which way they are to point (+Y)")
+    repack.add_argument("--channel", metavar="LETTERS", help="save these channels as grey maps instead, as they are stored")
+    repack.add_argument("--out", required=True, type=Path, metavar="DIR", help="folder to write to; made when missing")
+    repack.set_defaults(work=_repack)
 
 
 def _add_server_commands(commands: Any) -> None:
@@ -187,6 +235,43 @@ def _dock(options: argparse.Namespace) -> int:
     from texelcli.deliver import dock_folder
 
     return dock_folder(options.folder, options.target, options.json)
+
+
+def _target_list(options: argparse.Namespace) -> int:
+    from texelcli.target import list_targets
+
+    return list_targets(options.json)
+
+
+def _target_show(options: argparse.Namespace) -> int:
+    from texelcli.target import show_target
+
+    return show_target(options.name, options.json)
+
+
+def _target_check(options: argparse.Namespace) -> int:
+    from texelcli.target import check_target
+
+    return check_target(options.file, options.json)
+
+
+def _target_compare(options: argparse.Namespace) -> int:
+    from texelcli.target import compare
+
+    return compare(options.first, options.second, options.json)
+
+
+def _repack(options: argparse.Namespace) -> int:
+    from texelcli.repack import Wanted, repack_files, save_channels
+
+    if options.channel:
+        if len(options.files) != 1:
+            raise TexelError("--channel", "takes one file.", "Name one picture.")
+        return save_channels(options.files[0], options.channel, options.out)
+    if not options.result:
+        raise TexelError("The layout", "to repack into is not named.", "Name one with --to, or channels with --channel.")
+    wanted = Wanted(options.source, options.result, options.from_normals, options.to_normals)
+    return repack_files(options.files, wanted, options.out)
 
 
 def _pack(options: argparse.Namespace) -> int:

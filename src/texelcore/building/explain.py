@@ -96,7 +96,7 @@ def rows_of_output(target: Target, key: str, channels: str) -> list[Row]:
     output = next((entry for entry in target.outputs if entry.key == without_tile(key)[0]), None)
     held: dict[str, dict[int, TargetChannel]] = {}
     for entry in output.channels if output else ():
-        if entry.channel in channels:
+        if entry.channel in channels and entry.property != "constant":
             # Some targets repeat a grey in red, green and blue: the first says it all.
             held.setdefault(entry.property, {}).setdefault(entry.component, entry)
     return [

@@ -1,0 +1,72 @@
+"""`fairtexel target`: the targets that ship, and documents in files: listed, shown, checked and compared."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from texelcli.exits import DONE, FOUND
+from texelcli.reading import target_of
+from texelcore.pixels.errors import TexelError
+from texelcore.targets.compare import channel_words, compare_targets
+from texelcore.targets.library import shipped_versions
+from texelcore.targets.problems import problems_of
+
+
+def list_targets(as_json: bool) -> int:
+    """Print the targets that ship, with what each is for."""
+    targets = list(shipped_versions().values())
+    if as_json:
+        print(json.dumps([target.model_dump(mode="json") for target in targets], ensure_ascii=False, indent=2))
+        return DONE
+    for target in targets:
+        print(f"{target.reference:24} {target.title}: {target.summary}")
+    return DONE
+
+
+def show_target(name: str, as_json: bool) -> int:
+    """Print a target as what it is: a row for each output, a cell for each channel."""
+    target = target_of(name)
+    if as_json:
+        print(target.to_json(), end="")
+        return DONE
+    print(f"{target.title} ({target.reference}), normals {target.normal_y.replace('-', '−')}")
+    print(f"{target.summary}\n")
+    for output in target.outputs:
+        kind = f"{output.file_format.upper()} {output.sample}, {output.encoding}"
+        stored = f"{output.storage.format.upper()}{' sRGB' if output.storage.srgb else ''}"
+        print(f"{output.title} (“{output.suffix}”), {kind}, stored as {stored}")
+        for entry in output.channels:
+            print(f"  {entry.channel}  {channel_words(entry)}")
+    return DONE
+
+
+def check_target(path: Path, as_json: bool) -> int:
+    """Say all that is wrong with a target document; exit code 1 where anything is."""
+    try:
+        text = path.read_bytes()
+    except OSError as error:
+        raise TexelError(path.name, f"could not be read: {error.strerror}.", "Name a target document.") from error
+    target, problems = problems_of(text)
+    if as_json:
+        print(json.dumps([problem.model_dump(mode="json") for problem in problems], ensure_ascii=False, indent=2))
+    elif target:
+        print(f"{path.name}: {target.title} holds, with {len(target.outputs)} outputs.")
+    for problem in problems if not as_json else ():
+        print(f"{path.name}: {problem.said} {problem.way_out}")
+    return FOUND if problems else DONE
+
+
+def compare(first: str, second: str, as_json: bool) -> int:
+    """Print what differs between two targets, row by row; exit code 1 where anything does."""
+    old, new = target_of(first), target_of(second)
+    changes = compare_targets(old, new)
+    if as_json:
+        print(json.dumps([change.model_dump(mode="json") for change in changes], ensure_ascii=False, indent=2))
+    else:
+        print(f"{old.reference} and {new.reference}:")
+        for change in changes:
+            print(f"  {change.title}, {change.part}: {change.was or 'nothing'} → {change.becomes or 'nothing'} ({change.effect})")
+        if not changes:
+            print("  nothing differs.")
+    return FOUND if changes else DONE
