@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "texelweb.record",
     "texelweb.storage",
     "texelweb.jobs",
+    "texelweb.library",
     "texelweb.studio",
     "texelweb.sets",
     "texelweb.builds",

@@ -11,7 +11,6 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router
 
 from texelcore.building.manifest import Manifest
-from texelcore.targets.library import find_target
 from texelweb.accounts.access import enter
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody, JobView, NewBuild
@@ -20,6 +19,7 @@ from texelweb.builds.models import Build, Output
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
+from texelweb.library.pins import row_of, target_of
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 from texelweb.sets.models import TextureSet
@@ -43,14 +43,14 @@ def start(request: HttpRequest, set_id: int, target_name: str, kind: Job.Kind, d
     Raises Refused as `enter_set` does for an artist, TexelError for a target that is not known.
     """
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    target = find_target(target_name)
-    same = Job.objects.filter(build__set=texture_set, build__target=target.name, kind=kind)
+    target = target_of(access.project, target_name)
+    same = Job.objects.filter(build__set=texture_set, build__version__target__name=target.name, kind=kind)
     with transaction.atomic():
         # Two who ask at the same moment get one job.
         TextureSet.objects.select_for_update(no_key=True).get(pk=texture_set.pk)
         if running := same.filter(is_alive()).first():
             return running
-        build = Build.objects.create(set=texture_set, target=target.name, by=access.user)
+        build = Build.objects.create(set=texture_set, version=row_of(target), by=access.user)
         title = f"{doing} {texture_set.name} for {target.title}"
         build.job = enqueue(access.project, kind, title, str(build.pk), access.user)
         build.save()
@@ -96,7 +96,7 @@ def download_zip(request: HttpRequest, build_id: int) -> FileResponse:
                 for chunk in source.chunks():
                     entry.write(chunk)
     bundle.seek(0)
-    return FileResponse(bundle, as_attachment=True, filename=f"{build.set.code}-{build.target}.zip")
+    return FileResponse(bundle, as_attachment=True, filename=f"{build.set.code}-{build.target.name}.zip")
 
 
 def enter_output(request: HttpRequest, output_id: int) -> Output:

@@ -12,7 +12,6 @@ from django.http import FileResponse, HttpRequest
 from ninja import Router, Schema
 
 from texelcore.delivery.documents import Receipt
-from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.documenting import serves
@@ -20,6 +19,7 @@ from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
+from texelweb.library.pins import row_of, target_of
 from texelweb.projects.models import Role
 from texelweb.record.steps import note_deed
 from texelweb.refusals import Refused, not_found
@@ -34,6 +34,7 @@ class DeliveryLine(Schema):
     id: UUID
     target: str
     target_title: str
+    target_version: int
     created: datetime
     by: str
     sets: list[str]
@@ -57,7 +58,7 @@ ANSWERS = {200: DeliveryLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 @router.get("/projects/{slug}/deliveries", response={200: list[DeliveryLine], 404: ErrorBody}, operation_id="list_deliveries")
 def list_deliveries(request: HttpRequest, slug: str) -> list[DeliveryLine]:
     """The latest deliveries of a project, newest first, each with its receipt."""
-    found = enter(request, slug).project.deliveries.select_related("job", "by", "project").order_by("-created")
+    found = enter(request, slug).project.deliveries.select_related("job", "by", "project", "version").order_by("-created")
     return [_line(delivery) for delivery in found.prefetch_related("sets__set")[:MOST_LISTED]]
 
 
@@ -65,7 +66,7 @@ def list_deliveries(request: HttpRequest, slug: str) -> list[DeliveryLine]:
 def start_delivery(request: HttpRequest, slug: str, body: NewDelivery) -> DeliveryLine:
     """Deliver sets for a target, as a job; the dock reads the result back."""
     access = enter(request, slug, Role.ARTIST)
-    target = find_target(body.target)
+    target = target_of(access.project, body.target)
     sets = list(access.project.sets.filter(pk__in=body.sets))
     if not sets or len(sets) != len(set(body.sets)):
         raise not_found("One of the sets")
@@ -74,7 +75,7 @@ def start_delivery(request: HttpRequest, slug: str, body: NewDelivery) -> Delive
         problem = f"is not made for {target.title}: {', '.join(others)}."
         raise Refused(409, "The delivery", problem, "Choose that target in the set, and prove it.")
     with transaction.atomic():
-        delivery = Delivery.objects.create(project=access.project, target=target.name, by=access.user)
+        delivery = Delivery.objects.create(project=access.project, version=row_of(target), by=access.user)
         DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
         title = f"Delivering {sets[0].name if len(sets) == 1 else f'{len(sets)} sets'} for {target.title}"
         delivery.job = enqueue(access.project, Job.Kind.DELIVER, title, str(delivery.pk), access.user)
@@ -113,8 +114,10 @@ def download_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> FileRespo
     delivery, access = _enter(request, delivery_id)
     if delivery.manifest_json is None or not default_storage.exists(delivery.place):
         raise not_found("The zip")
-    note_deed(delivery.project, "download", f"Delivery for {delivery.target} downloaded", access.user, "Delivery", delivery.pk)
-    name = f"{delivery.project.slug}-{delivery.target}.zip"
+    note_deed(
+        delivery.project, "download", f"Delivery for {delivery.target.name} downloaded", access.user, "Delivery", delivery.pk
+    )
+    name = f"{delivery.project.slug}-{delivery.target.name}.zip"
     return FileResponse(default_storage.open(delivery.place), as_attachment=True, filename=name)
 
 
@@ -131,8 +134,9 @@ def _line(delivery: Delivery) -> DeliveryLine:
     names = [entry.name for entry in manifest.sets] if manifest else [entry.set.name for entry in delivery.sets.all()]
     return DeliveryLine(
         id=delivery.pk,
-        target=delivery.target,
-        target_title=find_target(delivery.target).title,
+        target=delivery.target.name,
+        target_title=delivery.target.title,
+        target_version=delivery.target.version,
         created=delivery.created,
         by=delivery.by.get_username() if delivery.by else "",
         sets=sorted(names),

@@ -8,11 +8,11 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema, Status
 
 from texelcore.naming.presets import PRESETS
-from texelcore.targets.library import find_target, shipped
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.events import note
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, ProjectView, TargetView
+from texelweb.library.pins import offered
 from texelweb.projects.models import Membership, Role
 from texelweb.refusals import Refused
 from texelweb.studio import people, projects
@@ -74,7 +74,7 @@ def get_beginnings(request: HttpRequest) -> Beginnings:
     """Targets and presets of house rules for a new project."""
     return Beginnings(
         may_make=people.leads_something(request.user),
-        targets=[views.target_view(target) for target in shipped().values()],
+        targets=[views.target_view(target) for target in offered()],
         presets=[PresetView(name=preset.name, title=preset.title, about=preset.about) for preset in PRESETS],
     )
 
@@ -90,12 +90,12 @@ def _line(access: Access) -> ProjectLine:
     project = access.project
     newest = project.sets.order_by("-pk").values_list("ledger_json", flat=True)[:MOST_SHOWN]
     rows = [row for ledger in newest for row in ledger.get("rows", ()) if row["property"] == "base_colour"]
-    last = project.deliveries.exclude(manifest_json=None).order_by("-created").values("created", "target").first()
+    last = project.deliveries.exclude(manifest_json=None).order_by("-created").select_related("version").first()
     return ProjectLine(
         **views.project_view(access).dict(),
         pictures=[int(row["file"]) for row in rows],
-        delivered=last["created"] if last else None,
-        delivered_for=find_target(last["target"]).title if last else None,
+        delivered=last.created if last else None,
+        delivered_for=last.target.title if last else None,
     )
 
 

@@ -9,13 +9,13 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 from ninja.security import django_auth
 
-from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.accounts.tokens import TokenAuth
 from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.api.sets import enter_set
 from texelweb.bulk.models import Bulk, BulkItem
 from texelweb.bulk.run import MOST_SETS, ask_for, not_done
+from texelweb.library.pins import ensure
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
 from texelweb.sets import folders, notes
@@ -182,7 +182,7 @@ def post_change_sets(request: HttpRequest, slug: str, body: SetsChanging) -> Set
         folder=body.place.folder if body.place else None,
         add_tags=body.add_tags,
         drop_tags=body.drop_tags,
-        target=find_target(body.target) if body.target is not None else None,
+        target=ensure(access.project, body.target, access.user) if body.target is not None else None,
         removes=body.remove,
     )
     wanted = {entry.id: entry.seen for entry in body.sets}

@@ -195,7 +195,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
         may_publish=_may_publish(request),
         versions=[
             MasterVersionLine(
-                number=entry.number, note=entry.note, by=entry.by.get_username() if entry.by else "", published=entry.published
+                number=entry.number, note=entry.what, by=entry.by.get_username() if entry.by else "", published=entry.at
             )
             for entry in master.versions.select_related("by").order_by("-number")
         ],

@@ -8,13 +8,13 @@ from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 from ninja import Field, Query, Router, Schema
 from pydantic import BaseModel
 
-from texelcore.targets.library import find_target
 from texelweb.accounts.access import enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, FileView, ProjectView, SetView, TargetView
 from texelweb.board.cells import STAGES
 from texelweb.board.overview import Overview, overview
 from texelweb.board.pulse import pulse
+from texelweb.library.pins import target_of
 from texelweb.projects.models import Role
 from texelweb.sets.ledgers import make_set
 
@@ -54,7 +54,7 @@ def get_board(request: HttpRequest, slug: str) -> HttpResponse:
     sets = overview(access.project)
     head = BoardHead(
         project=views.project_view(access),
-        target=views.target_view(find_target(access.project.target)),
+        target=views.target_view(target_of(access.project, access.project.target)),
         stages=list(STAGES),
     ).model_dump_json()
     body = f"{head[:-1]},{sets[1:]}"

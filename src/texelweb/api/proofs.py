@@ -10,7 +10,6 @@ from ninja import Field, Router, Schema
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.proof.tolerances import Tolerances
-from texelcore.targets.library import find_target
 from texelweb.accounts.access import enter
 from texelweb.api.builds import start
 from texelweb.api.documenting import serves
@@ -21,6 +20,7 @@ from texelweb.builds import pictures
 from texelweb.builds.models import Proof
 from texelweb.builds.planning import judge_set, proofs_of
 from texelweb.jobs.models import Job
+from texelweb.library.pins import target_of
 from texelweb.projects.models import Project, Role, TolerancesVersion
 from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
@@ -135,7 +135,7 @@ def _tolerances(project: Project) -> TolerancesView:
 
 def _proof(request: HttpRequest, set_id: int, output: str) -> tuple[PlannedOutput, Proof]:
     texture_set, _ = enter_set(request, set_id)
-    judged = judge_set(texture_set, find_target(texture_set.target_name))
+    judged = judge_set(texture_set, target_of(texture_set.project, texture_set.target_name))
     planned = next((entry for entry in judged.plan.outputs if entry.key == output), None)
     proof = proofs_of(judged.proof_keys).get(output)
     if planned is None or proof is None:

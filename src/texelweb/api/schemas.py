@@ -47,12 +47,13 @@ class ProjectView(Schema):
 
 
 class TargetView(Schema):
-    """A shipped target in one line."""
+    """A target in one line, at the version that is meant."""
 
     name: str
     title: str
     summary: str
     normal_y: NormalY
+    version: int
 
 
 class JobView(Schema):
@@ -134,6 +135,7 @@ class BuildView(Schema):
 
     id: int
     target: str
+    target_version: int
     created: datetime
     by: str
     current: bool

@@ -9,10 +9,10 @@ from texelcore.surface.files import ChannelName
 from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import Storage
-from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
+from texelweb.library.pins import ensure, target_of
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 from texelweb.sets import ledgers, questions, removal, reshape
@@ -85,7 +85,7 @@ def change_set(request: HttpRequest, set_id: int, body: SetChange, seen: int) ->
     """Rename a set, choose its target, or both at once. `seen`, here and below, is the number of the set's newest edit that the
     page has; where somebody else has changed the set since, nothing is done and the answer says what they did."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    target = find_target(body.target) if body.target is not None else None
+    target = ensure(access.project, body.target, access.user) if body.target is not None else None
     return _changed(ledgers.describe(texture_set, access.user, name=body.name, target=target, seen=seen), access)
 
 
@@ -167,7 +167,7 @@ def set_origin(request: HttpRequest, set_id: int, body: Origin, seen: int) -> Se
 def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage, seen: int) -> SetView:
     """Store an output of the set's target otherwise than the target says."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    changed = ledgers.store(texture_set, find_target(texture_set.target_name), output, body, access.user, seen)
+    changed = ledgers.store(texture_set, target_of(access.project, texture_set.target_name), output, body, access.user, seen)
     return views.set_view(changed, access)
 
 
@@ -175,5 +175,5 @@ def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage
 def reset_storage(request: HttpRequest, set_id: int, output: str, seen: int) -> SetView:
     """Store an output as the target says again."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    target = find_target(texture_set.target_name)
+    target = target_of(texture_set.project, texture_set.target_name)
     return views.set_view(ledgers.store(texture_set, target, output, None, access.user, seen), access)

@@ -18,7 +18,6 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
-from texelcore.targets.library import find_target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
@@ -29,6 +28,7 @@ from texelweb.builds.planning import State, state_of
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
+from texelweb.library.pins import target_of
 from texelweb.masters import variants
 from texelweb.masters.baking import baked, plan_bake
 from texelweb.masters.models import SetVariant
@@ -185,7 +185,7 @@ def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> t
 
 def _view(variant: SetVariant, access: Access) -> VariantView:
     texture_set = variant.set
-    target = find_target(texture_set.target_name)
+    target = target_of(texture_set.project, texture_set.target_name)
     state = state_of(texture_set, target)
     document = variant.version.document
     storages = {planned.key: planned.storage for planned in state.plan.outputs}

@@ -5,23 +5,23 @@ from __future__ import annotations
 from texelcore.building.explain import explain_property
 from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.formats import FORMATS
+from texelcore.pixels.write import FORMAT_WORDS
 from texelcore.proof.compare import FULL_SCALE
 from texelcore.surface.properties import PROPERTIES, property_of
-from texelcore.surface.storage import WITH_SRGB
+from texelcore.surface.storage import WITH_SRGB, takes
 from texelcore.targets.document import Target, TargetOutput
-from texelcore.targets.library import find_target, shipped
 from texelweb.accounts.access import Access
 from texelweb.api import schemas
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import State, state_of
 from texelweb.jobs.models import Job
+from texelweb.library.pins import pins_of, target_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets import questions
 from texelweb.sets.models import SourceFile, TextureSet
 
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
-_FORMAT_WORDS = {"png": "PNG", "tga": "TGA", "tiff": "TIFF", "exr": "OpenEXR"}
 _MOST_OPEN = 200
 
 
@@ -34,7 +34,7 @@ def project_view(access: Access) -> schemas.ProjectView:
         code=project.code,
         role=access.role.value,
         target=project.target,
-        target_title=find_target(project.target).title,
+        target_title=target_of(project, project.target).title,
         archived=project.archived,
         sets=project.sets.count(),
         open_files=project.files.filter(set__isnull=True).count(),
@@ -44,7 +44,9 @@ def project_view(access: Access) -> schemas.ProjectView:
 
 def target_view(target: Target) -> schemas.TargetView:
     """A target in one line."""
-    return schemas.TargetView(name=target.name, title=target.title, summary=target.summary, normal_y=target.normal_y)
+    return schemas.TargetView(
+        name=target.name, title=target.title, summary=target.summary, normal_y=target.normal_y, version=target.version
+    )
 
 
 def job_view(job: Job | None) -> schemas.JobView | None:
@@ -75,12 +77,13 @@ def file_view(file: SourceFile) -> schemas.FileView:
 def stored_words(output: TargetOutput, channels: str = "RGB") -> str:
     """How an output's channels are stored, in words: "PNG, 8 bit, sRGB". Alpha is linear in every texture."""
     encoding = "sRGB" if output.encoding == "srgb" and channels != "A" else "linear"
-    return f"{_FORMAT_WORDS[output.file_format]}, {_SAMPLE_WORDS[output.sample]}, {encoding}"
+    return f"{FORMAT_WORDS[output.file_format]}, {_SAMPLE_WORDS[output.sample]}, {encoding}"
 
 
 def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
     """A set's page: ledger, findings, outputs planned and built."""
-    target = find_target(texture_set.target_name)
+    pins = pins_of(access.project)
+    target = pins.of(texture_set.target_name)
     state = state_of(texture_set, target)
     files = {str(file.pk): file for file in SourceFile.objects.filter(pk__in=state.ledger.files())}
     open_files = SourceFile.objects.filter(project=access.project, set__isnull=True).order_by("path")
@@ -94,7 +97,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         project_title=access.project.title,
         role=access.role.value,
         target=target_view(target),
-        targets=[target_view(entry) for entry in shipped().values()],
+        targets=[target_view(entry) for entry in pins.targets.values()],
         edit=texture_set.edit,
         lines=_lines(state, target, files),
         left_out=list(state.ledger.left_out),
@@ -167,7 +170,7 @@ def _planned(planned: PlannedOutput, state: State, target: Target) -> schemas.Pl
         stored=stored_words(planned.output),
         storage=planned.storage,
         own_storage=state.ledger.storage_of(target.name, planned.key) is not None,
-        formats=[key for key, form in FORMATS.items() if form.sample == sample or (form.edge > 1 and sample == "u16")],
+        formats=[key for key in FORMATS if takes(key, sample)],
         with_srgb=list(WITH_SRGB),
         proof=_proof(proof) if proof else None,
         problem=planned.problem,
@@ -201,7 +204,15 @@ def build_view(build: Build, current: bool) -> schemas.BuildView:
         for output in build.outputs.select_related("blob").order_by("pk")
     ]
     by = build.by.get_username() if build.by else ""
-    return schemas.BuildView(id=build.pk, target=build.target, created=build.created, by=by, current=current, outputs=outputs)
+    return schemas.BuildView(
+        id=build.pk,
+        target=build.target.name,
+        target_version=build.target.version,
+        created=build.created,
+        by=by,
+        current=current,
+        outputs=outputs,
+    )
 
 
 def open_files(project: Project) -> list[schemas.FileView]:

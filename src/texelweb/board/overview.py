@@ -17,11 +17,12 @@ from pydantic import BaseModel
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import property_of
-from texelcore.targets.library import find_target
 from texelweb.board.cells import Cell, cells_of
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import states_of
 from texelweb.deliveries.models import DeliveredSet, Delivery
+from texelweb.library.models import TargetVersion
+from texelweb.library.pins import pins_of
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.projects.models import Project
 from texelweb.sets.folders import tree_of
@@ -189,9 +190,14 @@ def _all_rows(project: Project) -> list[QuerySet[Any]]:
 
 
 def _general_rows(project: Project) -> list[QuerySet[Any]]:
-    """What all lines depend on: the project and its rules, and masters."""
-    own = [Project.objects.filter(pk=project.pk), project.rules_versions.all(), project.tolerances_versions.all()]
-    return [*own, MasterVersion.objects.all(), StudioMaster.objects.all()]
+    """What all lines depend on: the project, its rules and targets, and masters."""
+    own = [
+        Project.objects.filter(pk=project.pk),
+        project.rules_versions.all(),
+        project.tolerances_versions.all(),
+        project.targets.all(),
+    ]
+    return [*own, MasterVersion.objects.all(), StudioMaster.objects.all(), TargetVersion.objects.all()]
 
 
 def _rows_by_set(project: Project) -> list[tuple[QuerySet[Any], str]]:
@@ -239,7 +245,8 @@ def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | N
     found = project.sets.filter(pk__in=keys).select_related("project", "touched_by")
     notes = Prefetch("notes", SetNote.objects.filter(removed=None).order_by("pk"))
     found = found.prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()), notes)
-    wanted = [(texture_set, find_target(texture_set.target_name)) for texture_set in found]
+    pins = pins_of(project)
+    wanted = [(texture_set, pins.of(texture_set.target_name)) for texture_set in found]
     delivered = _last_deliveries(project, keys)
     rows = {}
     for (texture_set, target), state in zip(wanted, states_of(project, wanted), strict=True):
@@ -284,7 +291,8 @@ def _whole(project: Project, rows: Mapping[int, SetOnBoard]) -> Overview:
     memory = sum(row.memory for row in ordered)
     tree = tree_of(project)
     folders = [BoardFolder(id=key, parent=row.parent_id, name=row.name, path=tree.paths[key]) for key, row in tree.rows.items()]
-    targets = {row.line.target_name: find_target(row.line.target_name) for row in ordered}
+    pins = pins_of(project)
+    targets = {row.line.target_name: pins.of(row.line.target_name) for row in ordered}
     return Overview(
         sets=[row.line for row in ordered],
         wants={
@@ -321,5 +329,5 @@ def _one_line(entries: list[BoardFinding]) -> BoardFinding:
 def _last_deliveries(project: Project, keys: list[int]) -> dict[tuple[int, str], DeliveredSet]:
     """The last whole delivery of each of some sets for each target."""
     entries = DeliveredSet.objects.filter(delivery__project=project, delivery__manifest_json__isnull=False, set__in=keys)
-    newest = entries.select_related("delivery").order_by("delivery__created")
-    return {(entry.set_id, entry.delivery.target): entry for entry in newest}
+    newest = entries.select_related("delivery__version__target").order_by("delivery__created")
+    return {(entry.set_id, entry.delivery.version.target.name): entry for entry in newest}

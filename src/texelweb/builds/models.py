@@ -6,7 +6,9 @@ from django.conf import settings
 from django.db import models
 
 from texelcore.proof.figures import Figures
+from texelcore.targets.document import Target
 from texelweb.jobs.models import Job
+from texelweb.library.models import TargetVersion
 from texelweb.sets.models import TextureSet
 from texelweb.storage.models import Blob
 
@@ -23,11 +25,16 @@ class Build(models.Model):
     """One build of a set for a target. `manifest` is empty until the build has ended well."""
 
     set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="builds")
-    target = models.CharField(max_length=64)
+    version = models.ForeignKey(TargetVersion, on_delete=models.PROTECT, related_name="builds")
     job = models.OneToOneField(Job, null=True, on_delete=models.SET_NULL, related_name="build")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     manifest = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)
+
+    @property
+    def target(self) -> Target:
+        """The target that it was made with, at its version."""
+        return self.version.document
 
 
 class Output(models.Model):

@@ -85,10 +85,12 @@ def _judge_all(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) ->
     named = {id(texture_set): _files_named(texture_set.ledger_json) for texture_set, _ in wanted}
     every = set().union(*named.values()) if named else set()
     stamps = {str(pk): _stamp(pk, sha256, path) for pk, sha256, path in _stamps(project, every)}
+    # Sets share their targets, and a target is a long document.
+    texts = {id(target): target.model_dump_json() for target in {id(target): target for _, target in wanted}.values()}
     keys = []
     for texture_set, target in wanted:
         files = "\n".join(stamps.get(file, "") for file in sorted(named[id(texture_set)]))
-        parts = (house, target.model_dump_json(), texture_set.code, json.dumps(texture_set.ledger_json, sort_keys=True), files)
+        parts = (house, texts[id(target)], texture_set.code, json.dumps(texture_set.ledger_json, sort_keys=True), files)
         keys.append(hashlib.sha256("\n\n".join(parts).encode()).hexdigest())
     with _lock:
         found = {key: _judged[key] for key in keys if key in _judged}
@@ -188,8 +190,14 @@ def _proofs_by_key(keys: Iterable[str]) -> dict[str, Proof]:
 def _builds_of(sets: Sequence[TextureSet]) -> dict[tuple[int, str], tuple[Build, set[tuple[str, str]]]]:
     """Each set's last good build for each target, with the names and content keys of its outputs."""
     found: dict[tuple[int, str], tuple[Build, set[tuple[str, str]]]] = {}
-    good = Build.objects.filter(set__in=sets).exclude(manifest="").order_by("pk").prefetch_related("outputs")
+    good = (
+        Build.objects.filter(set__in=sets)
+        .exclude(manifest="")
+        .order_by("pk")
+        .select_related("version__target")
+        .prefetch_related("outputs")
+    )
     for build in good:
         outputs = {(output.file_name, output.content_key) for output in build.outputs.all()}
-        found[build.set_id, build.target] = (build, outputs)
+        found[build.set_id, build.version.target.name] = (build, outputs)
     return found

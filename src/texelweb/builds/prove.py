@@ -12,7 +12,6 @@ from texelcore.codecs.workers import Workers
 from texelcore.pixels.read import read
 from texelcore.proof.prove import proof_key, prove
 from texelcore.targets.document import Target
-from texelcore.targets.library import find_target
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.pictures import paint_small
 from texelweb.builds.planning import proofs_of, state_of
@@ -35,7 +34,7 @@ def run(job: Job, reporter: Reporter) -> None:
     output cannot be made or stored.
     """
     build = Build.objects.select_related("set__project").get(pk=job.subject)
-    prove_build(build, find_target(build.target), reporter.progress)
+    prove_build(build, build.target, reporter.progress)
 
 
 def prove_build(build: Build, target: Target, progress: Progress) -> int:

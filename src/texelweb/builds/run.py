@@ -15,7 +15,6 @@ from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.files import FileFacts
 from texelcore.targets.document import Target
-from texelcore.targets.library import find_target
 from texelweb.builds.models import Build, Output, Product
 from texelweb.builds.planning import judge_set
 from texelweb.jobs.models import Job
@@ -34,7 +33,7 @@ def run(job: Job, reporter: Reporter) -> None:
     Raises TexelError when an output cannot be made; nothing is recorded then.
     """
     build = Build.objects.select_related("set__project").get(pk=job.subject)
-    target = find_target(build.target)
+    target = build.target
     judged = judge_set(build.set, target)
     make_build(build, target, judged.plan, judged.files, reporter.progress)
 

@@ -11,7 +11,6 @@ from django.db import DatabaseError, transaction
 
 from texelcore.building.execute import Progress
 from texelcore.pixels.errors import Cancelled, TexelError
-from texelcore.targets.library import find_target
 from texelweb.builds.models import Build
 from texelweb.builds.planning import state_of, states_of
 from texelweb.builds.prove import prove_build
@@ -23,6 +22,7 @@ from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import Lost
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
+from texelweb.library.pins import pins_of, row_of, target_of
 from texelweb.masters.models import StudioMaster
 from texelweb.masters.variants import make_variant
 from texelweb.projects.models import Project
@@ -65,11 +65,11 @@ def ask_for(project: Project, action: Bulk.Action, sets: Sequence[int], user: An
 
 def not_done(project: Project, action: Bulk.Action) -> list[int]:
     """The ids of all sets that are not built as they are now and could be; or not proved, for an action that asks for proofs."""
-    wanted = []
+    wanted, pins = [], pins_of(project)
     for entry in project.sets.select_related("project").order_by("name"):
         with suppress(TexelError):
             # A target that is gone wants nothing.
-            wanted.append((entry, find_target(entry.target_name)))
+            wanted.append((entry, pins.of(entry.target_name)))
     states = states_of(project, wanted)
     return [
         entry.pk
@@ -134,21 +134,21 @@ def _put(item: BulkItem, state: State, **values: str) -> None:
 
 
 def _build(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
-    target = find_target(texture_set.target_name)
+    target = target_of(texture_set.project, texture_set.target_name)
     state = state_of(texture_set, target)
     if state.current:
         return State.SKIPPED, "is built as it is now"
-    build = Build.objects.create(set=texture_set, target=target.name, by=bulk.by)
+    build = Build.objects.create(set=texture_set, version=row_of(target), by=bulk.by)
     make_build(build, target, state.plan, state.files, tell)
     return State.DONE, f"{len(state.plan.outputs)} outputs for {target.title}"
 
 
 def _prove(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
-    target = find_target(texture_set.target_name)
+    target = target_of(texture_set.project, texture_set.target_name)
     state = state_of(texture_set, target)
     if state.current and state.proved:
         return State.SKIPPED, "is proved as it is now"
-    count = prove_build(Build.objects.create(set=texture_set, target=target.name, by=bulk.by), target, tell)
+    count = prove_build(Build.objects.create(set=texture_set, version=row_of(target), by=bulk.by), target, tell)
     return State.DONE, f"{count} {'output' if count == 1 else 'outputs'} measured for {target.title}"
 
 
@@ -181,7 +181,8 @@ def _deliver(bulk: Bulk, reporter: Reporter) -> None:
         def tell(share: float, doing: str, begun: float = begun) -> None:
             reporter.progress(begun + (1 - _PROVING) * share / len(by_target), doing)
 
-        delivery = Delivery.objects.create(project=bulk.project, target=name, job=bulk.job, by=bulk.by)
+        target = target_of(bulk.project, name)
+        delivery = Delivery.objects.create(project=bulk.project, version=row_of(target), job=bulk.job, by=bulk.by)
         DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
         deliver(delivery, tell, reporter.hold)
-        bulk.items.filter(set__in=sets).update(state=State.DONE, said=f"delivered for {find_target(name).title}")
+        bulk.items.filter(set__in=sets).update(state=State.DONE, said=f"delivered for {target.title}")

@@ -9,7 +9,9 @@ from django.conf import settings
 from django.db import models
 
 from texelcore.delivery.documents import DeliveryManifest, Receipt
+from texelcore.targets.document import Target
 from texelweb.jobs.models import Job
+from texelweb.library.models import TargetVersion
 from texelweb.projects.models import Project
 from texelweb.sets.models import TextureSet
 
@@ -22,7 +24,7 @@ class Delivery(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="deliveries")
-    target = models.CharField(max_length=64)
+    version = models.ForeignKey(TargetVersion, on_delete=models.PROTECT, related_name="deliveries")
     job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="+")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     manifest_json = models.JSONField(null=True)
@@ -30,11 +32,16 @@ class Delivery(models.Model):
     created = models.DateTimeField(auto_now_add=True)
 
     @property
+    def target(self) -> Target:
+        """The target that it was written for, at its version."""
+        return self.version.document
+
+    @property
     def folder(self) -> Path | None:
         """Where the delivery lies unpacked, a path of slug, target and id alone; None where no folder is configured."""
         if settings.DELIVERIES is None:
             return None
-        return Path(settings.DELIVERIES) / self.project.slug / f"{self.target}-{self.pk.hex[:12]}"
+        return Path(settings.DELIVERIES) / self.project.slug / f"{self.target.name}-{self.pk.hex[:12]}"
 
     @property
     def place(self) -> str:

@@ -14,6 +14,7 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 
 from texelcore.building.execute import Progress, SourcePath
+from texelcore.building.plan import PlannedOutput
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
@@ -21,7 +22,7 @@ from texelcore.materials.binding import bind
 from texelcore.pixels.errors import TexelError
 from texelcore.proof.prove import proof_key
 from texelcore.targets.document import Target
-from texelcore.targets.library import find_target
+from texelweb.builds.models import Product
 from texelweb.builds.planning import State, state_of
 from texelweb.deliveries.models import Delivery
 from texelweb.jobs.leases import Lost
@@ -48,7 +49,7 @@ def run(job: Job, reporter: Reporter) -> None:
 def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) -> None:
     """Write a delivery and have the dock read it back, as `run` does. `hold` is called in the transaction that records it, and
     raises Lost where the work is somebody else's by now."""
-    target = find_target(delivery.target)
+    target = delivery.target
     entries = list(delivery.sets.select_related("set__project").order_by("set__name"))
     parcels, dressed, made_from = [], [], {}
     with ExitStack() as open_files:
@@ -93,7 +94,7 @@ def receive_again(job: Job, reporter: Reporter) -> None:
     """Have the dock read a delivery once more. Raises TexelError when it cannot be read at all."""
     delivery = Delivery.objects.select_related("project").get(pk=job.subject)
     with unpacked(delivery) as folder:
-        _ask(delivery, find_target(delivery.target), reporter.progress, folder)
+        _ask(delivery, delivery.target, reporter.progress, folder)
 
 
 @contextmanager
@@ -140,13 +141,23 @@ def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: E
     for planned in state.plan.outputs:
         proof = state.proofs[planned.key]
         path = open_files.enter_context(local_file(proof.blob.place))
-        encoded.append(Encoded(planned, path, proof.figures))
+        encoded.append(Encoded(planned, path, proof.figures, _as_built(planned, open_files)))
     sources = {}
     for name, facts in state.files.items():
         path = open_files.enter_context(local_file(place_of(facts.sha256)))
         sources[name] = SourcePath(path, facts.name)
     probes = take_probes(state.ledger, state.files, sources, state.plan)
     return Parcel(texture_set.name, texture_set.code, state.plan, state.files, encoded, probes)
+
+
+def _as_built(planned: PlannedOutput, open_files: ExitStack) -> Path | None:
+    """The file of an output that is delivered as it was built; None for one that is delivered encoded."""
+    if planned.output.container != "file":
+        return None
+    product = Product.objects.filter(content_key=planned.content_key).select_related("blob").first()
+    if product is None:
+        raise TexelError(planned.file_name, "was built and is not kept any more.", "Build it again.")
+    return open_files.enter_context(local_file(product.blob.place))
 
 
 def _dressed(texture_set: TextureSet, state: State, target: Target, variants: Iterable[SetVariant]) -> list[Dressed]:

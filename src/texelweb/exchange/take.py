@@ -15,7 +15,8 @@ from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument
 from texelcore.project.meeting import MetSet, meet
 from texelcore.surface.ledger import Ledger
-from texelcore.targets.library import find_target
+from texelweb.library.models import StudioTarget, TargetVersion
+from texelweb.library.pins import take
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.variants import VariantEdit, change_variant, make_variant
 from texelweb.projects.models import Project
@@ -46,12 +47,14 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
     becomes as it says; sets that it does not name stay. Raises TexelError, and changes nothing, for targets and masters that
     the studio does not have as they are in the document."""
     held = lock_project(project.pk)
-    _refuse_unknown_targets(document)
+    targets = _take_targets(document, user)
     _take_masters(document, user)
     taken = Taken()
     with together():
         change_rules(held, document.rules, "Imported with a project document", user, None)
         change_tolerances(held, document.tolerances, "Imported with a project document", user, None)
+        for version in targets:
+            take(held, version, user, for_all=True if version.target.name == document.target else None)
         take_settings(held, document.code, document.target, "Code and default target imported", user)
         rows = {str(file.pk): file for file in SourceFile.objects.filter(project=held)}
         met = meet(document, {key: file.facts for key, file in rows.items()})
@@ -79,12 +82,21 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
     return taken
 
 
-def _refuse_unknown_targets(document: ProjectDocument) -> None:
+def _take_targets(document: ProjectDocument, user: Any) -> list[TargetVersion]:
+    """The versions that the document's targets are here. Those that the studio does not have come with the document; one that it
+    has by the same number must be the same."""
+    found = []
     for target in document.targets:
-        here = find_target(target.name)
-        if here != target:
-            problem = "is another in this studio than in the document."
-            raise TexelError(target.title, problem, "Bring the targets of both studios to the same version first.")
+        known, _ = StudioTarget.objects.get_or_create(name=target.name, defaults={"title": target.title, "by": user})
+        version = known.versions.filter(number=target.version).first()
+        if version is None:
+            said = {"document_json": target.model_dump(mode="json"), "what": "Came with a project document", "by": user}
+            version = known.versions.create(number=target.version, **said)
+        elif version.document != target:
+            problem = f"v{target.version} is another in this studio than in the document."
+            raise TexelError(target.title, problem, "Publish it in one of the studios as a new version first.")
+        found.append(version)
+    return found
 
 
 def _take_masters(document: ProjectDocument, user: Any) -> None:
@@ -102,7 +114,7 @@ def _take_masters(document: ProjectDocument, user: Any) -> None:
         made = StudioMaster.objects.create(name=master.name, title=master.title)
         body = master.model_dump(mode="json")
         MasterVersion.objects.create(
-            master=made, number=master.version, document_json=body, note="Came with a project document", by=user
+            master=made, number=master.version, document_json=body, what="Came with a project document", by=user
         )
 
 

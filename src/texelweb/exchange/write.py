@@ -8,7 +8,7 @@ from texelcore.materials.document import Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument, ProjectFile, ProjectSet
 from texelcore.targets.document import Target
-from texelcore.targets.library import find_target
+from texelweb.library.pins import pins_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.folders import tree_of
@@ -63,5 +63,6 @@ def document_of(project: Project) -> ProjectDocument:
 
 
 def _targets(project: Project, sets: list[ProjectSet]) -> list[Target]:
-    names = {project.target, *(entry.target for entry in sets if entry.target)}
-    return [find_target(name) for name in sorted(names)]
+    pins = pins_of(project)
+    names = {project.target, *pins.targets, *(entry.target for entry in sets if entry.target)}
+    return [pins.of(name) for name in sorted(names)]

@@ -15,11 +15,11 @@ from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.read import read
 from texelcore.targets.document import Target
-from texelcore.targets.library import find_target
 from texelweb.builds.models import Output, Product
 from texelweb.builds.planning import State, state_of
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
+from texelweb.library.pins import target_of
 from texelweb.masters.models import SetVariant
 from texelweb.storage.blobs import keep, local_file
 
@@ -42,7 +42,7 @@ class BakePlan:
 
 def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
     """Plan the baking of a variant. Raises TexelError when its set is not built as it is now."""
-    target = find_target(variant.set.target_name)
+    target = target_of(variant.project, variant.set.target_name)
     state = state or state_of(variant.set, target)
     if not state.build or not state.current:
         raise TexelError(variant.set.name, "was changed after its last build.", "Prove the set, then export again.")

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 
 from texelcore.materials.document import Master, Value, Variant
-from texelweb.projects.models import Project
+from texelweb.projects.models import DocumentVersion, Project
 from texelweb.sets.models import TextureSet
 
 
@@ -22,15 +22,10 @@ class StudioMaster(models.Model):
         return self.versions.order_by("-number")[0]
 
 
-class MasterVersion(models.Model):
+class MasterVersion(DocumentVersion):
     """A published version: immutable."""
 
     master = models.ForeignKey(StudioMaster, on_delete=models.CASCADE, related_name="versions")
-    number = models.IntegerField()
-    document_json = models.JSONField()
-    note = models.CharField(max_length=300, blank=True)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    published = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["master", "number"], name="one_document_per_version")]

@@ -12,9 +12,8 @@ from texelcore.materials.masters import next_version, shipped_masters
 from texelcore.materials.typing import check_master
 from texelweb.masters.models import MasterVersion, StudioMaster
 from texelweb.projects.models import Project
+from texelweb.projects.versions import append_version
 from texelweb.record.steps import note_deed
-from texelweb.refusals import Overtaken
-from texelweb.sets.writing import name_of
 
 # Masters in the record.
 MASTER = "master"
@@ -28,7 +27,7 @@ def install_shipped() -> None:
             master, made = StudioMaster.objects.get_or_create(name=document.name, defaults={"title": document.title})
             if made:
                 MasterVersion.objects.create(
-                    master=master, number=document.version, document_json=document.model_dump(mode="json"), note="Shipped"
+                    master=master, number=document.version, document_json=document.model_dump(mode="json"), what="Shipped"
                 )
 
 
@@ -39,14 +38,9 @@ def publish(master: StudioMaster, parameters: Mapping[str, Parameter], base: int
     """
     with transaction.atomic():
         locked = StudioMaster.objects.select_for_update().get(pk=master.pk)
-        latest = locked.latest
-        if latest.number != base:
-            said = f"is at version {latest.number} by now ({name_of(latest.by)}: {latest.note or 'no note'})."
-            raise Overtaken(locked.title, said, "Reload, and make your changes to that version.")
-        document = next_version(latest.document, parameters)
-        body = document.model_dump(mode="json")
-        made = MasterVersion.objects.create(master=locked, number=document.version, document_json=body, note=note[:300], by=user)
-        what = f"Version {document.version} published: {note or 'no note'}"
+        document = next_version(locked.latest.document, parameters)
+        made = append_version(locked, MasterVersion, document, note or "no note", user, base, locked.title)
+        what = f"Version {made.number} published: {made.what}"
         note_deed(None, MASTER, what, user, locked.title, locked.name)
         for project in Project.objects.filter(variants__version__master=locked).distinct():
             note_deed(project, MASTER, what, user, locked.title, locked.name)

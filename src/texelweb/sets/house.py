@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.tolerances import Tolerances
 from texelweb.projects.models import Project, Role, TolerancesVersion
-from texelweb.projects.versions import save_version
+from texelweb.projects.versions import append_version
 from texelweb.record.steps import note_step, one_by_one, register
 from texelweb.sets.questions import save_rules
 from texelweb.sets.sorting import sort_open
@@ -54,7 +54,7 @@ def _write_tolerances(project: Project, _: str, document: Json, what: str, user:
 
 
 def _save(project: Project, tolerances: Tolerances, what: str, user: Any, base: int | None) -> None:
-    save_version(project, TolerancesVersion, tolerances, what, user, base, "The house tolerances")
+    append_version(project, TolerancesVersion, tolerances, what, user, base, "The house tolerances")
 
 
 def _json(document: BaseModel) -> Json:

@@ -22,7 +22,7 @@ from texelcore.sorting.sort import OpenFile
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project, RulesVersion
-from texelweb.projects.versions import save_version
+from texelweb.projects.versions import append_version
 from texelweb.sets.facts import Facts, uses_of
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 
@@ -162,7 +162,7 @@ def count(project: Project) -> int:
 @transaction.atomic
 def save_rules(project: Project, rules: HouseRules, what: str, user: Any, base: int | None = None) -> RulesVersion:
     """Keep house rules as the project's newest version. Raises Overtaken when there is a newer version than `base`."""
-    return save_version(project, RulesVersion, rules, what, user, base, "The house rules")
+    return append_version(project, RulesVersion, rules, what, user, base, "The house rules")
 
 
 def _scene(ledgers: Mapping[str, Ledger], reader: Reader, facts: Facts, open_files: Iterable[SourceFile] = ()) -> Scene:

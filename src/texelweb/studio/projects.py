@@ -12,12 +12,12 @@ from django.utils.text import slugify
 from texelcore.naming.presets import rules_preset
 from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError
-from texelcore.targets.library import find_target
 from texelweb.jobs.control import cancel
 from texelweb.jobs.models import Job
+from texelweb.library.pins import ensure, newest_version, take
 from texelweb.projects.models import Membership, Project, Role, RulesVersion
-from texelweb.projects.versions import save_version
-from texelweb.record.steps import note_deed, note_step, one_by_one, register
+from texelweb.projects.versions import append_version
+from texelweb.record.steps import note_deed, note_step, one_by_one, register, together
 
 # Projects in the record.
 PROJECT = "project"
@@ -30,10 +30,12 @@ def make_project(title: str, code: str, target: str, rules: HouseRules | None, u
     will not do."""
     title = plain_title(title)
     code = plain_code(code or default_code(title))
-    project = Project.objects.create(slug=_free_slug(title), code=code, title=title, target=find_target(target).name)
+    version = newest_version(target)
+    project = Project.objects.create(slug=_free_slug(title), code=code, title=title, target=version.target.name)
+    take(project, version, user, for_all=True)
     Membership.objects.create(project=project, user=user, role=Role.LEAD)
     if rules is not None:
-        save_version(project, RulesVersion, rules, "First rules", user, None, "The house rules")
+        append_version(project, RulesVersion, rules, "First rules", user, None, "The house rules")
     note_deed(project, PROJECT, f"Project {title} made", user, title)
     return project
 
@@ -65,12 +67,15 @@ def change_project(project: Project, user: Any, *, title: str | None, code: str 
         new = plain_code(code)
         said.append(f"Code {held.code} → {new}")
         held.code = new
-    if target is not None and (found := find_target(target)).name != held.target:
-        said.append(f"Default target {found.title}")
-        held.target = found.name
-    if said:
-        held.save()
-        note_step(held, PROJECT, held.pk, held.title, "; ".join(said), user, before, document_of(held))
+    with together():
+        if target is not None and target != held.target:
+            # What is the usual target is for every set.
+            found = ensure(held, target, user, for_all=True)
+            said.append(f"Default target {found.title}")
+            held.target = found.name
+        if said:
+            held.save()
+            note_step(held, PROJECT, held.pk, held.title, "; ".join(said), user, before, document_of(held))
     return held
 
 

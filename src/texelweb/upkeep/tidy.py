@@ -20,14 +20,13 @@ from django.db.models.functions import RowNumber
 from django.db.models.query import QuerySet
 from django.utils import timezone
 
-from texelcore.pixels.errors import TexelError
 from texelcore.proof.prove import proof_key
-from texelcore.targets.library import find_target
 from texelweb.accounts.models import Sitting
 from texelweb.builds.models import Build, Output, Product, Proof
 from texelweb.builds.planning import states_of
 from texelweb.deliveries.models import PLACES, Delivery
 from texelweb.jobs.models import Job
+from texelweb.library.pins import pins_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.record.models import Step
@@ -146,12 +145,12 @@ def _old_deliveries(old: datetime, keep: int) -> QuerySet[Delivery]:
     if not keep:
         return Delivery.objects.none()
     whole = Delivery.objects.exclude(manifest_json=None)
-    return whole.filter(created__lt=old).exclude(pk__in=_last(whole, keep, "created", "project", "target"))
+    return whole.filter(created__lt=old).exclude(pk__in=_last(whole, keep, "created", "project", "version__target"))
 
 
 def _superseded(old: datetime, keep: int) -> QuerySet[Build]:
     """Old builds beyond the last so many of the same set for the same target; and old ones that never ended well."""
-    newest = _last(Build.objects.exclude(manifest=""), keep, "pk", "set", "target")
+    newest = _last(Build.objects.exclude(manifest=""), keep, "pk", "set", "version__target")
     past = Build.objects.filter(created__lt=old).exclude(pk__in=newest)
     return past.exclude(job__state__in=[Job.State.QUEUED, Job.State.RUNNING])
 
@@ -175,13 +174,9 @@ def _wanted_now() -> tuple[set[str], set[str]]:
     content: set[str] = set()
     proofs: set[str] = set()
     for project in Project.objects.all():
-        wanted = []
-        for texture_set in project.sets.select_related("project"):
-            try:
-                wanted.append((texture_set, find_target(texture_set.target_name)))
-            except TexelError:
-                # A target that is gone wants nothing.
-                continue
+        pins = pins_of(project)
+        own = {texture_set: pins.of_set(texture_set.target) for texture_set in project.sets.select_related("project")}
+        wanted = [(texture_set, target) for texture_set, targets in own.items() for target in targets]
         for state in states_of(project, wanted):
             for planned in state.plan.outputs:
                 if planned.content_key:
