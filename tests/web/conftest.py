@@ -23,6 +23,7 @@ from texelweb.deliveries.models import Delivery
 from texelweb.depot.client import DepotFound
 from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
+from texelweb.library.pins import newest_version, take
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role, SavedView
 from texelweb.record.models import Step
@@ -112,6 +113,9 @@ def users(db: None) -> dict[str, Any]:
 @pytest.fixture
 def project(users: dict[str, Any]) -> Project:
     made = Project.objects.create(slug="weir", code="we", title="Weir", target="orbit-desktop")
+    take(made, newest_version("orbit-desktop"), None, for_all=True)
+    take(made, newest_version("millrace-handheld"), None)
+    Step.objects.all().delete()
     for name in ("lead", "artist", "guest"):
         Membership.objects.create(project=made, user=users[name], role=Role(name))
     return made

@@ -133,15 +133,15 @@ def test_two_files_of_one_name_are_both_kept_and_asked_about(artist: Caller, bod
     assert sorted(entry["outcome"] for entry in twice["items"]) == ["accepted", "accepted", "passed over"]
 
 
-def test_maps_of_different_sizes_are_taken_but_not_packed_together(artist: Caller, body: Body) -> None:
+def test_maps_of_different_sizes_are_packed_together_and_it_is_said(artist: Caller, body: Body) -> None:
     artist.send("weir", {"oak_albedo.png": body(), "oak_rough.png": body(shape=(8, 8, 1)), "oak_ao.png": body(shape=(4, 4, 1))})
     page = artist.get(f"/sets/{TextureSet.objects.get().pk}")
-    finding = page["findings"][0]
-    assert finding["rule"] == "sizes-differ" and "oak_rough.png 8 × 8" in finding["message"] and finding["way_out"]
+    finding = next(entry for entry in page["findings"] if entry["rule"] == "brought-to-size")
+    assert "oak_ao.png (4 × 4) is enlarged" in finding["message"] and finding["severity"] == "note"
     artist.ask("POST", f"/sets/{page['id']}/builds", {"target": "orbit-desktop"})
     run_queued()
     page = artist.get(f"/sets/{page['id']}")
-    assert page["job"]["state"] == "failed" and "different sizes" in page["job"]["problem"] and page["build"] is None
+    assert {output["key"]: output["width"] for output in page["build"]["outputs"]}["packed"] == 8
 
 
 def test_a_zip_is_taken_in_with_its_folders(artist: Caller, body: Body) -> None:

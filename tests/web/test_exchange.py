@@ -149,14 +149,12 @@ def test_a_document_of_others_is_refused_and_changes_nothing(lead: Caller, artis
     good = json.loads(whole(lead))
     target = next(entry for entry in good["targets"] if entry["name"] == "orbit-desktop")
     unlike = good | {"targets": [target | {"title": "Ours"}]}
-    unknown = good | {"targets": [target | {"name": "theirs"}], "target": "theirs"}
     master = good["masters"][0]
     other_master = good | {"masters": [master | {"title": "Theirs"}]}
     newer = good | {"masters": [master | {"version": 9}], "variants": [good["variants"][0] | {"version": 9}]}
     before = rows("weir")
     for document, said in (
         (unlike, "is another in this studio"),
-        (unknown, "theirs"),
         (other_master, "v1 is another here"),
         (newer, "v9 was never published here"),
         (good | {"version": 7}, "is of version 7"),
@@ -168,6 +166,22 @@ def test_a_document_of_others_is_refused_and_changes_nothing(lead: Caller, artis
     assert give(lead, b"\x00\xff").status_code == 409
     assert give(artist, whole(lead)).status_code == 403
     assert rows("weir") == before and Project.objects.get().code == "we" and StudioMaster.objects.count() == 1
+
+
+def test_targets_of_another_studio_come_with_the_document(lead: Caller, artist: Caller, body: Callable[..., bytes]) -> None:
+    artist.send("weir", {"oak_albedo.png": body()})
+    good = json.loads(whole(lead))
+    target = next(entry for entry in good["targets"] if entry["name"] == "orbit-desktop")
+    theirs, later = target | {"name": "theirs", "version": 4}, target | {"version": 3, "title": "Orbit"}
+    document = good | {"targets": [theirs, later], "target": "theirs"}
+    assert give(lead, json.dumps(document)).status_code == 200
+    held = {
+        line["name"]: (line["version"], line["usual"], line["for_all"]) for line in lead.get("/projects/weir/targets")["targets"]
+    }
+    assert held["theirs"] == (4, True, True) and held["orbit-desktop"] == (3, False, True)
+    lead.ask("POST", "/projects/weir/undo")
+    held = {line["name"]: line["version"] for line in lead.get("/projects/weir/targets")["targets"]}
+    assert held["orbit-desktop"] == 2 and "theirs" not in held and Project.objects.get().target == "orbit-desktop"
 
 
 # Build machines

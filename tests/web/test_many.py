@@ -258,7 +258,7 @@ def test_many_sets_are_dressed_and_delivered_each_for_its_own_target(artist: Cal
     assert said["oak"] == ("done", f"delivered for {titles['orbit-desktop']}")
     assert said["fir"] == ("done", f"delivered for {titles['millrace-handheld']}")
     assert said["elm"][0] == "failed"
-    found = {entry.target: [part.set.name for part in entry.sets.all()] for entry in Delivery.objects.all()}
+    found = {entry.target.name: [part.set.name for part in entry.sets.all()] for entry in Delivery.objects.all()}
     assert found == {"orbit-desktop": ["oak"], "millrace-handheld": ["fir"]}
     assert all(entry.receipt for entry in Delivery.objects.all())
     assert artist("POST", "/projects/weir/bulk", {"action": "dress", "sets": chosen, "master": "none"}).status_code == 404

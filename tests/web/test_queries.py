@@ -16,6 +16,7 @@ from texelweb.builds.planning import forget_judged
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
+from texelweb.library.pins import newest_version
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.models import TextureSet
@@ -33,7 +34,7 @@ def grown(artist: Caller, body: Callable[..., bytes], names: tuple[str, ...]) ->
         made = TextureSet.objects.get(name=name)
         artist.ask("POST", f"/sets/{made.pk}/variants", {"master": "solid-surface"})
         control.enqueue(project, Job.Kind.BUILD, "A build", "1", None)
-        delivery = Delivery.objects.create(project=project, target="orbit-desktop")
+        delivery = Delivery.objects.create(project=project, version=newest_version("orbit-desktop"))
         DeliveredSet.objects.create(delivery=delivery, set=made, made_from="x")
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-from texelcore.building.plan import Plan
+from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.codecs.formats import memory_of
 from texelcore.naming.judge import judge_name, subject_of
 from texelcore.naming.rules import HouseRules, SizeRules
@@ -48,8 +48,14 @@ def check_project_budget(rules: HouseRules, memory: int, title: str) -> tuple[Fi
 
 def memory_of_plan(plan: Plan) -> int:
     """The bytes that a set's outputs take in the engine, as they are to be stored."""
-    good = (planned for planned in plan.outputs if not planned.problem)
-    return sum(memory_of(planned.storage.format, planned.width, planned.height, planned.storage.mips) for planned in good)
+    return sum(memory_of_output(planned) for planned in plan.outputs)
+
+
+def memory_of_output(planned: PlannedOutput) -> int:
+    """The bytes that one output takes in the engine, all levels; 0 where it cannot be made."""
+    if planned.problem:
+        return 0
+    return memory_of(planned.storage.format, planned.width, planned.height, planned.storage.mips)
 
 
 def _budget(taken: int, budget: float, subject: str, rule: str) -> Iterator[Finding]:

@@ -15,10 +15,12 @@ from texelweb.api.arrivals import router as arrivals
 from texelweb.api.builds import router as builds
 from texelweb.api.deliveries import router as deliveries
 from texelweb.api.depot import router as depot
+from texelweb.api.designing import router as designing
 from texelweb.api.documenting import DocumentedAPI
 from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.joining import router as joining
+from texelweb.api.library import router as library
 from texelweb.api.machine import router as machine
 from texelweb.api.managing import router as managing
 from texelweb.api.many import router as many
@@ -84,7 +86,7 @@ ROUTERS = (
         builds,
         proofs,
     ),
-    *(masters, variants, deliveries, pictures, jobs, record),
+    *(library, designing, masters, variants, deliveries, pictures, jobs, record),
 )
 for router in ROUTERS:
     api.add_router("", router)

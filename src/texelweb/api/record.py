@@ -21,7 +21,7 @@ router = Router(tags=["record"])
 MOST_STEPS, PAGE = 100, 60
 StepKind = Literal[
     *("set", "file", "variant", "rules", "tolerances", "answers", "renames", "folder", "note"),
-    *("arrival", "build", "proof", "delivery", "download", "master", "people", "project"),
+    *("arrival", "build", "proof", "delivery", "download", "master", "people", "project", "target"),
 ]
 
 

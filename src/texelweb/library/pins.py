@@ -15,13 +15,14 @@ from texelweb.projects.models import Project, Role
 from texelweb.record.steps import Noted, Way, note_steps, register
 
 # A project's targets in the record.
-PIN = "project target"
+PIN = "target"
 
 
 @dataclass(frozen=True)
 class Pins:
     """The targets of a project by name, each at its version; the usual one first, then by title."""
 
+    usual: str
     targets: Mapping[str, Target]
     for_all: frozenset[str]
 
@@ -31,8 +32,9 @@ class Pins:
         return self.targets.get(name) or newest(name)
 
     def of_set(self, own: str) -> list[Target]:
-        """The targets that a set is made for: its own alone, or all that are for every set."""
-        return [self.of(own)] if own else [target for name, target in self.targets.items() if name in self.for_all]
+        """The targets that a set is made for: its own alone, or all that are for every set, the usual one at least."""
+        names = [own] if own else [name for name in self.targets if name in self.for_all]
+        return [self.of(name) for name in names or [self.usual]]
 
 
 def pins_of(project: Project) -> Pins:
@@ -40,7 +42,7 @@ def pins_of(project: Project) -> Pins:
     rows = list(ProjectTarget.objects.filter(project=project).values_list("name", "version", "for_all"))
     found = {name: TargetVersion(pk=version).document for name, version, _ in rows}
     order = sorted(found, key=lambda name: (name != project.target, found[name].title.casefold()))
-    return Pins({name: found[name] for name in order}, frozenset(name for name, _, for_all in rows if for_all))
+    return Pins(project.target, {name: found[name] for name in order}, frozenset(name for name, _, for_all in rows if for_all))
 
 
 def target_of(project: Project, name: str) -> Target:

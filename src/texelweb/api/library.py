@@ -1,0 +1,342 @@
+"""The studio's targets: listed, looked at, drafted, published, compared, deprecated, brought in and out."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Field, File, Router, Schema, Status, UploadedFile
+
+from texelcore.pixels.errors import TexelError
+from texelcore.targets.compare import TargetChange, compare_targets
+from texelcore.targets.document import Target
+from texelcore.targets.library import LARGEST_DOCUMENT, parse_target
+from texelcore.targets.problems import TargetProblem, check_target
+from texelweb.accounts.events import note
+from texelweb.api.schemas import ErrorBody
+from texelweb.library import targets
+from texelweb.library.models import ProjectTarget, StudioTarget, TargetDraft, TargetVersion
+from texelweb.projects.models import Membership, Role
+from texelweb.refusals import Refused, not_found
+
+router = Router(tags=["targets"])
+# Said of what a draft is, where a version is asked for.
+DRAFT = "draft"
+
+
+class DraftLine(Schema):
+    """That a target is being drafted: by whom last, and since when it is as it is."""
+
+    by: str
+    changed: datetime
+    base: int
+
+
+class TargetLine(Schema):
+    """A target in the studio's list. `version` is 0 of one that was never published; `projects` counts those that have taken
+    it."""
+
+    name: str
+    title: str
+    summary: str
+    version: int
+    outputs: int
+    normal_y: str
+    projects: int
+    behind: int
+    deprecated: bool
+    successor: str | None
+    draft: DraftLine | None
+
+
+class TargetList(Schema):
+    """The studio's targets, and whether the asking user may change them."""
+
+    may_edit: bool
+    targets: list[TargetLine]
+
+
+class TargetVersionLine(Schema):
+    """A published version."""
+
+    number: int
+    what: str
+    by: str
+    at: datetime
+
+
+class TargetUse(Schema):
+    """A project that has taken a target, and at which version."""
+
+    slug: str
+    title: str
+    version: int
+
+
+class DraftView(Schema):
+    """A draft as it is: its document, which need not hold, what is wrong with it, and the number of its newest edit."""
+
+    document: dict[str, Any]
+    problems: list[TargetProblem]
+    base: int
+    edit: int
+    by: str
+
+
+class StudioTargetView(Schema):
+    """A target: one version of it, all that it has, who uses it, and its draft."""
+
+    name: str
+    title: str
+    may_edit: bool
+    deprecated: bool
+    successor: str | None
+    version: int
+    document: Target | None
+    versions: list[TargetVersionLine]
+    used: list[TargetUse]
+    hidden: int
+    draft: DraftView | None
+
+
+class NewTarget(Schema):
+    """A target to be made: from nothing, or as a copy of a version of another (“orbit-desktop@2”), or of a document."""
+
+    title: str = Field(max_length=200)
+    copy_of: str = Field(default="", max_length=80)
+    document: dict[str, Any] | None = None
+
+
+class DraftChange(Schema):
+    """A draft as it is to be, made from edit `seen`."""
+
+    document: dict[str, Any]
+    seen: int
+
+
+class DraftPublished(Schema):
+    """What to publish: the edit that was looked at, and what is new in it."""
+
+    seen: int
+    note: str = Field(default="", max_length=300)
+
+
+class Deprecation(Schema):
+    """Whether a target is deprecated, and what takes its place."""
+
+    deprecated: bool
+    successor: str | None = Field(default=None, max_length=80)
+
+
+ANSWERS = {200: StudioTargetView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+@router.get("/targets", response={200: TargetList, 404: ErrorBody}, operation_id="list_targets")
+def list_targets(request: HttpRequest) -> TargetList:
+    """The targets of the studio."""
+    _enter(request)
+    found = StudioTarget.objects.select_related("successor", "draft__changed_by").order_by("title")
+    latest = {row.target_id: row for row in TargetVersion.objects.order_by("target", "-number").distinct("target")}
+    taken: dict[str, list[int]] = {}
+    for name, number in ProjectTarget.objects.filter(project__deleted=None).values_list("name", "version__number"):
+        taken.setdefault(name, []).append(number)
+    lines = [_line(target, latest.get(target.pk), taken.get(target.name, [])) for target in found]
+    return TargetList(may_edit=_may_edit(request), targets=lines)
+
+
+@router.post("/targets", response=ANSWERS, operation_id="make_target")
+def make_target(request: HttpRequest, body: NewTarget) -> StudioTargetView:
+    """Make a target: it begins as a draft."""
+    _enter(request, edits=True)
+    if body.copy_of:
+        name, _, number = body.copy_of.partition("@")
+        source = _version(_find(name), int(number) if number.isdigit() else None)
+        document: dict[str, Any] = source.document.model_dump(mode="json")
+        base = f"{source.document.title} v{source.number}"
+    else:
+        document, base = body.document or targets.EMPTY, "an example" if body.document else ""
+    return _view(request, targets.make_target(body.title, document, request.user, base))
+
+
+@router.post("/targets/import", response=ANSWERS, operation_id="import_target")
+def import_target(request: HttpRequest, file: File[UploadedFile]) -> StudioTargetView:
+    """Bring a target in from its JSON: as a draft, which is published when it has been looked at."""
+    _enter(request, edits=True)
+    name = (file.name or "The file")[:120]
+    if (file.size or 0) > LARGEST_DOCUMENT:
+        raise TexelError(name, "is larger than 1 MB.", "Choose the JSON of a target.")
+    return _view(request, targets.bring_in(parse_target(file.read(), name), request.user))
+
+
+@router.get("/targets/{name}", response={200: StudioTargetView, 404: ErrorBody}, operation_id="get_target")
+def get_target(request: HttpRequest, name: str, version: int | None = None) -> StudioTargetView:
+    """A target at its newest version, or at another."""
+    _enter(request)
+    return _view(request, _find(name), version)
+
+
+@router.delete(
+    "/targets/{name}", response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="delete_target"
+)
+def delete_target(request: HttpRequest, name: str) -> Status[None]:
+    """Delete a target that nobody uses."""
+    _enter(request, edits=True)
+    targets.delete(_find(name), request.user)
+    return Status(204, None)
+
+
+@router.post("/targets/{name}/draft", response=ANSWERS, operation_id="begin_target_draft")
+def begin_draft(request: HttpRequest, name: str) -> StudioTargetView:
+    """Begin the next version of a target, or go on with the draft that is there."""
+    _enter(request, edits=True)
+    target = _find(name)
+    targets.begin_draft(target, request.user)
+    return _view(request, target)
+
+
+@router.put("/targets/{name}/draft", response={**ANSWERS, 200: DraftView}, operation_id="save_target_draft")
+def save_draft(request: HttpRequest, name: str, body: DraftChange) -> DraftView:
+    """Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept."""
+    _enter(request, edits=True)
+    return _draft(targets.save_draft(_find(name), body.document, body.seen, request.user))
+
+
+@router.delete("/targets/{name}/draft", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="discard_target_draft")
+def discard_draft(request: HttpRequest, name: str) -> Status[None]:
+    """Throw a draft away; a target that was never published goes with it."""
+    _enter(request, edits=True)
+    targets.discard_draft(_find(name), request.user)
+    return Status(204, None)
+
+
+@router.post("/targets/{name}/publish", response=ANSWERS, operation_id="publish_target")
+def publish_target(request: HttpRequest, name: str, body: DraftPublished) -> StudioTargetView:
+    """Publish the draft as the next version. Projects stay on theirs until they take it."""
+    _enter(request, edits=True)
+    target = _find(name)
+    targets.publish(target, body.seen, body.note, request.user)
+    return _view(request, _find(name))
+
+
+@router.put("/targets/{name}/deprecation", response=ANSWERS, operation_id="deprecate_target")
+def deprecate_target(request: HttpRequest, name: str, body: Deprecation) -> StudioTargetView:
+    """Say that a target is no longer to be taken, and what is taken instead."""
+    _enter(request, edits=True)
+    target = _find(name)
+    targets.deprecate(target, body.deprecated, _find(body.successor) if body.successor else None, request.user)
+    return _view(request, target)
+
+
+@router.get("/targets/{name}/compare", response={200: list[TargetChange], 404: ErrorBody}, operation_id="compare_target_versions")
+def compare_versions(request: HttpRequest, name: str, old: str, new: str) -> list[TargetChange]:
+    """What differs between two versions of a target, row by row; “draft” is the draft, as far as it holds."""
+    _enter(request)
+    target = _find(name)
+    return list(compare_targets(_document(target, old), _document(target, new)))
+
+
+@router.get("/targets/{name}/document", response={200: Target, 404: ErrorBody}, operation_id="export_target")
+def export_target(request: HttpRequest, name: str, version: int | None = None) -> HttpResponse:
+    """A version as the JSON that the command line and other studios read."""
+    _enter(request)
+    document = _version(_find(name), version).document
+    answer = HttpResponse(document.to_json(), content_type="application/json")
+    answer["Content-Disposition"] = f'attachment; filename="{document.name}-v{document.version}.target.json"'
+    return answer
+
+
+def _enter(request: HttpRequest, edits: bool = False) -> None:
+    """Targets are seen by whoever belongs to a project of the studio, and changed by its leads; access tokens open nothing
+    here."""
+    if getattr(request, "access_token", None) or not (
+        request.user.is_staff or Membership.objects.filter(user=request.user).exists()
+    ):
+        raise not_found("The studio")
+    if edits and not _may_edit(request):
+        note("role refused", request, needed="lead")
+        problem = "may look at targets, but not change them: that takes the role lead in a project."
+        raise Refused(403, "You", problem, "Ask a lead.")
+
+
+def _may_edit(request: HttpRequest) -> bool:
+    return bool(request.user.is_staff or Membership.objects.filter(user=request.user, role=Role.LEAD).exists())
+
+
+def _find(name: str) -> StudioTarget:
+    target = StudioTarget.objects.select_related("successor").filter(name=name).first()
+    if target is None:
+        raise not_found("The target")
+    return target
+
+
+def _version(target: StudioTarget, number: int | None) -> TargetVersion:
+    found = target.latest if number is None else target.versions.filter(number=number).first()
+    if found is None:
+        raise not_found("The version")
+    return found
+
+
+def _document(target: StudioTarget, said: str) -> Target:
+    if said != DRAFT:
+        return _version(target, int(said) if said.isdigit() else -1).document
+    draft = TargetDraft.objects.filter(target=target).first()
+    if draft is None:
+        raise not_found("The draft")
+    document, problems = check_target(draft.document_json)
+    if document is None:
+        raise TexelError(target.title, f"does not hold yet: {problems[0].said}", problems[0].way_out)
+    return document
+
+
+def _line(target: StudioTarget, latest: TargetVersion | None, taken: list[int]) -> TargetLine:
+    draft = getattr(target, "draft", None)
+    document = latest.document if latest else None
+    return TargetLine(
+        name=target.name,
+        title=target.title,
+        summary=document.summary if document else "Not published yet.",
+        version=latest.number if latest else 0,
+        outputs=len(document.outputs) if document else 0,
+        normal_y=document.normal_y if document else "",
+        projects=len(taken),
+        behind=sum(number < latest.number for number in taken) if latest else 0,
+        deprecated=target.deprecated is not None,
+        successor=target.successor.title if target.successor else None,
+        draft=DraftLine(by=_name(draft.changed_by), changed=draft.changed, base=draft.base) if draft else None,
+    )
+
+
+def _view(request: HttpRequest, target: StudioTarget, number: int | None = None) -> StudioTargetView:
+    version = _version(target, number) if number is not None or target.latest else None
+    draft = TargetDraft.objects.filter(target=target).select_related("changed_by").first()
+    taken = ProjectTarget.objects.filter(name=target.name, project__deleted=None).select_related("project", "version")
+    mine = set(Membership.objects.filter(user=request.user).values_list("project", flat=True))
+    seen = [pin for pin in taken.order_by("project__title") if pin.project_id in mine]
+    return StudioTargetView(
+        name=target.name,
+        title=target.title,
+        may_edit=_may_edit(request),
+        deprecated=target.deprecated is not None,
+        successor=target.successor.name if target.successor else None,
+        version=version.number if version else 0,
+        document=version.document if version else None,
+        versions=[
+            TargetVersionLine(number=entry.number, what=entry.what, by=_name(entry.by), at=entry.at)
+            for entry in target.versions.select_related("by").order_by("-number")
+        ],
+        used=[TargetUse(slug=pin.project.slug, title=pin.project.title, version=pin.version.number) for pin in seen],
+        hidden=len(taken) - len(seen),
+        draft=_draft(draft) if draft else None,
+    )
+
+
+def _draft(draft: TargetDraft) -> DraftView:
+    _, problems = check_target(draft.document_json)
+    return DraftView(
+        document=draft.document_json, problems=problems, base=draft.base, edit=draft.edit, by=_name(draft.changed_by)
+    )
+
+
+def _name(user: Any) -> str:
+    return user.get_username() if user else ""
