@@ -105,6 +105,19 @@ export const router = createRouter({
         },
         { path: 'masters/:name', name: 'master', component: () => import('./pages/MasterPage.vue') },
         {
+          path: 'targets',
+          name: 'targets',
+          component: () => import('./pages/TargetsPage.vue'),
+          meta: { title: 'Targets' },
+        },
+        { path: 'targets/:name', name: 'target', component: () => import('./pages/TargetPage.vue') },
+        {
+          path: 'repack',
+          name: 'repack',
+          component: () => import('./pages/RepackPage.vue'),
+          meta: { title: 'Repack' },
+        },
+        {
           path: 'deliveries',
           name: 'deliveries',
           component: () => import('./pages/DeliveriesPage.vue'),

@@ -27,7 +27,17 @@ _WORDS |= {
 _INVERTED = {"gloss": "roughness", "glossiness": "roughness", "smoothness": "roughness", "transparency": "opacity"}
 _COMPONENTS = {"r": 0, "g": 1, "b": 2, "x": 0, "y": 1, "z": 2, "red": 0, "green": 1, "blue": 2}
 # One letter for one property, where the trade agrees on it (common practice).
-LETTERS = {"o": "occlusion", "r": "roughness", "m": "metallic", "h": "height", "n": "normal", "c": "base_colour", "e": "emissive"}
+LETTERS = {
+    "a": "opacity",
+    "k": "mask",
+    "o": "occlusion",
+    "r": "roughness",
+    "m": "metallic",
+    "h": "height",
+    "n": "normal",
+    "c": "base_colour",
+    "e": "emissive",
+}
 _PAIR = re.compile(r"^\s*([RGBAY]{1,4})\s*=\s*(.+?)\s*$", re.IGNORECASE)
 _HELP = "Write pairs such as R=occlusion,G=1-roughness,B=metallic,A=0.5, or RGB=normal."
 

@@ -11,14 +11,17 @@ from texelweb.accounts.events import note
 from texelweb.projects.models import RANK, Membership, Project, Role
 from texelweb.refusals import Refused, not_found
 
+LONGEST_NAME = 48
+
 
 @dataclass(frozen=True)
 class Access:
-    """A signed-in user inside a project."""
+    """A signed-in user inside a project. `looks_at` names the target that the asking page shows; "" where it says none."""
 
     user: Any
     project: Project
     role: Role
+    looks_at: str = ""
 
 
 def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST, *, archived: bool = False) -> Access:
@@ -43,7 +46,9 @@ def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST
         note("role refused", request, project=membership.project.slug, role=role.value, needed=least.value)
         problem = f"may look at {membership.project.title} but not change it: that takes the role {least.value}."
         raise Refused(403, f"You ({role.value})", problem, "Ask a lead of the project.")
-    return Access(request.user, membership.project, role)
+    # Pictures are asked for by their address alone.
+    looks_at = request.headers.get("X-Target") or request.GET.get("target", "")
+    return Access(request.user, membership.project, role, looks_at[:LONGEST_NAME])
 
 
 def enter_studio(request: HttpRequest) -> Any:

@@ -9,9 +9,10 @@ from uuid import UUID
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.http import FileResponse, HttpRequest
-from ninja import Router, Schema
+from ninja import Field, Router, Schema
 
 from texelcore.delivery.documents import Receipt
+from texelcore.targets.document import Target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.documenting import serves
@@ -19,10 +20,11 @@ from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.models import Job
-from texelweb.library.pins import row_of, target_of
+from texelweb.library.pins import pins_of, row_of
 from texelweb.projects.models import Role
 from texelweb.record.steps import note_deed
 from texelweb.refusals import Refused, not_found
+from texelweb.sets.models import TextureSet
 
 router = Router(tags=["deliveries"])
 MOST_LISTED = 30
@@ -46,9 +48,9 @@ class DeliveryLine(Schema):
 
 
 class NewDelivery(Schema):
-    """A target, and the sets to deliver."""
+    """Targets, and the sets to deliver: one delivery for each target."""
 
-    target: str
+    targets: list[str] = Field(min_length=1, max_length=16)
     sets: list[int]
 
 
@@ -62,25 +64,31 @@ def list_deliveries(request: HttpRequest, slug: str) -> list[DeliveryLine]:
     return [_line(delivery) for delivery in found.prefetch_related("sets__set")[:MOST_LISTED]]
 
 
-@router.post("/projects/{slug}/deliveries", response=ANSWERS, operation_id="start_delivery")
-def start_delivery(request: HttpRequest, slug: str, body: NewDelivery) -> DeliveryLine:
-    """Deliver sets for a target, as a job; the dock reads the result back."""
+@router.post("/projects/{slug}/deliveries", response={**ANSWERS, 200: list[DeliveryLine]}, operation_id="start_delivery")
+def start_delivery(request: HttpRequest, slug: str, body: NewDelivery) -> list[DeliveryLine]:
+    """Deliver sets for one target or several, each as a delivery and a job of its own; the dock reads the results back."""
     access = enter(request, slug, Role.ARTIST)
-    target = target_of(access.project, body.target)
+    pins = pins_of(access.project)
+    targets = [pins.of(name) for name in dict.fromkeys(body.targets)]
     sets = list(access.project.sets.filter(pk__in=body.sets))
     if not sets or len(sets) != len(set(body.sets)):
         raise not_found("One of the sets")
-    others = [entry.name for entry in sets if entry.target_name != target.name]
-    if others:
-        problem = f"is not made for {target.title}: {', '.join(others)}."
-        raise Refused(409, "The delivery", problem, "Choose that target in the set, and prove it.")
+    for target in targets:
+        others = [entry.name for entry in sets if target not in pins.of_set(entry.target)]
+        if others:
+            problem = f"is not made for {target.title}: {', '.join(others)}."
+            raise Refused(409, "The delivery", problem, "Choose that target in the set, and prove it.")
     with transaction.atomic():
-        delivery = Delivery.objects.create(project=access.project, version=row_of(target), by=access.user)
-        DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
-        title = f"Delivering {sets[0].name if len(sets) == 1 else f'{len(sets)} sets'} for {target.title}"
-        delivery.job = enqueue(access.project, Job.Kind.DELIVER, title, str(delivery.pk), access.user)
-        delivery.save()
-    return _line(delivery)
+        return [_line(_begin(access, target, sets)) for target in targets]
+
+
+def _begin(access: Access, target: Target, sets: list[TextureSet]) -> Delivery:
+    delivery = Delivery.objects.create(project=access.project, version=row_of(target), by=access.user)
+    DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
+    title = f"Delivering {sets[0].name if len(sets) == 1 else f'{len(sets)} sets'} for {target.title}"
+    delivery.job = enqueue(access.project, Job.Kind.DELIVER, title, str(delivery.pk), access.user)
+    delivery.save()
+    return delivery
 
 
 @router.get("/deliveries/{delivery_id}", response={200: DeliveryLine, 404: ErrorBody}, operation_id="get_delivery")

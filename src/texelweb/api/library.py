@@ -8,9 +8,15 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
+from texelcore.codecs.formats import FORMATS
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.resample import FILTER_WORDS
+from texelcore.pixels.write import FORMAT_WORDS, SAMPLE_WORDS, SAMPLES
+from texelcore.surface.properties import PROPERTIES, property_of
+from texelcore.surface.storage import WITH_SRGB, takes
 from texelcore.targets.compare import TargetChange, compare_targets
-from texelcore.targets.document import Target
+from texelcore.targets.document import MOST_OUTPUTS, Target, TargetChannel
+from texelcore.targets.layout import LETTERS, parse_meaning
 from texelcore.targets.library import LARGEST_DOCUMENT, parse_target
 from texelcore.targets.problems import TargetProblem, check_target
 from texelweb.accounts.events import note
@@ -100,6 +106,52 @@ class StudioTargetView(Schema):
     draft: DraftView | None
 
 
+class PropertyWord(Schema):
+    """A property that a channel may hold, and the letter that stands for it."""
+
+    key: str
+    title: str
+    letter: str
+    components: list[str]
+    colour: bool
+
+
+class FileWord(Schema):
+    """A file format, and the depths that it holds."""
+
+    key: str
+    title: str
+    samples: list[str]
+
+
+class FormatWord(Schema):
+    """A storage format: the depths that it takes, whether it has an sRGB variant, and the channels that survive in it."""
+
+    key: str
+    title: str
+    samples: list[str]
+    srgb: bool
+    channels: str
+    bits_per_texel: float
+
+
+class Vocabulary(Schema):
+    """What may stand in a target."""
+
+    properties: list[PropertyWord]
+    files: list[FileWord]
+    samples: dict[str, str]
+    formats: list[FormatWord]
+    filters: dict[str, str]
+    most_outputs: int
+
+
+class Said(Schema):
+    """What a person typed into a channel's cell."""
+
+    said: str = Field(max_length=80)
+
+
 class NewTarget(Schema):
     """A target to be made: from nothing, or as a copy of a version of another (“orbit-desktop@2”), or of a document."""
 
@@ -157,6 +209,48 @@ def make_target(request: HttpRequest, body: NewTarget) -> StudioTargetView:
     else:
         document, base = body.document or targets.EMPTY, "an example" if body.document else ""
     return _view(request, targets.make_target(body.title, document, request.user, base))
+
+
+@router.get("/targets/vocabulary", response={200: Vocabulary, 404: ErrorBody}, operation_id="get_target_vocabulary")
+def get_vocabulary(request: HttpRequest) -> Vocabulary:
+    """What may stand in a target: properties with their letters, file formats with their depths, and storage formats."""
+    _enter(request)
+    letters = {key: letter for letter, key in LETTERS.items()}
+    keys = [key for key in PROPERTIES if key != "specular"] + ["mask", "constant"]
+    return Vocabulary(
+        properties=[
+            PropertyWord(
+                key=key,
+                title=property_of(key).title,
+                letter=letters.get(key, ""),
+                components=list(property_of(key).components),
+                colour=property_of(key).colour,
+            )
+            for key in keys
+        ],
+        files=[FileWord(key=key, title=title, samples=list(SAMPLES[key])) for key, title in FORMAT_WORDS.items()],
+        samples=SAMPLE_WORDS,
+        formats=[
+            FormatWord(
+                key=key,
+                title=form.title,
+                samples=[sample for sample in SAMPLE_WORDS if takes(key, sample)],
+                srgb=key in WITH_SRGB,
+                channels=form.channels,
+                bits_per_texel=form.bits_per_texel,
+            )
+            for key, form in FORMATS.items()
+        ],
+        filters=FILTER_WORDS,
+        most_outputs=MOST_OUTPUTS,
+    )
+
+
+@router.post("/targets/meaning", response={200: TargetChannel, 404: ErrorBody, 409: ErrorBody}, operation_id="read_meaning")
+def read_meaning(request: HttpRequest, body: Said) -> TargetChannel:
+    """What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a number."""
+    _enter(request)
+    return parse_meaning(body.said)
 
 
 @router.post("/targets/import", response=ANSWERS, operation_id="import_target")

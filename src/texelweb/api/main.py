@@ -33,6 +33,7 @@ from texelweb.api.projects import router as projects
 from texelweb.api.proofs import router as proofs
 from texelweb.api.questions import router as questions
 from texelweb.api.record import router as record
+from texelweb.api.repacking import router as repacking
 from texelweb.api.rules import router as rules
 from texelweb.api.saved import router as saved
 from texelweb.api.session import router as session
@@ -86,7 +87,7 @@ ROUTERS = (
         builds,
         proofs,
     ),
-    *(library, designing, masters, variants, deliveries, pictures, jobs, record),
+    *(library, designing, repacking, masters, variants, deliveries, pictures, jobs, record),
 )
 for router in ROUTERS:
     api.add_router("", router)

@@ -182,7 +182,8 @@ def post_change_sets(request: HttpRequest, slug: str, body: SetsChanging) -> Set
         folder=body.place.folder if body.place else None,
         add_tags=body.add_tags,
         drop_tags=body.drop_tags,
-        target=ensure(access.project, body.target, access.user) if body.target is not None else None,
+        target=ensure(access.project, body.target, access.user) if body.target else None,
+        every_target=body.target == "",
         removes=body.remove,
     )
     wanted = {entry.id: entry.seen for entry in body.sets}

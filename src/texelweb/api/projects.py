@@ -14,7 +14,7 @@ from texelweb.api.schemas import ErrorBody, FileView, ProjectView, SetView, Targ
 from texelweb.board.cells import STAGES
 from texelweb.board.overview import Overview, overview
 from texelweb.board.pulse import pulse
-from texelweb.library.pins import target_of
+from texelweb.library.pins import pins_of
 from texelweb.projects.models import Role
 from texelweb.sets.ledgers import make_set
 
@@ -51,10 +51,10 @@ def get_board(request: HttpRequest, slug: str) -> HttpResponse:
     """A project's home."""
     access = enter(request, slug)
     # The sets' part is kept as JSON: a thousand rows are not checked and written anew for each look.
-    sets = overview(access.project)
+    sets = overview(access.project, access.looks_at)
     head = BoardHead(
         project=views.project_view(access),
-        target=views.target_view(target_of(access.project, access.project.target)),
+        target=views.target_view(pins_of(access.project).seen("", access.looks_at)),
         stages=list(STAGES),
     ).model_dump_json()
     body = f"{head[:-1]},{sets[1:]}"

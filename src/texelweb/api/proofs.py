@@ -20,7 +20,7 @@ from texelweb.builds import pictures
 from texelweb.builds.models import Proof
 from texelweb.builds.planning import judge_set, proofs_of
 from texelweb.jobs.models import Job
-from texelweb.library.pins import target_of
+from texelweb.library.pins import pins_of
 from texelweb.projects.models import Project, Role, TolerancesVersion
 from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
@@ -134,8 +134,8 @@ def _tolerances(project: Project) -> TolerancesView:
 
 
 def _proof(request: HttpRequest, set_id: int, output: str) -> tuple[PlannedOutput, Proof]:
-    texture_set, _ = enter_set(request, set_id)
-    judged = judge_set(texture_set, target_of(texture_set.project, texture_set.target_name))
+    texture_set, access = enter_set(request, set_id)
+    judged = judge_set(texture_set, pins_of(access.project).seen(texture_set.target, access.looks_at))
     planned = next((entry for entry in judged.plan.outputs if entry.key == output), None)
     proof = proofs_of(judged.proof_keys).get(output)
     if planned is None or proof is None:

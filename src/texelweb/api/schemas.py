@@ -204,6 +204,9 @@ class SetView(Schema):
     role: RoleName
     target: TargetView
     targets: list[TargetView]
+    # The set's own target; "" of one that is made for all targets that are for every set, which `made_for` lists.
+    own_target: str
+    made_for: list[TargetView]
     edit: int
     lines: list[LineView]
     left_out: list[LeftOut]

@@ -12,7 +12,7 @@ from texelcore.surface.storage import Storage
 from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
-from texelweb.library.pins import ensure, target_of
+from texelweb.library.pins import ensure, pins_of
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 from texelweb.sets import ledgers, questions, removal, reshape
@@ -85,8 +85,10 @@ def change_set(request: HttpRequest, set_id: int, body: SetChange, seen: int) ->
     """Rename a set, choose its target, or both at once. `seen`, here and below, is the number of the set's newest edit that the
     page has; where somebody else has changed the set since, nothing is done and the answer says what they did."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    target = ensure(access.project, body.target, access.user) if body.target is not None else None
-    return _changed(ledgers.describe(texture_set, access.user, name=body.name, target=target, seen=seen), access)
+    target = ensure(access.project, body.target, access.user) if body.target else None
+    every = body.target == ""
+    changed = ledgers.describe(texture_set, access.user, name=body.name, target=target, every=every, seen=seen)
+    return _changed(changed, access)
 
 
 @router.delete("/sets/{set_id}", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="remove_set")
@@ -167,7 +169,9 @@ def set_origin(request: HttpRequest, set_id: int, body: Origin, seen: int) -> Se
 def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage, seen: int) -> SetView:
     """Store an output of the set's target otherwise than the target says."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    changed = ledgers.store(texture_set, target_of(access.project, texture_set.target_name), output, body, access.user, seen)
+    changed = ledgers.store(
+        texture_set, pins_of(access.project).seen(texture_set.target, access.looks_at), output, body, access.user, seen
+    )
     return views.set_view(changed, access)
 
 
@@ -175,5 +179,5 @@ def choose_storage(request: HttpRequest, set_id: int, output: str, body: Storage
 def reset_storage(request: HttpRequest, set_id: int, output: str, seen: int) -> SetView:
     """Store an output as the target says again."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    target = target_of(texture_set.project, texture_set.target_name)
+    target = pins_of(access.project).seen(texture_set.target, access.looks_at)
     return views.set_view(ledgers.store(texture_set, target, output, None, access.user, seen), access)

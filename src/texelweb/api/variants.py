@@ -28,7 +28,7 @@ from texelweb.builds.planning import State, state_of
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
-from texelweb.library.pins import target_of
+from texelweb.library.pins import pins_of
 from texelweb.masters import variants
 from texelweb.masters.baking import baked, plan_bake
 from texelweb.masters.models import SetVariant
@@ -185,7 +185,7 @@ def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> t
 
 def _view(variant: SetVariant, access: Access) -> VariantView:
     texture_set = variant.set
-    target = target_of(texture_set.project, texture_set.target_name)
+    target = pins_of(access.project).seen(texture_set.target, access.looks_at)
     state = state_of(texture_set, target)
     document = variant.version.document
     storages = {planned.key: planned.storage for planned in state.plan.outputs}

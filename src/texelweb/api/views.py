@@ -83,7 +83,7 @@ def stored_words(output: TargetOutput, channels: str = "RGB") -> str:
 def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
     """A set's page: ledger, findings, outputs planned and built."""
     pins = pins_of(access.project)
-    target = pins.of(texture_set.target_name)
+    target = pins.seen(texture_set.target, access.looks_at)
     state = state_of(texture_set, target)
     files = {str(file.pk): file for file in SourceFile.objects.filter(pk__in=state.ledger.files())}
     open_files = SourceFile.objects.filter(project=access.project, set__isnull=True).order_by("path")
@@ -98,6 +98,8 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         role=access.role.value,
         target=target_view(target),
         targets=[target_view(entry) for entry in pins.targets.values()],
+        own_target=texture_set.target,
+        made_for=[target_view(entry) for entry in pins.of_set(texture_set.target)],
         edit=texture_set.edit,
         lines=_lines(state, target, files),
         left_out=list(state.ledger.left_out),

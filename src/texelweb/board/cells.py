@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import BaseModel
@@ -13,6 +14,7 @@ from texelweb.deliveries.run import fingerprint, variants_of
 from texelweb.sets.models import TextureSet
 
 STAGES = ("sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered")
+_BEHIND = ("wrong", "look", "none", "holds")
 CellState = Literal["holds", "look", "wrong", "none"]
 
 
@@ -42,6 +44,14 @@ def cells_of(texture_set: TextureSet, state: State, delivered: DeliveredSet | No
     cells["dressed"] = _dressed_cell(texture_set)
     cells["delivered"] = _delivered_cell(texture_set, state, delivered)
     return cells
+
+
+def worst_of(cells: Sequence[tuple[str, Cell]]) -> Cell:
+    """A stage over several targets, each by its title: as it stands for the one that is furthest behind."""
+    title, worst = min(cells, key=lambda entry: _BEHIND.index(entry[1].state))
+    alike = all(cell == worst for _, cell in cells)
+    first = worst.first if alike or not worst.first else f"{title}: {worst.first}"
+    return Cell(state=worst.state, count=max(cell.count for _, cell in cells), first=first)
 
 
 def _proved_cell(state: State) -> Cell:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from threading import Lock
@@ -17,7 +17,7 @@ from pydantic import BaseModel
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import property_of
-from texelweb.board.cells import Cell, cells_of
+from texelweb.board.cells import Cell, cells_of, worst_of
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import states_of
 from texelweb.deliveries.models import DeliveredSet, Delivery
@@ -29,6 +29,8 @@ from texelweb.sets.folders import tree_of
 from texelweb.sets.models import SetNote
 from texelweb.storage.stamps import stamp_of_rows, stamps_by
 
+# Looks at all targets at once.
+ALL = "*"
 _MOST_FINDINGS = 40
 _MOST_NAMED = 200
 
@@ -41,6 +43,8 @@ class BoardSet(BaseModel):
     code: str
     target: str
     target_name: str
+    # The target that it is made for alone; "" of one that is made for all that are for every set.
+    own_target: str
     # The number of its newest edit, which changes carry.
     edit: int
     proved: bool
@@ -138,17 +142,28 @@ class KeptBoard:
     lock: Lock = field(default_factory=Lock)
 
 
-MOST_KEPT = 20
-_kept: OrderedDict[int, KeptBoard] = OrderedDict()
+MOST_KEPT = 30
+_kept: OrderedDict[tuple[int, str], KeptBoard] = OrderedDict()
 _keeping = Lock()
 
 
-def overview(project: Project) -> str:
+def overview(project: Project, looks_at: str = "") -> str:
     """Every set of a project against every stage, and what is open, worst first: an Overview as JSON. A set is judged anew when
-    something has changed that it depends on."""
+    something has changed that it depends on.
+
+    It is shown for its own target, or for the one that `looks_at` names, or else for the usual one; ALL shows for each stage how
+    it stands over all targets that the set is made for.
+    """
+    if looks_at:
+        pins = pins_of(project)
+        names = [name for name in pins.targets if name in pins.for_all]
+        if looks_at == ALL and len(names) > 1:
+            return over_all([Overview.model_validate_json(overview(project, name)) for name in names]).model_dump_json()
+        looks_at = pins.seen("", looks_at).name
+    looks_at = looks_at or project.target
     with _keeping:
-        kept = _kept.setdefault(project.pk, KeptBoard())
-        _kept.move_to_end(project.pk)
+        kept = _kept.setdefault((project.pk, looks_at), KeptBoard())
+        _kept.move_to_end((project.pk, looks_at))
         while len(_kept) > MOST_KEPT:
             _kept.popitem(last=False)
     with kept.lock:
@@ -170,7 +185,7 @@ def overview(project: Project) -> str:
         stale = [key for key in stamps if key not in rows]
         folders = stamp_of_rows(project.folders.all())
         if stale or len(rows) != len(kept.rows) or general != kept.general or folders != kept.folders:
-            rows |= _judge(project, stale, stamps)
+            rows |= _judge(project, stale, stamps, looks_at)
             kept.rows, kept.general, kept.folders = rows, general, folders
             kept.body = _whole(project, rows).model_dump_json()
         kept.proofs, kept.stamp = proofs, stamp
@@ -238,7 +253,9 @@ def _new_proofs(kept: KeptBoard) -> tuple[tuple[int, datetime | None], frozenset
     return known, keys if count + len(keys) == known[0] else None
 
 
-def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | None, ...]]) -> dict[int, SetOnBoard]:
+def _judge(
+    project: Project, keys: list[int], stamps: Mapping[int, tuple[str | None, ...]], looks_at: str
+) -> dict[int, SetOnBoard]:
     """Judge some sets of a project."""
     asked = project.questions.filter(set__in=keys).values_list("set").annotate(count=Count("pk"))
     waiting = dict(asked)
@@ -246,7 +263,7 @@ def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | N
     notes = Prefetch("notes", SetNote.objects.filter(removed=None).order_by("pk"))
     found = found.prefetch_related(Prefetch("variants", SetVariant.objects.as_lines()), notes)
     pins = pins_of(project)
-    wanted = [(texture_set, pins.of(texture_set.target_name)) for texture_set in found]
+    wanted = [(texture_set, pins.seen(texture_set.target, looks_at)) for texture_set in found]
     delivered = _last_deliveries(project, keys)
     rows = {}
     for (texture_set, target), state in zip(wanted, states_of(project, wanted), strict=True):
@@ -257,6 +274,7 @@ def _judge(project: Project, keys: list[int], stamps: Mapping[int, tuple[str | N
             code=texture_set.code,
             target=target.title,
             target_name=target.name,
+            own_target=texture_set.target,
             edit=texture_set.edit,
             proved=state.proved,
             questions=waiting.get(texture_set.pk, 0),
@@ -323,6 +341,33 @@ def _one_line(entries: list[BoardFinding]) -> BoardFinding:
     sets = list(dict.fromkeys((entry.set_id, entry.set_name) for entry in entries))
     return entries[0].model_copy(
         update={"count": len(entries), "sets": [NamedSet(id=key, name=name) for key, name in sets[:_MOST_NAMED]]}
+    )
+
+
+def over_all(boards: Sequence[Overview]) -> Overview:
+    """One board of several that show the same sets, each for another target."""
+    first = boards[0]
+    others = [{line.id: line for line in board.sets} for board in boards]
+    lines = []
+    for line in first.sets:
+        found = {held[line.id].target_name: held[line.id] for held in others if line.id in held}
+        cells = {stage: worst_of([(entry.target, entry.cells[stage]) for entry in found.values()]) for stage in line.cells}
+        rules = sorted({rule for entry in found.values() for rule in entry.rules})
+        update = {
+            "target": ", ".join(entry.target for entry in found.values()),
+            "proved": all(entry.proved for entry in found.values()),
+            "cells": cells,
+            "rules": rules,
+        }
+        lines.append(line.model_copy(update=update))
+    findings = {(entry.set_id, entry.finding.message): entry for board in boards for entry in board.findings}
+    return first.model_copy(
+        update={
+            "sets": lines,
+            "wants": {name: wanted for board in boards for name, wanted in board.wants.items()},
+            "findings": sorted(findings.values(), key=lambda entry: (entry.finding.severity != "error", -entry.count)),
+            "memory": sum(board.memory for board in boards),
+        }
     )
 
 

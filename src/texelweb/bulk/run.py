@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Sequence
-from contextlib import suppress
 from typing import Any
 
 from django.db import DatabaseError, transaction
 
 from texelcore.building.execute import Progress
 from texelcore.pixels.errors import Cancelled, TexelError
+from texelcore.targets.document import Target
 from texelweb.builds.models import Build
 from texelweb.builds.planning import state_of, states_of
 from texelweb.builds.prove import prove_build
@@ -22,7 +22,7 @@ from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import Lost
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
-from texelweb.library.pins import pins_of, row_of, target_of
+from texelweb.library.pins import pins_of, row_of
 from texelweb.masters.models import StudioMaster
 from texelweb.masters.variants import make_variant
 from texelweb.projects.models import Project
@@ -65,19 +65,18 @@ def ask_for(project: Project, action: Bulk.Action, sets: Sequence[int], user: An
 
 def not_done(project: Project, action: Bulk.Action) -> list[int]:
     """The ids of all sets that are not built as they are now and could be; or not proved, for an action that asks for proofs."""
-    wanted, pins = [], pins_of(project)
-    for entry in project.sets.select_related("project").order_by("name"):
-        with suppress(TexelError):
-            # A target that is gone wants nothing.
-            wanted.append((entry, pins.of(entry.target_name)))
+    pins = pins_of(project)
+    sets = project.sets.select_related("project").order_by("name")
+    wanted = [(entry, target) for entry in sets for target in pins.of_set(entry.target)]
     states = states_of(project, wanted)
-    return [
+    lacking = [
         entry.pk
         for (entry, _), state in zip(wanted, states, strict=True)
         if state.plan.outputs
         and not (state.current and (action == Bulk.Action.BUILD or state.proved))
         and not any(planned.problem for planned in state.plan.outputs)
     ]
+    return list(dict.fromkeys(lacking))
 
 
 def run(job: Job, reporter: Reporter) -> None:
@@ -133,8 +132,27 @@ def _put(item: BulkItem, state: State, **values: str) -> None:
     item.save()
 
 
-def _build(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
-    target = target_of(texture_set.project, texture_set.target_name)
+def _for_each_target(
+    work: Callable[[Bulk, TextureSet, Target, Progress], Outcome],
+) -> Callable[[Bulk, TextureSet, Progress], Outcome]:
+    """Do the same for every target that a set is made for; skipped is what was for none of them to be done."""
+
+    def all_of(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
+        targets = pins_of(texture_set.project).of_set(texture_set.target)
+        done = []
+        for place, target in enumerate(targets):
+
+            def part(share: float, doing: str, place: int = place) -> None:
+                tell((place + share) / len(targets), doing)
+
+            done.append(work(bulk, texture_set, target, part))
+        said = dict.fromkeys(words for state, words in done if state == State.DONE) or dict.fromkeys(words for _, words in done)
+        return State.DONE if any(state == State.DONE for state, _ in done) else State.SKIPPED, "; ".join(said)
+
+    return all_of
+
+
+def _build(bulk: Bulk, texture_set: TextureSet, target: Target, tell: Progress) -> Outcome:
     state = state_of(texture_set, target)
     if state.current:
         return State.SKIPPED, "is built as it is now"
@@ -143,8 +161,7 @@ def _build(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
     return State.DONE, f"{len(state.plan.outputs)} outputs for {target.title}"
 
 
-def _prove(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
-    target = target_of(texture_set.project, texture_set.target_name)
+def _prove(bulk: Bulk, texture_set: TextureSet, target: Target, tell: Progress) -> Outcome:
     state = state_of(texture_set, target)
     if state.current and state.proved:
         return State.SKIPPED, "is proved as it is now"
@@ -161,11 +178,11 @@ def _dress(bulk: Bulk, texture_set: TextureSet, tell: Progress) -> Outcome:
 
 
 WORK: dict[Bulk.Action, Callable[[Bulk, TextureSet, Progress], Outcome]] = {
-    Bulk.Action.BUILD: _build,
-    Bulk.Action.PROVE: _prove,
+    Bulk.Action.BUILD: _for_each_target(_build),
+    Bulk.Action.PROVE: _for_each_target(_prove),
     Bulk.Action.DRESS: _dress,
     # What is delivered is proved first.
-    Bulk.Action.DELIVER: _prove,
+    Bulk.Action.DELIVER: _for_each_target(_prove),
 }
 
 
@@ -173,16 +190,20 @@ def _deliver(bulk: Bulk, reporter: Reporter) -> None:
     """Deliver all sets that are proved, a delivery for each target; the others have said why they are not."""
     good = bulk.items.filter(state__in=[State.DONE, State.SKIPPED]).select_related("set__project")
     by_target: dict[str, list[TextureSet]] = {}
+    pins = pins_of(bulk.project)
     for item in good:
-        by_target.setdefault(item.set.target_name, []).append(item.set)
+        for target in pins.of_set(item.set.target):
+            by_target.setdefault(target.name, []).append(item.set)
     for index, (name, sets) in enumerate(sorted(by_target.items())):
         begun = _PROVING + (1 - _PROVING) * index / len(by_target)
 
         def tell(share: float, doing: str, begun: float = begun) -> None:
             reporter.progress(begun + (1 - _PROVING) * share / len(by_target), doing)
 
-        target = target_of(bulk.project, name)
+        target = pins.of(name)
         delivery = Delivery.objects.create(project=bulk.project, version=row_of(target), job=bulk.job, by=bulk.by)
         DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
         deliver(delivery, tell, reporter.hold)
-        bulk.items.filter(set__in=sets).update(state=State.DONE, said=f"delivered for {target.title}")
+        for item in bulk.items.filter(set__in=sets):
+            before = item.said if item.said.startswith("delivered for") else "delivered for"
+            _put(item, State.DONE, said=f"{before}{',' if before != 'delivered for' else ''} {target.title}")

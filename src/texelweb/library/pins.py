@@ -31,6 +31,10 @@ class Pins:
         has published."""
         return self.targets.get(name) or newest(name)
 
+    def seen(self, own: str, looks_at: str) -> Target:
+        """The target that a set is shown for: its own, or the one that the page looks at, or else the usual one."""
+        return self.of(own or (looks_at if looks_at in self.targets else self.usual))
+
     def of_set(self, own: str) -> list[Target]:
         """The targets that a set is made for: its own alone, or all that are for every set, the usual one at least."""
         names = [own] if own else [name for name in self.targets if name in self.for_all]

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from texelcore.pixels.errors import TexelError
 from texelcore.targets.document import Target
+from texelweb.library.pins import pins_of
 from texelweb.projects.models import Project
 from texelweb.record.steps import Noted, note_steps, together
 from texelweb.sets import questions
@@ -32,6 +33,8 @@ class SetsChange:
     add_tags: Sequence[str] = ()
     drop_tags: Sequence[str] = ()
     target: Target | None = None
+    # Made for all targets that are for every set, not for one of their own.
+    every_target: bool = False
     removes: bool = False
 
 
@@ -53,15 +56,17 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
         seen = sets[entry.pk]
         if seen is not None and seen < entry.edit:
             refuse_if_overtaken(entry, seen, user)
+    for_all = len(pins_of(project).for_all) if change.target else 0
     changed: list[tuple[TextureSet, dict[str, Any]]] = []
     for entry in found:
         before = document_of(entry)
         if change.moves:
             entry.folder = folder
         entry.tags = _tags(entry, add, drop)
-        if change.target is not None:
-            # A set that is made for what its project is made for by default has no target of its own.
-            entry.target = "" if change.target.name == project.target else change.target.name
+        if change.target is not None or change.every_target:
+            # Where every set is made for the usual target alone, that is none of its own.
+            alone = change.target is not None and change.target.name == project.target and for_all < 2
+            entry.target = "" if change.target is None or alone else change.target.name
         if change.removes:
             entry.removed = timezone.now()
         if document_of(entry) != before:
@@ -80,7 +85,7 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
             what,
             user,
         )
-    if change.removes or change.target is not None:
+    if change.removes or change.target is not None or change.every_target:
         questions.refresh(project, questions.Touched({entry.pk for entry in rows} if not change.removes else set()))
     return len(changed)
 
@@ -125,6 +130,8 @@ def _said(change: SetsChange, folder: Folder | None, add: Sequence[str]) -> str:
         parts.append(f"Tag {', '.join(change.drop_tags)} taken away")
     if change.target is not None:
         parts.append(f"Target {change.target.title}")
+    if change.every_target:
+        parts.append("All targets of the project")
     if change.removes:
         parts.append("Removed")
     return "; ".join(parts) or "Changed"

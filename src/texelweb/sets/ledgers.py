@@ -174,13 +174,19 @@ def store(
     return change(texture_set, lambda ledger: ledger.with_storage(target.name, output, storage), what, user, seen)
 
 
-def describe(texture_set: TextureSet, user: Any, *, name: str | None, target: Target | None, seen: int | None) -> TextureSet:
-    """Give a set another name, another target, or both, as one change. Raises TexelError as `rename` does; then neither is
-    changed."""
+def describe(
+    texture_set: TextureSet, user: Any, *, name: str | None, target: Target | None, every: bool = False, seen: int | None
+) -> TextureSet:
+    """Give a set another name, a target of its own (or none: it is made for `every` one that is for all sets), or both, as one
+    change. Raises TexelError as `rename` does; then neither is changed."""
     with writing(texture_set.pk, seen, user, names=name is not None) as current:
         if target is not None and target.name != current.target_name:
             current.target = target.name
             note(current, f"Target {target.title}", user)
+            current.save()
+        elif every and current.target:
+            current.target = ""
+            note(current, "All targets of the project", user)
             current.save()
         if name is not None:
             _rename_held(current, name, user)

@@ -60,8 +60,12 @@ export function csrfToken(cookies: string = document.cookie): string {
   return cookies.match(/(?:^|;\s*)csrftoken=([^;]+)/)?.[1] ?? '';
 }
 
+/** The target that the pages show, where they show another than a project's usual one. */
+export const looking = { target: '' };
+
 const withToken: Middleware = {
   onRequest({ request }) {
+    if (looking.target) request.headers.set('X-Target', looking.target);
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken());
     return request;
   },

@@ -18,6 +18,7 @@ const REFRESHED = [
   'jobs',
   'deliveries',
   'variants',
+  'project-targets',
 ];
 const POLL_OPEN = 400;
 
@@ -172,7 +173,7 @@ export function useDeliver(slug: Ref<string>) {
       void cache.invalidateQueries({ queryKey: [key, slug] });
   };
   const deliver = useMutation({
-    mutationFn: (body: { target: string; sets: number[] }) =>
+    mutationFn: (body: { targets: string[]; sets: number[] }) =>
       take(api.POST('/api/projects/{slug}/deliveries', { params: { path: { slug: slug.value } }, body })),
     onSuccess: refresh,
   });

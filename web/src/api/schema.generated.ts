@@ -457,6 +457,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/files/{file_id}/channels/{channel}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Channel
+         * @description One channel of a source file as a grey map of its own, as it is stored.
+         */
+        get: operations["download_channel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{file_id}/evidence/{kind}": {
         parameters: {
             query?: never;
@@ -1062,7 +1082,7 @@ export interface paths {
         put?: never;
         /**
          * Start Delivery
-         * @description Deliver sets for a target, as a job; the dock reads the result back.
+         * @description Deliver sets for one target or several, each as a delivery and a job of its own; the dock reads the results back.
          */
         post: operations["start_delivery"];
         delete?: never;
@@ -1588,6 +1608,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/repack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make
+         * @description Repack a file: the answer is what was made, as a zip where that is several files. Nothing is kept.
+         */
+        post: operations["repack_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/repack/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Look at a packed file: what its channels hold, and what it would become. Nothing is kept.
+         */
+        post: operations["look_at_packed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/rules": {
         parameters: {
             query?: never;
@@ -1837,6 +1897,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Project Targets
+         * @description The targets that a project has taken, each at its version.
+         */
+        get: operations["list_project_targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/targets/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take Target
+         * @description Take a target into a project, take another version of it, or say whether every set is made for it.
+         */
+        put: operations["take_target"];
+        post?: never;
+        /**
+         * Give Up Target
+         * @description Take a target out of a project.
+         */
+        delete: operations["give_up_target"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/targets/{name}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try On Sets
+         * @description Try a target's document on sets, beside what the project makes of them with that target now.
+         */
+        post: operations["try_draft_on_sets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/targets/{name}/upgrade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ask Upgrade
+         * @description What differs between the version of a target that a project has and another, and what taking that would rebuild.
+         */
+        get: operations["ask_upgrade"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/tolerances": {
         parameters: {
             query?: never;
@@ -2052,6 +2196,46 @@ export interface paths {
          * @description Copy this set with its ledger into another project; gives the copy. It takes the role artist there, and to see it here.
          */
         post: operations["copy_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Draft
+         * @description Try a target's document on a set, as far as it holds. Nothing is kept.
+         */
+        post: operations["try_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/draft/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Picture Draft
+         * @description A small picture of one output of a target's document: all channels together, then each alone, side by side.
+         */
+        post: operations["picture_draft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2566,6 +2750,222 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description The targets of the studio.
+         */
+        get: operations["list_targets"];
+        put?: never;
+        /**
+         * Make Target
+         * @description Make a target: it begins as a draft.
+         */
+        post: operations["make_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Target
+         * @description Bring a target in from its JSON: as a draft, which is published when it has been looked at.
+         */
+        post: operations["import_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/meaning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Meaning
+         * @description What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a number.
+         */
+        post: operations["read_meaning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Vocabulary
+         * @description What may stand in a target: properties with their letters, file formats with their depths, and storage formats.
+         */
+        get: operations["get_target_vocabulary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Target
+         * @description A target at its newest version, or at another.
+         */
+        get: operations["get_target"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Target
+         * @description Delete a target that nobody uses.
+         */
+        delete: operations["delete_target"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{name}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Versions
+         * @description What differs between two versions of a target, row by row; “draft” is the draft, as far as it holds.
+         */
+        get: operations["compare_target_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{name}/deprecation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Deprecate Target
+         * @description Say that a target is no longer to be taken, and what is taken instead.
+         */
+        put: operations["deprecate_target"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{name}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Target
+         * @description A version as the JSON that the command line and other studios read.
+         */
+        get: operations["export_target"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{name}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Draft
+         * @description Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept.
+         */
+        put: operations["save_target_draft"];
+        /**
+         * Begin Draft
+         * @description Begin the next version of a target, or go on with the draft that is there.
+         */
+        post: operations["begin_target_draft"];
+        /**
+         * Discard Draft
+         * @description Throw a draft away; a target that was never published goes with it.
+         */
+        delete: operations["discard_target_draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{name}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish Target
+         * @description Publish the draft as the next version. Projects stay on theirs until they take it.
+         */
+        post: operations["publish_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}": {
         parameters: {
             query?: never;
@@ -2906,6 +3306,8 @@ export interface components {
             note: string;
             /** Notes */
             notes: number;
+            /** Own Target */
+            own_target: string;
             /** Picture */
             picture: number | null;
             /** Proved */
@@ -2965,6 +3367,8 @@ export interface components {
             outputs: components["schemas"]["OutputView"][];
             /** Target */
             target: string;
+            /** Target Version */
+            target_version: number;
         };
         /**
          * BulkLine
@@ -3059,6 +3463,24 @@ export interface components {
             quarter: number;
             /** Three Quarters */
             three_quarters: number;
+        };
+        /**
+         * ChannelTried
+         * @description One channel as it would be filled: what is done, and whether a default stands in.
+         */
+        ChannelTried: {
+            /** Channel */
+            channel: string;
+            /** Done */
+            done: string[];
+            /** Fills */
+            fills: boolean;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Meaning */
+            meaning: string;
         };
         /**
          * CheckChoice
@@ -3163,6 +3585,8 @@ export interface components {
             target: string;
             /** Target Title */
             target_title: string;
+            /** Target Version */
+            target_version: number;
         };
         /**
          * DepotFound
@@ -3229,6 +3653,16 @@ export interface components {
             signed_in: boolean;
         };
         /**
+         * Deprecation
+         * @description Whether a target is deprecated, and what takes its place.
+         */
+        Deprecation: {
+            /** Deprecated */
+            deprecated: boolean;
+            /** Successor */
+            successor?: string | null;
+        };
+        /**
          * Difference
          * @description One part of a document that two versions have otherwise: as it is now, and as it was then; null where one has none.
          */
@@ -3270,6 +3704,110 @@ export interface components {
             made: number;
             /** Variants */
             variants: number;
+        };
+        /**
+         * Draft
+         * @description A target's document, which need not hold.
+         */
+        Draft: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DraftChange
+         * @description A draft as it is to be, made from edit `seen`.
+         */
+        DraftChange: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * DraftLine
+         * @description That a target is being drafted: by whom last, and since when it is as it is.
+         */
+        DraftLine: {
+            /** Base */
+            base: number;
+            /** By */
+            by: string;
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
+        };
+        /**
+         * DraftOnSets
+         * @description A target's document, and the sets to try it on.
+         */
+        DraftOnSets: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Sets */
+            sets: number[];
+        };
+        /**
+         * DraftOutput
+         * @description A target's document, and the place of one of its outputs.
+         */
+        DraftOutput: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Place */
+            place: number;
+        };
+        /**
+         * DraftPublished
+         * @description What to publish: the edit that was looked at, and what is new in it.
+         */
+        DraftPublished: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * DraftTried
+         * @description A draft tried on a set: what is wrong with it, its outputs as far as they hold, and what they weigh.
+         */
+        DraftTried: {
+            /** Memory */
+            memory: number;
+            /** Outputs */
+            outputs: components["schemas"]["OutputTriedView"][];
+            /** Problems */
+            problems: components["schemas"]["TargetProblem"][];
+        };
+        /**
+         * DraftView
+         * @description A draft as it is: its document, which need not hold, what is wrong with it, and the number of its newest edit.
+         */
+        DraftView: {
+            /** Base */
+            base: number;
+            /** By */
+            by: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Edit */
+            edit: number;
+            /** Problems */
+            problems: components["schemas"]["TargetProblem"][];
         };
         /**
          * EndingView
@@ -3604,6 +4142,18 @@ export interface components {
             width: number;
         };
         /**
+         * FileWord
+         * @description A file format, and the depths that it holds.
+         */
+        FileWord: {
+            /** Key */
+            key: string;
+            /** Samples */
+            samples: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * Finding
          * @description One thing that a check saw. `subject` names a file, a property or the set, and `file` is the file's id where it is about
          *     one: names may be the same in two folders. `shown` is the picture that it was seen in.
@@ -3679,6 +4229,24 @@ export interface components {
             path: string;
         };
         /**
+         * FormatWord
+         * @description A storage format: the depths that it takes, whether it has an sRGB variant, and the channels that survive in it.
+         */
+        FormatWord: {
+            /** Bits Per Texel */
+            bits_per_texel: number;
+            /** Channels */
+            channels: string;
+            /** Key */
+            key: string;
+            /** Samples */
+            samples: string[];
+            /** Srgb */
+            srgb: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
          * Habit
          * @description Files whose names end in these words hold these meanings, in channel order; with none, they are left out.
          *
@@ -3709,6 +4277,24 @@ export interface components {
         Hashes: {
             /** Sha256 */
             sha256: string[];
+        };
+        /**
+         * HeldRow
+         * @description A property that the file holds, the channels that it lies in, and why that is thought.
+         */
+        HeldRow: {
+            /** Channels */
+            channels: string;
+            /** Inverted */
+            inverted: boolean;
+            /** Normal Y */
+            normal_y: string | null;
+            /** Property */
+            property: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
         };
         /**
          * HouseRules
@@ -4498,13 +5084,13 @@ export interface components {
         };
         /**
          * NewDelivery
-         * @description A target, and the sets to deliver.
+         * @description Targets, and the sets to deliver: one delivery for each target.
          */
         NewDelivery: {
             /** Sets */
             sets: number[];
-            /** Target */
-            target: string;
+            /** Targets */
+            targets: string[];
         };
         /**
          * NewFolder
@@ -4598,6 +5184,23 @@ export interface components {
              * @default false
              */
             studio: boolean;
+        };
+        /**
+         * NewTarget
+         * @description A target to be made: from nothing, or as a copy of a version of another (“orbit-desktop@2”), or of a document.
+         */
+        NewTarget: {
+            /**
+             * Copy Of
+             * @default
+             */
+            copy_of: string;
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
+            /** Title */
+            title: string;
         };
         /**
          * NewToken
@@ -4718,6 +5321,56 @@ export interface components {
              * @enum {string}
              */
             way: "dropped" | "watched" | "depot" | "by hand";
+        };
+        /**
+         * OtherTarget
+         * @description A target that the project has not taken.
+         */
+        OtherTarget: {
+            /** Name */
+            name: string;
+            /** Summary */
+            summary: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * OutputTriedView
+         * @description One output of a draft for one set; `asked` says whether the set asks for it at all.
+         */
+        OutputTriedView: {
+            /** Asked */
+            asked: boolean;
+            /** Channels */
+            channels: components["schemas"]["ChannelTried"][];
+            /** Content Key */
+            content_key: string;
+            /** File Name */
+            file_name: string;
+            /** Files */
+            files: number;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Format */
+            format: string;
+            /** Height */
+            height: number;
+            /** Key */
+            key: string;
+            /** Memory */
+            memory: number;
+            /** Place */
+            place: number;
+            /** Problem */
+            problem: string | null;
+            /** Title */
+            title: string;
+            /** Way Out */
+            way_out: string | null;
+            /** Width */
+            width: number;
         };
         /**
          * OutputView
@@ -4889,6 +5542,57 @@ export interface components {
             tokens: number;
         };
         /**
+         * PinChange
+         * @description A target to take, at a version, or at the one that is taken already; and whether every set is made for it.
+         */
+        PinChange: {
+            /** For All */
+            for_all?: boolean | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * PinView
+         * @description A target of a project, at the version that it has taken. `for_all` says that every set is made for it that does not say
+         *     otherwise; `own` counts the sets that say so themselves.
+         */
+        PinView: {
+            /** Deprecated */
+            deprecated: boolean;
+            /** For All */
+            for_all: boolean;
+            /** Name */
+            name: string;
+            /** Newest */
+            newest: number;
+            /** Outputs */
+            outputs: number;
+            /** Own */
+            own: number;
+            /** Successor */
+            successor: string | null;
+            /** Summary */
+            summary: string;
+            /** Title */
+            title: string;
+            /** Usual */
+            usual: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * PinsView
+         * @description The targets of a project, and those of the studio that it could take.
+         */
+        PinsView: {
+            /** May Edit */
+            may_edit: boolean;
+            /** Others */
+            others: components["schemas"]["OtherTarget"][];
+            /** Targets */
+            targets: components["schemas"]["PinView"][];
+        };
+        /**
          * Place
          * @description Where sets move to: a folder, or null for the project itself.
          */
@@ -4916,7 +5620,7 @@ export interface components {
             /** File Name */
             file_name: string;
             /** Formats */
-            formats: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f")[];
+            formats: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rg8" | "rgba8" | "r16" | "rgba16" | "r16f" | "rgba16f" | "r32f" | "rgba32f")[];
             /** Height */
             height: number;
             /** Key */
@@ -4936,7 +5640,7 @@ export interface components {
             /** Width */
             width: number;
             /** With Srgb */
-            with_srgb: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f")[];
+            with_srgb: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rg8" | "rgba8" | "r16" | "rgba16" | "r16f" | "rgba16f" | "r32f" | "rgba32f")[];
         };
         /**
          * PresetView
@@ -5194,6 +5898,22 @@ export interface components {
             worst: number;
         };
         /**
+         * PropertyWord
+         * @description A property that a channel may hold, and the letter that stands for it.
+         */
+        PropertyWord: {
+            /** Colour */
+            colour: boolean;
+            /** Components */
+            components: string[];
+            /** Key */
+            key: string;
+            /** Letter */
+            letter: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * PulseAsked
          * @description The set or the variant whose page asks, if it is one's.
          */
@@ -5381,7 +6101,7 @@ export interface components {
              * Kinds
              * @default []
              */
-            kinds: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project")[];
+            kinds: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
             /** Set */
             set?: number | null;
             /**
@@ -5460,6 +6180,79 @@ export interface components {
             lines: components["schemas"]["RenameLine"][];
             /** Stamp */
             stamp: string;
+        };
+        /**
+         * RepackAsked
+         * @description What a file holds and what it is to be brought to: “measured”, pairs (“R=occlusion,G=1-roughness”), “TARGET:OUTPUT”, and
+         *     for the result also a whole target, or “apart”: one map for each property.
+         */
+        RepackAsked: {
+            /**
+             * Result
+             * @default apart
+             */
+            result: string;
+            /**
+             * Result Y
+             * @default +Y
+             * @enum {string}
+             */
+            result_y: "+Y" | "-Y";
+            /**
+             * Source
+             * @default measured
+             */
+            source: string;
+            /**
+             * Source Y
+             * @default +Y
+             * @enum {string}
+             */
+            source_y: "+Y" | "-Y";
+        };
+        /**
+         * RepackLook
+         * @description A file looked at: what it is, what its channels hold, what it would become, and small pictures by view, PNG in base 64.
+         */
+        RepackLook: {
+            /** Channels */
+            channels: string[];
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Outputs */
+            outputs: components["schemas"]["RepackedOutput"][];
+            /** Pairs */
+            pairs: string;
+            /** Pictures */
+            pictures: {
+                [key: string]: string;
+            };
+            /** Problem */
+            problem: string | null;
+            /** Rows */
+            rows: components["schemas"]["HeldRow"][];
+            /** Sample */
+            sample: string;
+            /** Way Out */
+            way_out: string | null;
+            /** Width */
+            width: number;
+        };
+        /**
+         * RepackedOutput
+         * @description A file that would be made, what its channels hold, and why it cannot be made, where it cannot.
+         */
+        RepackedOutput: {
+            /** Channels */
+            channels: {
+                [key: string]: string;
+            };
+            /** File Name */
+            file_name: string;
+            /** Problem */
+            problem: string | null;
         };
         /**
          * RetentionView
@@ -5580,6 +6373,14 @@ export interface components {
             versions: components["schemas"]["VersionLine"][];
         };
         /**
+         * Said
+         * @description What a person typed into a channel's cell.
+         */
+        Said: {
+            /** Said */
+            said: string;
+        };
+        /**
          * SamplerUse
          * @description A sampler of the shader and the output whose texture it takes.
          */
@@ -5677,6 +6478,24 @@ export interface components {
             target?: string | null;
         };
         /**
+         * SetTried
+         * @description A set made for a target as the project has it, and for the draft, output by output.
+         */
+        SetTried: {
+            /** After */
+            after: components["schemas"]["OutputTriedView"][];
+            /** Before */
+            before: components["schemas"]["OutputTriedView"][];
+            /** Memory After */
+            memory_after: number;
+            /** Memory Before */
+            memory_before: number;
+            /** Name */
+            name: string;
+            /** Set Id */
+            set_id: number;
+        };
+        /**
          * SetView
          * @description A set's page. `edit` is the number of its newest edit, which changes carry.
          */
@@ -5697,12 +6516,16 @@ export interface components {
             left_out: components["schemas"]["LeftOut"][];
             /** Lines */
             lines: components["schemas"]["LineView"][];
+            /** Made For */
+            made_for: components["schemas"]["TargetView"][];
             mesh: components["schemas"]["MeshView"] | null;
             /** Name */
             name: string;
             /** Open Files */
             open_files: components["schemas"]["FileView"][];
             origin: components["schemas"]["Origin"] | null;
+            /** Own Target */
+            own_target: string;
             /** Planned */
             planned: components["schemas"]["PlannedView"][];
             /** Project */
@@ -5831,6 +6654,52 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /**
+         * SizeRule
+         * @description What an engine wants of a texture's edges, in texels.
+         *
+         *     `among` says which source's size counts where they differ. Then, in this order: `scale` against it, `square` (the longer
+         *     edge), `smallest` and `largest` for each edge at the same proportions, and the nearest `power_of_two` or multiple of four.
+         *     `largest` goes before `smallest` where a long picture cannot hold both.
+         */
+        SizeRule: {
+            /**
+             * Among
+             * @default largest
+             * @enum {string}
+             */
+            among: "largest" | "smallest";
+            /**
+             * Largest
+             * @default 16384
+             */
+            largest: number;
+            /**
+             * Multiple Of Four
+             * @default false
+             */
+            multiple_of_four: boolean;
+            /**
+             * Power Of Two
+             * @default false
+             */
+            power_of_two: boolean;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Smallest
+             * @default 1
+             */
+            smallest: number;
+            /**
+             * Square
+             * @default false
+             */
+            square: boolean;
         };
         /**
          * SizeRules
@@ -5964,7 +6833,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project";
+            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target";
             /** May Undo */
             may_undo: boolean;
             /** Mine */
@@ -5999,7 +6868,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f";
+            format: "bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rg8" | "rgba8" | "r16" | "rgba16" | "r16f" | "rgba16f" | "r32f" | "rgba32f";
             /**
              * Mips
              * @default true
@@ -6082,6 +6951,32 @@ export interface components {
             people: components["schemas"]["PersonLine"][];
         };
         /**
+         * StudioTargetView
+         * @description A target: one version of it, all that it has, who uses it, and its draft.
+         */
+        StudioTargetView: {
+            /** Deprecated */
+            deprecated: boolean;
+            document: components["schemas"]["Target"] | null;
+            draft: components["schemas"]["DraftView"] | null;
+            /** Hidden */
+            hidden: number;
+            /** May Edit */
+            may_edit: boolean;
+            /** Name */
+            name: string;
+            /** Successor */
+            successor: string | null;
+            /** Title */
+            title: string;
+            /** Used */
+            used: components["schemas"]["TargetUse"][];
+            /** Version */
+            version: number;
+            /** Versions */
+            versions: components["schemas"]["TargetVersionLine"][];
+        };
+        /**
          * SurfaceLine
          * @description Which strand gives a surface property.
          */
@@ -6132,8 +7027,27 @@ export interface components {
         /**
          * Target
          * @description The conventions of one receiving engine: its outputs, channel layouts, normal direction and names.
+         *
+         *     `version` counts the documents of one name. `folder_template` is where a set lies in a delivery.
          */
         Target: {
+            /**
+             * Folder Template
+             * @default {set}
+             */
+            folder_template: string;
+            /**
+             * Format
+             * @default fair-texel-target
+             * @constant
+             */
+            format: "fair-texel-target";
+            /**
+             * Format Version
+             * @default 1
+             * @constant
+             */
+            format_version: 1;
             /** Name */
             name: string;
             /** Name Template */
@@ -6153,8 +7067,36 @@ export interface components {
             version: number;
         };
         /**
+         * TargetChange
+         * @description One difference. `output` is the key of the output, "" for the target as a whole; `part` says which part of it, in words;
+         *     `was` and `becomes` are what it says, "" where one version has none.
+         */
+        TargetChange: {
+            /** Becomes */
+            becomes: string;
+            /**
+             * Effect
+             * @enum {string}
+             */
+            effect: "added" | "removed" | "built again" | "encoded again" | "renamed" | "words";
+            /** Output */
+            output: string;
+            /** Part */
+            part: string;
+            /** Title */
+            title: string;
+            /** Was */
+            was: string;
+        };
+        /**
          * TargetChannel
-         * @description What one channel of an output holds: one component of a property, as it is or inverted.
+         * @description What one channel of an output holds: one component of a property, as it is or inverted, or a constant.
+         *
+         *     `property` may be "mask.NAME", "mask" for the first mask that a set has, or "constant", which `constant` (0–1) then is.
+         *     `when_absent` (0–1, as the property means it) fills the channel of a set that lacks the property, in place of its default.
+         *     `low` and `high` are the values that are stored as 0 and 1; `fitted` takes those of each set's own maps instead, and the
+         *     manifest says which. `multiplied_by` names a property of one component that darkens this one, as far as `strength` (0–1) says:
+         *     times 1 + strength × (value − 1), as glTF 2.0 does with occlusion.
          */
         TargetChannel: {
             /**
@@ -6167,11 +7109,23 @@ export interface components {
              * @default 0
              */
             component: number;
+            /** Constant */
+            constant?: number | null;
             /**
              * Drop When Absent
              * @default false
              */
             drop_when_absent: boolean;
+            /**
+             * Fitted
+             * @default false
+             */
+            fitted: boolean;
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
             /**
              * Inverted
              * @default false
@@ -6182,18 +7136,95 @@ export interface components {
              * @default
              */
             label: string;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * Multiplied By
+             * @default
+             */
+            multiplied_by: string;
             /** Property */
             property: string;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** When Absent */
+            when_absent?: number | null;
+        };
+        /**
+         * TargetLine
+         * @description A target in the studio's list. `version` is 0 of one that was never published; `projects` counts those that have taken
+         *     it.
+         */
+        TargetLine: {
+            /** Behind */
+            behind: number;
+            /** Deprecated */
+            deprecated: boolean;
+            draft: components["schemas"]["DraftLine"] | null;
+            /** Name */
+            name: string;
+            /** Normal Y */
+            normal_y: string;
+            /** Outputs */
+            outputs: number;
+            /** Projects */
+            projects: number;
+            /** Successor */
+            successor: string | null;
+            /** Summary */
+            summary: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * TargetList
+         * @description The studio's targets, and whether the asking user may change them.
+         */
+        TargetList: {
+            /** May Edit */
+            may_edit: boolean;
+            /** Targets */
+            targets: components["schemas"]["TargetLine"][];
         };
         /**
          * TargetOutput
-         * @description One texture that a target asks for. `only_with` lists properties of which one must be there; empty is always.
+         * @description One texture that a target asks for.
          *
-         *     `storage` is how the engine stores it; `format_with_alpha` takes the place of its format when there is an alpha channel.
+         *     It is made of a set that has one of the properties in `only_with` (or of any, where that is empty) and none of those in
+         *     `only_without`. `storage` is how the engine stores it, `format_with_alpha` takes the place of its format when there is an
+         *     alpha channel, and `container` is what is delivered: the encoded texture as DDS, or the file as it was built. `size` and
+         *     `resampling` say how large it is and how maps of other sizes are brought to that; `mip_filter` how each level follows from the
+         *     one before. `dither` spreads what is lost to a smaller depth. `quality` (1–100) is that of JPEG files. `alpha_mode` says what
+         *     opacity is meant for; a cut-out is cut at `threshold`.
          */
         TargetOutput: {
+            /**
+             * Alpha Mode
+             * @default as found
+             * @enum {string}
+             */
+            alpha_mode: "as found" | "cut-out" | "blended";
             /** Channels */
             channels: components["schemas"]["TargetChannel"][];
+            /**
+             * Container
+             * @default dds
+             * @enum {string}
+             */
+            container: "dds" | "file";
+            /**
+             * Dither
+             * @default false
+             */
+            dither: boolean;
             /**
              * Encoding
              * @enum {string}
@@ -6203,30 +7234,113 @@ export interface components {
              * File Format
              * @enum {string}
              */
-            file_format: "png" | "tga" | "tiff" | "exr";
+            file_format: "png" | "tga" | "tiff" | "exr" | "jpeg";
             /** Format With Alpha */
-            format_with_alpha?: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rgba8" | "r16" | "rgba16f") | null;
+            format_with_alpha?: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rg8" | "rgba8" | "r16" | "rgba16" | "r16f" | "rgba16f" | "r32f" | "rgba32f") | null;
             /** Key */
             key: string;
+            /**
+             * Mip Filter
+             * @default box
+             * @enum {string}
+             */
+            mip_filter: "box" | "mitchell" | "lanczos";
             /**
              * Only With
              * @default []
              */
             only_with: string[];
             /**
+             * Only Without
+             * @default []
+             */
+            only_without: string[];
+            /**
+             * Quality
+             * @default 95
+             */
+            quality: number;
+            /**
+             * Resampling
+             * @default mitchell
+             * @enum {string}
+             */
+            resampling: "box" | "mitchell" | "lanczos";
+            /**
              * Sample
              * @enum {string}
              */
             sample: "u8" | "u16" | "f16" | "f32";
+            /**
+             * @default {
+             *       "among": "largest",
+             *       "largest": 16384,
+             *       "multiple_of_four": false,
+             *       "power_of_two": false,
+             *       "scale": 1,
+             *       "smallest": 1,
+             *       "square": false
+             *     }
+             */
+            size: components["schemas"]["SizeRule"];
             storage: components["schemas"]["Storage"];
             /** Suffix */
             suffix: string;
+            /**
+             * Threshold
+             * @default 0.5
+             */
+            threshold: number;
             /** Title */
             title: string;
         };
         /**
+         * TargetProblem
+         * @description One mistake: the keys and numbers that lead to it in the document, what is wrong, and the way out.
+         */
+        TargetProblem: {
+            /** Message */
+            message: string;
+            /** Place */
+            place: (string | number)[];
+            /**
+             * Way Out
+             * @default Correct it and try again.
+             */
+            way_out: string;
+        };
+        /**
+         * TargetUse
+         * @description A project that has taken a target, and at which version.
+         */
+        TargetUse: {
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * TargetVersionLine
+         * @description A published version.
+         */
+        TargetVersionLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Number */
+            number: number;
+            /** What */
+            what: string;
+        };
+        /**
          * TargetView
-         * @description A shipped target in one line.
+         * @description A target in one line, at the version that is meant.
          */
         TargetView: {
             /** Name */
@@ -6240,6 +7354,8 @@ export interface components {
             summary: string;
             /** Title */
             title: string;
+            /** Version */
+            version: number;
         };
         /**
          * Texel
@@ -6470,6 +7586,37 @@ export interface components {
             parameter: string;
         };
         /**
+         * UpgradeAsked
+         * @description What differs between the version that a project has and another, and what that would do.
+         */
+        UpgradeAsked: {
+            /** Changes */
+            changes: components["schemas"]["TargetChange"][];
+            effect: components["schemas"]["UpgradeView"];
+        };
+        /**
+         * UpgradeView
+         * @description What another version of a target would do to the sets that are made for it. Outputs are counted; memory is in bytes.
+         */
+        UpgradeView: {
+            /** Added */
+            added: number;
+            /** Built Again */
+            built_again: number;
+            /** Encoded Again */
+            encoded_again: number;
+            /** Memory After */
+            memory_after: number;
+            /** Memory Before */
+            memory_before: number;
+            /** Removed */
+            removed: number;
+            /** Renamed */
+            renamed: number;
+            /** Sets */
+            sets: number;
+        };
+        /**
          * Variant
          * @description A master at a version with a texture set, and the values that were set for it; all others are the master's.
          */
@@ -6622,6 +7769,28 @@ export interface components {
             number: number;
             /** What */
             what: string;
+        };
+        /**
+         * Vocabulary
+         * @description What may stand in a target.
+         */
+        Vocabulary: {
+            /** Files */
+            files: components["schemas"]["FileWord"][];
+            /** Filters */
+            filters: {
+                [key: string]: string;
+            };
+            /** Formats */
+            formats: components["schemas"]["FormatWord"][];
+            /** Most Outputs */
+            most_outputs: number;
+            /** Properties */
+            properties: components["schemas"]["PropertyWord"][];
+            /** Samples */
+            samples: {
+                [key: string]: string;
+            };
         };
         /**
          * Wanted
@@ -8185,6 +9354,65 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_channel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: number;
+                channel: "R" | "G" | "B" | "A" | "Y";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10219,7 +11447,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryLine"];
+                    "application/json": components["schemas"]["DeliveryLine"][];
                 };
             };
             /** @description Bad Request */
@@ -11910,7 +13138,7 @@ export interface operations {
     get_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project")[];
+                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
                 by?: string;
                 set?: number | null;
                 words?: string;
@@ -12198,6 +13426,222 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    repack_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Result
+                     * @default apart
+                     */
+                    result?: string;
+                    /**
+                     * Result Y
+                     * @default +Y
+                     * @enum {string}
+                     */
+                    result_y?: "+Y" | "-Y";
+                    /**
+                     * Source
+                     * @default measured
+                     */
+                    source?: string;
+                    /**
+                     * Source Y
+                     * @default +Y
+                     * @enum {string}
+                     */
+                    source_y?: "+Y" | "-Y";
+                };
+            };
+        };
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    look_at_packed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Result
+                     * @default apart
+                     */
+                    result?: string;
+                    /**
+                     * Result Y
+                     * @default +Y
+                     * @enum {string}
+                     */
+                    result_y?: "+Y" | "-Y";
+                    /**
+                     * Source
+                     * @default measured
+                     */
+                    source?: string;
+                    /**
+                     * Source Y
+                     * @default +Y
+                     * @enum {string}
+                     */
+                    source_y?: "+Y" | "-Y";
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepackLook"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13161,6 +14605,355 @@ export interface operations {
             };
         };
     };
+    list_project_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    give_up_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    try_draft_on_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftOnSets"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetTried"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    ask_upgrade: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UpgradeAsked"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_tolerances: {
         parameters: {
             query?: never;
@@ -14070,6 +15863,166 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    try_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    picture_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftOutput"];
+            };
+        };
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             /** @description Bad Request */
@@ -16088,7 +18041,7 @@ export interface operations {
     get_studio_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project")[];
+                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
                 by?: string;
                 set?: number | null;
                 words?: string;
@@ -16301,6 +18254,958 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    make_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTarget"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioTargetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    import_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioTargetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_meaning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetChannel"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_target_vocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vocabulary"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_target: {
+        parameters: {
+            query?: {
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioTargetView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    delete_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    compare_target_versions: {
+        parameters: {
+            query: {
+                old: string;
+                new: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetChange"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    deprecate_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Deprecation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioTargetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    export_target: {
+        parameters: {
+            query?: {
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    save_target_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    begin_target_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioTargetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    discard_target_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    publish_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftPublished"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioTargetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,4 +1,5 @@
 // Delivered textures as the page reads them: the header of a DDS file and its levels. Numbers: Microsoft's DXGI_FORMAT list.
+import { lookedAt } from './looking';
 export type BlockFormat = 'bc1' | 'bc3' | 'bc4' | 'bc5' | 'bc7' | 'r8' | 'rgba8' | 'r16' | 'rgba16f';
 
 export interface BlockTexture {
@@ -176,5 +177,5 @@ export function fetchDds(url: string): Promise<BlockTexture> {
 }
 
 export function ddsUrl(setId: number, output: string, sha256: string): string {
-  return `/api/sets/${setId}/proofs/${output}/dds?v=${sha256.slice(0, 12)}`;
+  return `/api/sets/${setId}/proofs/${output}/dds?v=${sha256.slice(0, 12)}${lookedAt()}`;
 }

@@ -39,14 +39,16 @@ export function useKeeping(look: () => Promise<unknown>) {
       }
     }
   }
-  /** Save, and say so. Gives whether it was saved. */
+  /** Save, and say so, unless there is nothing to say. Gives whether it was saved. */
   async function keep(send: () => Promise<unknown>, said: string): Promise<boolean> {
     if (saving.value) return false;
     saving.value = true;
     try {
       await patiently(send);
-      await look();
-      say.done(said);
+      if (said) {
+        await look();
+        say.done(said);
+      }
       return true;
     } catch (error) {
       if (!left) say.wrong(error);

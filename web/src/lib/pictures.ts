@@ -1,5 +1,6 @@
 // Addresses of pictures, and the arithmetic of tiles.
 import type { ChannelName, FileView, LineView, OutputView, PlannedView } from '@/api/client';
+import { lookedAt } from './looking';
 
 export type View = 'RGB' | 'R' | 'G' | 'B' | 'A';
 export const VIEWS: View[] = ['RGB', 'R', 'G', 'B', 'A'];
@@ -50,7 +51,7 @@ export function ofDifference(setId: number, planned: PlannedView, sha256: string
     height: planned.height,
     channels: ['Y'],
     stamp: sha256.slice(0, 12),
-    address: `/api/sets/${setId}/proofs/${planned.key}/picture?side=difference`,
+    address: `/api/sets/${setId}/proofs/${planned.key}/picture?side=difference${lookedAt()}`,
   };
 }
 

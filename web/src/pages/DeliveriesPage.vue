@@ -8,8 +8,10 @@ import { useRoute } from 'vue-router';
 
 import type { Board, DeliveryLine } from '@/api/client';
 import { isOpen, useBoard, useDeliver, useDeliveries, useJobControl, useMayWork } from '@/api/queries';
+import { useProjectTargets } from '@/api/targets';
 import { useAsk } from '@/lib/ask';
 import { useAddress } from '@/lib/address';
+import { ALL } from '@/lib/looking';
 import { bytesWords } from '@/lib/format';
 import { useSay } from '@/lib/say';
 import Meter from '@/parts/Meter.vue';
@@ -33,21 +35,38 @@ const wanted = ref<number[]>([]);
 const chosen = useAddress('delivery', '');
 
 const sets = computed(() => board.data.value?.sets ?? []);
-const targets = computed(() => [...new Set(sets.value.map((set) => set.target))]);
-const offered = computed(() => sets.value.filter((set) => set.target === target.value));
+const pins = useProjectTargets(slug);
+/** What may be delivered for: each target of the project, and all that are for every set at once. */
+const targets = computed(() => {
+  const held = pins.data.value?.targets ?? [];
+  const one = held.map(({ name, title }) => ({ value: name, text: title }));
+  return held.filter(({ for_all }) => for_all).length > 1
+    ? [...one, { value: ALL, text: 'All targets' }]
+    : one;
+});
+const names = computed(() =>
+  target.value === ALL
+    ? (pins.data.value?.targets ?? []).filter(({ for_all }) => for_all).map(({ name }) => name)
+    : [target.value],
+);
+const offered = computed(() =>
+  sets.value.filter((set) => (target.value === ALL ? !set.own_target : made(set, target.value))),
+);
+function made(set: BoardSet, name: string): boolean {
+  const pin = pins.data.value?.targets.find((entry) => entry.name === name);
+  return set.own_target ? set.own_target === name : !!pin?.for_all;
+}
 const shown = computed<DeliveryLine | undefined>(
   () => deliveries.data.value?.find((entry) => entry.id === chosen.value) ?? deliveries.data.value?.[0],
 );
 
 watch(
-  sets,
-  (now) => {
-    if (wanted.value.length || !now.length) return;
+  [sets, targets],
+  ([now, known]) => {
+    if (wanted.value.length || !now.length || !known.length) return;
     const asked = now.find((set) => String(set.id) === route.query.set);
-    target.value = asked?.target ?? (target.value || (targets.value[0] ?? ''));
-    wanted.value = asked
-      ? [asked.id]
-      : now.filter((set) => set.target === target.value && proved(set)).map((set) => set.id);
+    target.value = asked?.target_name ?? (target.value || (targets.value[0]?.value ?? ''));
+    wanted.value = asked ? [asked.id] : offered.value.filter(proved).map((set) => set.id);
   },
   { immediate: true },
 );
@@ -72,8 +91,8 @@ function start(): void {
   const wrong = chosenSets.filter((set) => set.cells.proved?.state === 'wrong');
   const go = () =>
     deliver.mutate(
-      { target: chosenSets[0]?.target_name ?? '', sets: chosenSets.map((set) => set.id) },
-      { onError: say.wrong, onSuccess: (made) => (chosen.value = made.id) },
+      { targets: names.value, sets: chosenSets.map((set) => set.id) },
+      { onError: say.wrong, onSuccess: (made) => (chosen.value = made[0]?.id ?? '') },
     );
   if (!wrong.length) return go();
   const first = wrong[0]?.cells.proved?.first ?? '';
@@ -102,6 +121,8 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
           <Select
             :model-value="target"
             :options="targets"
+            option-label="text"
+            option-value="value"
             aria-label="Target of the delivery"
             @update:model-value="chooseTarget"
           />

@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router';
 import { useBoard, useVariants } from '@/api/queries';
 import { content, focusOn } from '@/lib/focus';
 import { useLive } from '@/lib/live';
+import { lookAt } from '@/lib/looking';
 import { useTitle } from '@/lib/title';
 import ActionPalette from '@/parts/ActionPalette.vue';
 import DropCurtain from '@/parts/DropCurtain.vue';
@@ -19,6 +20,7 @@ import UploadLine from '@/parts/UploadLine.vue';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
+lookAt(slug);
 const board = useBoard(slug);
 const variants = useVariants(slug);
 useLive(slug);
@@ -28,7 +30,7 @@ const title = computed(() => board.data.value?.project.title ?? '');
 const named = computed(() => {
   const { id, name } = route.params;
   if (route.name === 'variant') return variants.data.value?.find((entry) => String(entry.id) === id)?.name;
-  if (route.name === 'master') return String(name);
+  if (route.name === 'master' || route.name === 'target') return String(name);
   const found = board.data.value?.sets.find((entry) => String(entry.id) === id)?.name;
   return found && route.name === 'look' ? `${found}, maps closely` : found;
 });

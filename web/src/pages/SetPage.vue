@@ -109,7 +109,7 @@ const waitingRow = computed(() => {
 });
 const target = computed(() => {
   const waits = edits.about(`set/${id.value}`).map((edit) => edit.change as SetChange);
-  const last = waits.findLast((entry) => entry.kind === 'describe' && entry.target);
+  const last = waits.findLast((entry) => entry.kind === 'describe' && entry.target !== undefined);
   return last?.kind === 'describe' ? last.target : undefined;
 });
 function fill(property: string, carried: Carried): void {

@@ -34,6 +34,10 @@ const TITLES: Record<Form, string> = {
 const master = ref('');
 const folder = ref(0);
 const target = ref('');
+const targets = computed(() => [
+  { name: '', title: 'All of the project' },
+  ...(beginnings.data.value?.targets ?? []),
+]);
 const tags = ref('');
 const places = computed(() => [
   { id: 0, path: 'the project itself, in no folder' },
@@ -148,7 +152,7 @@ useActions({
       <p>What was built for the target of today is kept, and is current again if you change back.</p>
       <Select
         v-model="target"
-        :options="beginnings.data.value?.targets ?? []"
+        :options="targets"
         option-label="title"
         option-value="name"
         aria-label="Target"

@@ -10,6 +10,7 @@ import { lostOf } from '@/lib/proofs';
 
 import FileName from './FileName.vue';
 import StateGlyph from './StateGlyph.vue';
+import { lookedAt } from '@/lib/looking';
 
 const props = defineProps<{ view: SetView; lit: string[]; mayWork: boolean }>();
 const emit = defineEmits<{
@@ -39,7 +40,7 @@ function store(planned: PlannedView, change: Partial<Storage>): void {
 }
 function after(planned: PlannedView): string {
   const stamp = planned.proof?.sha256.slice(0, 12) ?? '';
-  return `/api/sets/${props.view.id}/proofs/${planned.key}/picture?side=after&size=small&v=${stamp}`;
+  return `/api/sets/${props.view.id}/proofs/${planned.key}/picture?side=after&size=small&v=${stamp}${lookedAt()}`;
 }
 </script>
 

@@ -2,9 +2,11 @@
 // What is done to a whole set: given a target, built, proved, delivered.
 import Button from 'primevue/button';
 import Select from 'primevue/select';
+import { computed } from 'vue';
+
 import type { Finding, SetView } from '@/api/client';
 
-defineProps<{
+const props = defineProps<{
   view: SetView;
   mayWork: boolean;
   blocked: Finding | undefined;
@@ -12,6 +14,13 @@ defineProps<{
   /** A target that was chosen and is not saved yet. */
   waitingTarget?: string;
 }>();
+/** The set may be made for every target of the project that is for all sets, or for one of its own. */
+const several = computed(() => props.view.made_for.length > 1 || !!props.view.own_target);
+const everyOne = computed(() => ({
+  name: '',
+  title: 'All of the project',
+  summary: 'Every target that the project is made for.',
+}));
 const emit = defineEmits<{
   target: [name: string];
   build: [];
@@ -23,8 +32,8 @@ const emit = defineEmits<{
 <template>
   <div class="acts">
     <Select
-      :model-value="waitingTarget ?? view.target.name"
-      :options="view.targets"
+      :model-value="waitingTarget ?? (several ? view.own_target : view.target.name)"
+      :options="several ? [everyOne, ...view.targets] : view.targets"
       option-label="title"
       option-value="name"
       :disabled="!mayWork"

@@ -8,6 +8,7 @@ import { PLAIN, inFolders, looked } from '@/lib/boardview';
 import { useFolded } from '@/lib/boardlook';
 import { useActions } from '@/lib/keys';
 
+import LookedAt from './LookedAt.vue';
 import SetList from './SetList.vue';
 
 const props = defineProps<{ slug: string }>();
@@ -67,6 +68,7 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
     <span aria-hidden="true">{{ drawn ? '×' : '≡' }}</span><span class="unseen">Pages and sets</span>
   </button>
   <nav id="project" class="side" :class="{ drawn }" aria-label="Project" @keydown.esc="drawn = false">
+    <LookedAt :slug="slug" />
     <RouterLink
       v-term="'board'"
       class="item"
@@ -87,6 +89,12 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
       :to="{ name: 'depot', params: { slug } }"
       exact-active-class="here"
       >Depot</RouterLink
+    >
+    <RouterLink v-term="'target'" class="item" :to="{ name: 'targets', params: { slug } }" active-class="here"
+      >Targets</RouterLink
+    >
+    <RouterLink class="item" :to="{ name: 'repack', params: { slug } }" active-class="here"
+      >Repack</RouterLink
     >
     <RouterLink v-term="'master'" class="item" :to="{ name: 'masters', params: { slug } }" active-class="here"
       >Masters</RouterLink

@@ -20,6 +20,7 @@ from texeldemo.export import WORLD, export_world
 from texeldemo.meshes import planter
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
+from texelweb.library.pins import newest_version, take
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.record.models import Step
 from texelweb.record.steps import note_deed
@@ -73,6 +74,7 @@ class Command(BaseCommand):
             for entry in WORLD:
                 Project.everything.filter(slug=entry.slug).delete()
                 project = Project.objects.create(slug=entry.slug, code=entry.code, title=entry.title, target=entry.target)
+                take(project, newest_version(entry.target), None, for_all=True)
                 for name, role in MEMBERS[entry.slug].items():
                     Membership.objects.create(project=project, user=users[name], role=role)
                 if entry.slug in RULES:

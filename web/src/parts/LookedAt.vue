@@ -1,0 +1,40 @@
+<script setup lang="ts">
+// Where a project has several targets: which of them its pages show.
+import Select from 'primevue/select';
+import { computed, toRef } from 'vue';
+
+import { useProjectTargets } from '@/api/targets';
+import { ALL, useLooking } from '@/lib/looking';
+
+const props = defineProps<{ slug: string }>();
+const held = useProjectTargets(toRef(props, 'slug'));
+const shown = useLooking();
+const choices = computed(() => {
+  const targets = held.data.value?.targets ?? [];
+  const one = targets.map(({ name, title, usual }) => ({ value: usual ? '' : name, text: title }));
+  return targets.filter(({ for_all }) => for_all).length > 1
+    ? [...one, { value: ALL, text: 'All targets' }]
+    : one;
+});
+</script>
+
+<template>
+  <label v-if="choices.length > 1" class="looked">
+    <span class="soft">Shown for</span>
+    <Select
+      v-model="shown"
+      :options="choices"
+      option-label="text"
+      option-value="value"
+      aria-label="The target that the pages show"
+    />
+  </label>
+</template>
+
+<style scoped>
+.looked {
+  display: grid;
+  gap: 3px;
+  padding: 0 12px 10px 17px;
+}
+</style>
