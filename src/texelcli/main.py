@@ -116,7 +116,12 @@ def _add_target_commands(commands: Any) -> None:
     compared = target.add_parser("compare", help="what differs between two targets; exit code 1 when anything does")
     for name in ("first", "second"):
         compared.add_argument(name, metavar="NAME", help="a shipped target, also as NAME@VERSION, or a target document (.json)")
-    for command in (listed, shown, checked, compared):
+    proposed = target.add_parser("propose", help="a target from textures that an engine has: names, channels, sizes, formats")
+    proposed.add_argument("folder", type=Path, metavar="DIR", help="a folder of textures, DDS files too")
+    proposed.add_argument("--title", required=True, help="what the target is called")
+    proposed.add_argument("--out", type=Path, metavar="FILE", help="write the document here")
+    proposed.set_defaults(work=_target_propose)
+    for command in (listed, shown, checked, compared, proposed):
         command.add_argument("--json", action="store_true", help="print the result as JSON")
     listed.set_defaults(work=_target_list)
     shown.set_defaults(work=_target_show)
@@ -259,6 +264,12 @@ def _target_compare(options: argparse.Namespace) -> int:
     from texelcli.target import compare
 
     return compare(options.first, options.second, options.json)
+
+
+def _target_propose(options: argparse.Namespace) -> int:
+    from texelcli.target import propose
+
+    return propose(options.folder, options.title, options.out, options.json)
 
 
 def _repack(options: argparse.Namespace) -> int:

@@ -3,12 +3,22 @@
 from __future__ import annotations
 
 import json
+import sys
+import tempfile
+from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 from texelcli.exits import DONE, FOUND
 from texelcli.reading import target_of
+from texelcore.codecs.examples import unpack_dds
+from texelcore.evidence.facts import facts_of
+from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.inspect import PICTURE_SUFFIXES
+from texelcore.pixels.write import write_whole
 from texelcore.targets.compare import channel_words, compare_targets
+from texelcore.targets.example import ExampleFile, propose_target
 from texelcore.targets.library import shipped_versions
 from texelcore.targets.problems import problems_of
 
@@ -70,3 +80,44 @@ def compare(first: str, second: str, as_json: bool) -> int:
         if not changes:
             print("  nothing differs.")
     return FOUND if changes else DONE
+
+
+def propose(folder: Path, title: str, out: Path | None, as_json: bool) -> int:
+    """Propose a target from a folder of textures; write its document where that is asked for."""
+    if not folder.is_dir():
+        raise TexelError(str(folder), "is not a folder.", "Name a folder of textures that the engine has.")
+    with tempfile.TemporaryDirectory(prefix="fairtexel-example-") as scratch:
+        proposal = propose_target(list(_example(folder, Path(scratch))))
+    if not proposal.outputs:
+        raise TexelError(str(folder), "holds no texture that tells what it is.", "Name a folder with a few whole sets.")
+    target = proposal.target(code_of(title).replace("_", "-"), title)
+    if out:
+        write_whole(out, partial(_put, text=target.to_json()))
+    if as_json:
+        print(proposal.model_dump_json(indent=2))
+        return DONE
+    for entry in proposal.outputs:
+        print(f"{entry.output.title} (“{entry.output.suffix}”)")
+        for line in entry.why:
+            print(f"  {line}")
+    if proposal.passed:
+        print(f"Nothing could be told of {len(proposal.passed)} files.")
+    return DONE
+
+
+def _put(part: Path, text: str) -> None:
+    part.write_text(text, "utf-8")
+
+
+def _example(folder: Path, scratch: Path) -> Iterator[ExampleFile]:
+    for place, path in enumerate(sorted(folder.rglob("*"))):
+        name = path.relative_to(folder).as_posix()
+        try:
+            if path.suffix.lower() == ".dds":
+                (scratch / str(place)).mkdir()
+                picture, storage = unpack_dds(path, name, scratch / str(place))
+                yield ExampleFile(facts_of(picture, str(Path(name).with_suffix(picture.suffix))), storage)
+            elif path.suffix.lower() in PICTURE_SUFFIXES:
+                yield ExampleFile(facts_of(path, name))
+        except TexelError as error:
+            print(f"fairtexel: {error}", file=sys.stderr)

@@ -16,6 +16,7 @@ from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import WITH_SRGB, takes
 from texelcore.targets.compare import TargetChange, compare_targets
 from texelcore.targets.document import MOST_OUTPUTS, Target, TargetChannel
+from texelcore.targets.example import ProposedOutput
 from texelcore.targets.layout import LETTERS, parse_meaning
 from texelcore.targets.library import LARGEST_DOCUMENT, parse_target
 from texelcore.targets.problems import TargetProblem, check_target
@@ -25,10 +26,12 @@ from texelweb.library import targets
 from texelweb.library.models import ProjectTarget, StudioTarget, TargetDraft, TargetVersion
 from texelweb.projects.models import Membership, Role
 from texelweb.refusals import Refused, not_found
+from texelweb.storage.examples import propose_from
 
 router = Router(tags=["targets"])
 # Said of what a draft is, where a version is asked for.
 DRAFT = "draft"
+LARGEST_EXAMPLE = 512 * 1024**2
 
 
 class DraftLine(Schema):
@@ -146,6 +149,16 @@ class Vocabulary(Schema):
     most_outputs: int
 
 
+class ExampleRead(Schema):
+    """A target as textures of an engine suggest it: its document, why each output is thought, files that told nothing, and those
+    that could not be read."""
+
+    document: dict[str, Any]
+    outputs: list[ProposedOutput]
+    passed: list[str]
+    refused: list[str]
+
+
 class Said(Schema):
     """What a person typed into a channel's cell."""
 
@@ -251,6 +264,27 @@ def read_meaning(request: HttpRequest, body: Said) -> TargetChannel:
     """What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a number."""
     _enter(request)
     return parse_meaning(body.said)
+
+
+@router.post(
+    "/targets/example", response={200: ExampleRead, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="read_example"
+)
+def read_example(request: HttpRequest, files: File[list[UploadedFile]]) -> ExampleRead:
+    """What layout some textures of an engine have, to be confirmed row by row. Nothing is kept."""
+    _enter(request, edits=True)
+    if sum(file.size or 0 for file in files) > LARGEST_EXAMPLE:
+        way_out = "A few whole sets say enough."
+        raise TexelError("The example", f"is larger than {LARGEST_EXAMPLE // 1024**2} MB.", way_out)
+    uploads = [(file.name or "file", file) for file in files]
+    proposal, refused = propose_from([(name, file.chunks()) for name, file in uploads])
+    if not proposal.outputs:
+        raise TexelError("The example", "holds no texture that tells what it is.", "Choose a few whole sets.")
+    return ExampleRead(
+        document=proposal.target("example", "Example").model_dump(mode="json"),
+        outputs=list(proposal.outputs),
+        passed=list(proposal.passed),
+        refused=refused,
+    )
 
 
 @router.post("/targets/import", response=ANSWERS, operation_id="import_target")

@@ -2774,6 +2774,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/targets/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Example
+         * @description What layout some textures of an engine have, to be confirmed row by row. Nothing is kept.
+         */
+        post: operations["read_example"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/targets/import": {
         parameters: {
             query?: never;
@@ -3960,6 +3980,23 @@ export interface components {
              * @default 0
              */
             too_large: number;
+        };
+        /**
+         * ExampleRead
+         * @description A target as textures of an engine suggest it: its document, why each output is thought, files that told nothing, and those
+         *     that could not be read.
+         */
+        ExampleRead: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Outputs */
+            outputs: components["schemas"]["ProposedOutput"][];
+            /** Passed */
+            passed: string[];
+            /** Refused */
+            refused: string[];
         };
         /**
          * FieldSeen
@@ -5912,6 +5949,17 @@ export interface components {
             letter: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ProposedOutput
+         * @description One output as the example's files suggest it, how many of them, and why.
+         */
+        ProposedOutput: {
+            /** Files */
+            files: string[];
+            output: components["schemas"]["TargetOutput"];
+            /** Why */
+            why: string[];
         };
         /**
          * PulseAsked
@@ -18348,6 +18396,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudioTargetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_example: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExampleRead"];
                 };
             };
             /** @description Bad Request */

@@ -9,6 +9,7 @@ import { useTargets, useTargetsRefresh } from '@/api/targets';
 import { useSay } from '@/lib/say';
 import NameDialog from '@/parts/NameDialog.vue';
 import ProjectTargets from '@/parts/ProjectTargets.vue';
+import TargetExample from '@/parts/TargetExample.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
@@ -18,6 +19,12 @@ const targets = useTargets();
 const refresh = useTargetsRefresh();
 const say = useSay();
 const naming = ref(false);
+const learning = ref(false);
+function learned(name: string): void {
+  learning.value = false;
+  void refresh();
+  open(name);
+}
 const file = useTemplateRef<HTMLInputElement>('file');
 
 function open(name: string): void {
@@ -76,6 +83,7 @@ function state(line: Schemas['TargetLine']): string {
       <h2>In the studio</h2>
       <span v-if="targets.data.value?.may_edit" class="acts">
         <Button label="New target" @click="naming = true" />
+        <Button label="From an example…" severity="secondary" @click="learning = true" />
         <Button label="From a file…" severity="secondary" @click="file?.click()" />
         <input
           ref="file"
@@ -102,6 +110,7 @@ function state(line: Schemas['TargetLine']): string {
       <span class="state">{{ state(line) ? `◆ ${state(line)}` : '' }}</span>
     </RouterLink>
     <NameDialog v-if="naming" title="New target" name="" act="Begin" :send="make" @close="naming = false" />
+    <TargetExample v-if="learning" @close="learning = false" @made="learned" />
   </main>
 </template>
 

@@ -25,6 +25,7 @@ describe('deliveries', () => {
     name,
     target,
     target_name: target.toLowerCase().replace(' ', '-'),
+    own_target: target === 'Orbit desktop' ? '' : 'millrace-handheld',
     proved,
     cells: {
       proved: { state, count: 0, first: 'colours move too far' },
@@ -53,8 +54,16 @@ describe('deliveries', () => {
         set(4, 'Yew', true, 'holds', 'Millrace handheld'),
       ],
     };
+    const pin = (name: string, title: string, for_all: boolean) => ({ name, title, for_all });
+    answers[`GET ${P}/targets`] = {
+      targets: [
+        pin('orbit-desktop', 'Orbit desktop', true),
+        pin('lantern-room', 'Lantern room', true),
+        pin('millrace-handheld', 'Millrace handheld', false),
+      ],
+    };
     answers[`GET ${P}/deliveries`] = [];
-    answers[`POST ${P}/deliveries`] = entry('new', null);
+    answers[`POST ${P}/deliveries`] = [entry('new', null)];
   });
 
   it('offer the sets of one target, with those chosen that hold', async () => {
@@ -62,7 +71,14 @@ describe('deliveries', () => {
     expect(page.findAll('label.set .name').map((name) => name.text())).toEqual(['Oak', 'Elm', 'Ash']);
     expect(page.text()).toContain('colours move too far');
     await press(page, 'Deliver 1 set');
-    expect(changes()[0]?.body).toEqual({ target: 'orbit-desktop', sets: [1] });
+    expect(changes()[0]?.body).toEqual({ targets: ['orbit-desktop'], sets: [1] });
+  });
+
+  it('deliver for all targets that are for every set as one act', async () => {
+    const page = await visit(DeliveriesPage, 'deliveries?target=*', 'artist');
+    expect(page.findAll('label.set .name').map((name) => name.text())).toEqual(['Oak', 'Elm', 'Ash']);
+    await press(page, 'Deliver 1 set');
+    expect(changes()[0]?.body).toEqual({ targets: ['orbit-desktop', 'lantern-room'], sets: [1] });
   });
 
   it('tell one that failed from one that holds, and say why', async () => {

@@ -23,6 +23,8 @@ const VIEW = {
   id: 7,
   target: { name: 'orbit-desktop', title: 'Orbit desktop' },
   targets: [{ name: 'orbit-desktop', title: 'Orbit desktop', summary: '' }],
+  made_for: [{ name: 'orbit-desktop', title: 'Orbit desktop', summary: '' }],
+  own_target: '',
   build: null,
   proved: false,
   variants: [],

@@ -1,0 +1,33 @@
+"""DDS textures that an engine has, as pictures that can be looked at, with what their headers say of their storage."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from texelcore.codecs.dds import read_dds
+from texelcore.codecs.formats import FORMATS
+from texelcore.codecs.texture import decode
+from texelcore.pixels.image import Image
+from texelcore.pixels.strips import of_image
+from texelcore.pixels.write import FileFormat, write
+from texelcore.surface.storage import Storage
+
+
+def unpack_dds(path: Path, name: str, folder: Path) -> tuple[Path, Storage]:
+    """Write the largest level of a DDS file as a picture into `folder`: its place, and how the header says that it is stored. Two
+    channels are a normal without its third: blue is left black.
+
+    Raises TexelError for anything that is not a whole texture in a known format with a DX10 header.
+    """
+    texture = read_dds(path.read_bytes(), name)
+    pixels = decode(texture)
+    kept = FORMATS[texture.format].channels
+    if len(kept) == 2:
+        import numpy as np
+
+        pixels = np.concatenate([pixels, np.zeros_like(pixels[:, :, :1])], axis=2)
+    image = Image.of(pixels)
+    kind: FileFormat = "exr" if image.sample in ("f16", "f32") else "png"
+    made = folder / f"{path.stem}.{kind}"
+    write(of_image(image), kind, "srgb" if texture.srgb else "linear", made)
+    return made, Storage(format=texture.format, srgb=texture.srgb, mips=len(texture.levels) > 1)
