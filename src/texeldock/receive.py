@@ -151,7 +151,7 @@ def _read(path: Path, output: DeliveredOutput) -> Texture:
 def _judge_flags(output: DeliveredOutput, asked: TargetOutput, texture: Texture) -> list[ReceiptFinding]:
     name = output.file.file
     found = []
-    if texture.srgb != asked.storage.srgb:
+    if texture.srgb != asked.is_decoded(asked.storage):
         said = (
             "is flagged sRGB: it would be decoded though it is data."
             if texture.srgb

@@ -56,7 +56,7 @@ def sources(folder: Path) -> None:
 
 
 def hashes() -> dict[str, str]:
-    """The SHA-256 of every output and encoded texture of the set, for each target that ships."""
+    """The SHA-256 of every output and encoded texture of the set, and its content key, for each target that ships."""
     found: dict[str, str] = {}
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
@@ -68,6 +68,8 @@ def hashes() -> dict[str, str]:
             for made in make_outputs(plan_build(ledger, target, facts, "tw", "quay"), paths, folder / target.name):
                 key = f"{target.name} {made.planned.key}"
                 found[key] = made.sha256
+                # What was built before is known by its key: a document says the same in a later version of the format.
+                found[f"{key} key"] = made.planned.content_key
                 found[f"{key} dds"] = hashlib.sha256(prove(made.planned, read(made.path)).dds).hexdigest()
     return found
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+import subprocess
+from pathlib import Path
 from typing import Any, get_args
 
 import numpy as np
@@ -26,9 +29,11 @@ from texelcore.pixels.write import FileFormat, write
 from texelcore.proof.prove import mip_kinds, prove
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import PROPERTIES, property_of
-from texelcore.surface.storage import TextureFormat
+from texelcore.surface.storage import Storage, TextureFormat
+from texelcore.targets.compare import compare_targets
 from texelcore.targets.document import Target
 from texelcore.targets.library import shipped
+from texelcore.targets.problems import check_target
 from texeldock.receive import receive
 
 EDGE = 12
@@ -208,6 +213,163 @@ def test_outputs_that_could_not_be_made_are_refused(change: dict[str, Any]) -> N
     body["outputs"][0] |= change
     with pytest.raises(ValidationError):
         Target.model_validate(body)
+
+
+@pytest.mark.parametrize("name", sorted(shipped()))
+def test_every_shipped_target_is_read_back_as_it_was_meant(surface: Any, name: str, tmp_path: Path) -> None:
+    """Stored without loss, nothing is further from what was meant than rounding makes it: ranges, multiplied occlusion, masks,
+    smaller sizes and normals without blue included."""
+    ledger, facts, sources = surface
+    target = shipped()[name]
+    plain = {"u8": "rgba8", "u16": "rgba16", "f16": "rgba16f", "f32": "rgba32f"}
+    outputs = []
+    for output in target.outputs:
+        flag = output.storage.srgb and output.sample == "u8"
+        storage = Storage(format=plain[output.sample], srgb=flag)  # type: ignore[arg-type]
+        outputs.append(output.model_copy(update={"storage": storage, "format_with_alpha": None}))
+    target = target.model_copy(update={"outputs": tuple(outputs)})
+    plan = plan_build(ledger, target, facts, "tw", "wall")
+    encoded = []
+    for made in make_outputs(plan, sources, tmp_path / "built"):
+        place = tmp_path / f"{made.planned.key}.dds"
+        proved = prove(made.planned, read(made.path))
+        place.write_bytes(proved.dds)
+        encoded.append(Encoded(made.planned, place, proved.figures, made.path))
+    parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, facts, sources, plan))
+    manifest = write_delivery(tmp_path / "out", "tw", target, [parcel], [])
+    receipt = receive(tmp_path / "out", target)
+    entries = {entry.channel: entry for planned in plan.outputs for entry in planned.output.channels if planned.files}
+    asked = {entry.property for entry in entries.values() if entry.constant is None}
+    assert asked <= {entry.property for entry in receipt.properties} | {"normal"}
+    # Emission beyond 1 is cut off where a target stores it as it is.
+    fair = [entry for entry in receipt.properties if entry.property != "emissive" or name in ("gltf-2", "slow-light")]
+    worst = {(entry.property, entry.unit): entry.mean for entry in fair}
+    assert all(mean < (1.0 if unit == "levels" else 1.5) for (_, unit), mean in worst.items()), worst
+    assert all((tmp_path / "out" / file.file).is_file() for file in manifest.files())
+
+
+def test_the_gltf_target_is_what_the_specification_says() -> None:
+    """glTF 2.0, sections Materials and Images: occlusion R, roughness G, metallic B, linear; base colour and emissive sRGB; +Y
+    normals; PNG or JPEG."""
+    target = shipped()["gltf-2"]
+    assert target.normal_y == "+Y"
+    layout = {output.key: [(entry.channel, entry.property) for entry in output.channels] for output in target.outputs}
+    assert layout["packed"] == [("R", "occlusion"), ("G", "roughness"), ("B", "metallic")]
+    assert [entry for entry in layout["colour"] if entry[0] == "A"] == [("A", "opacity")]
+    for output in target.outputs:
+        assert output.file_format in ("png", "jpeg") and output.container == "file"
+        colour = {entry.property for entry in output.channels} & {"base_colour", "emissive"}
+        assert output.encoding == ("srgb" if colour else "linear")
+        assert not any(entry.inverted for entry in output.channels)
+
+
+VALIDATE = """
+import {{ readFileSync }} from 'node:fs';
+import validator from '{module}';
+const folder = '{folder}/';
+const report = await validator.validateString(readFileSync(folder + 'wall.gltf', 'utf8'), {{
+  externalResourceFunction: (uri) => Promise.resolve(new Uint8Array(readFileSync(folder + uri))),
+}});
+console.log(JSON.stringify(report));
+"""
+
+
+def test_a_material_of_the_gltf_target_satisfies_the_khronos_validator(surface: Any, tmp_path: Path) -> None:
+    """The files that are built for it, named by a material as the manifest says, are a whole glTF without an error."""
+    ledger, facts, sources = surface
+    target = shipped()["gltf-2"]
+    plan = plan_build(ledger, target, facts, "tw", "wall")
+    names = {made.planned.key: made.path.name for made in make_outputs(plan, sources, tmp_path)}
+    order = list(names)
+    strength = next(entry.high for planned in plan.outputs if planned.key == "emissive" for entry in planned.channels)
+    assert strength > 1
+
+    def texture(key: str, **more: Any) -> dict[str, Any]:
+        return {"index": order.index(key), **more}
+
+    document = {
+        "asset": {"version": "2.0"},
+        "extensionsUsed": ["KHR_materials_emissive_strength"],
+        "images": [{"uri": name} for name in names.values()],
+        "textures": [{"source": place} for place in range(len(order))],
+        "materials": [
+            {
+                "pbrMetallicRoughness": {
+                    "baseColorTexture": texture("colour"),
+                    "metallicRoughnessTexture": texture("packed"),
+                },
+                "normalTexture": texture("normal"),
+                "occlusionTexture": texture("packed", strength=1),
+                "emissiveTexture": texture("emissive"),
+                "emissiveFactor": [1, 1, 1],
+                "alphaMode": "MASK",
+                "alphaCutoff": 0.5,
+                "extensions": {"KHR_materials_emissive_strength": {"emissiveStrength": strength}},
+            }
+        ],
+    }
+    (tmp_path / "wall.gltf").write_text(json.dumps(document))
+    script = tmp_path / "validate.mjs"
+    module = Path(__file__).resolve().parents[2] / "web/node_modules/gltf-validator/index.js"
+    script.write_text(VALIDATE.format(module=module, folder=tmp_path))
+    report = json.loads(subprocess.run(["node", script], capture_output=True, text=True, check=True).stdout)
+    assert report["issues"]["numErrors"] == 0, report["issues"]["messages"]
+    said = {message["code"] for message in report["issues"]["messages"]}
+    assert said <= {"IMAGE_NPOT_DIMENSIONS", "UNUSED_OBJECT"}, report["issues"]["messages"]
+
+
+def test_every_mistake_is_said_at_its_place() -> None:
+    body = shipped()["orbit-desktop"].model_dump(mode="json")
+    body["outputs"][0]["channels"][1]["component"] = 7
+    body["outputs"][1]["suffix"] = "../n"
+    body["outputs"][2]["size"]["largest"] = 100_000
+    body["outputs"][3]["suffix"] = "E"
+    target, problems = check_target(body)
+    places = {problem.place: problem.message for problem in problems}
+    assert target is None
+    assert places[("outputs", 0, "channels", 1)] == "Base colour has no component 8."
+    assert "begins with a letter" in places[("outputs", 1, "suffix")]
+    assert "16384" in places[("outputs", 2, "size", "largest")]
+    assert "share one suffix" in places[("outputs", 4, "suffix")] if ("outputs", 4, "suffix") in places else True
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"format_version": 2}, "newer Fair Texel"),
+        ({"format": "fair-texel-master"}, "another kind"),
+        ({"outputs": [{}] * 10_000}, "10,000 outputs"),
+        ({"folder_template": "../{set}"}, "a folder has letters"),
+        ({"folder_template": "/{set}"}, "neither begins nor ends"),
+        ({"secret": 1}, "newer version"),
+    ],
+)
+def test_documents_of_others_are_refused_with_the_reason(change: dict[str, Any], said: str) -> None:
+    target, problems = check_target(shipped()["orbit-desktop"].model_dump(mode="json") | change)
+    assert target is None and said in problems[0].message and problems[0].way_out
+
+
+def test_versions_are_compared_row_by_row() -> None:
+    old = shipped()["weir-console"]
+    outputs = list(old.outputs)
+    packed = outputs[2]
+    cheaper = packed.storage.model_copy(update={"format": "bc1"})
+    outputs[2] = packed.model_copy(update={"channels": (packed.channels[1], *packed.channels[1:]), "storage": cheaper})
+    new = old.model_copy(update={"outputs": (*outputs[:3], outputs[4]), "normal_y": "+Y"})
+    found = {(change.output, change.part): change for change in compare_targets(old, new)}
+    assert found["", "Normals"].effect == "built again"
+    assert (found["packed", "Stored as"].effect, found["packed", "Stored as"].becomes[:3]) == ("encoded again", "BC1")
+    assert found["height", "Output"].effect == "removed"
+    assert compare_targets(new, new) == ()
+
+
+def test_outputs_that_no_set_has_both_of_may_share_a_name(surface: Any) -> None:
+    """Merged where a property is missing: the mobile target puts roughness into alpha unless there is opacity."""
+    ledger, facts, _ = surface
+    target = shipped()["pocket-mill"]
+    whole = {planned.key for planned in plan_build(ledger, target, facts, "", "wall").outputs}
+    merged = {planned.key for planned in plan_build(ledger.without_row("opacity"), target, facts, "", "wall").outputs}
+    assert whole == {"cutout", "roughness", "surface"} and merged == {"colour", "surface"}
 
 
 def test_opacity_that_is_stored_inverted_is_no_coverage(surface: Any) -> None:

@@ -25,7 +25,7 @@ def _finding(planned: PlannedOutput, rule: str, severity: Severity, message: str
 
 def data_flagged_srgb(planned: PlannedOutput) -> Iterator[Finding]:
     """Data that an engine decodes as sRGB comes out too small: 0.5 becomes 0.214 (IEC 61966-2-1)."""
-    if planned.storage.srgb and not _holds_colour(planned):
+    if planned.output.is_decoded(planned.storage) and not _holds_colour(planned):
         yield _finding(
             planned,
             "data-flagged-srgb",
@@ -37,7 +37,7 @@ def data_flagged_srgb(planned: PlannedOutput) -> Iterator[Finding]:
 
 def colour_not_flagged(planned: PlannedOutput) -> Iterator[Finding]:
     """Colour stored as sRGB must be flagged, or the engine takes it for light and shows it washed out."""
-    if _holds_colour(planned) and planned.output.encoding == "srgb" and not planned.storage.srgb:
+    if _holds_colour(planned) and planned.output.encoding == "srgb" and not planned.output.is_decoded(planned.storage):
         yield _finding(
             planned,
             "colour-not-flagged",

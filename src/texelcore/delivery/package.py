@@ -195,10 +195,10 @@ def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, ta
         format=storage.format,
         dxgi=(form.dxgi_srgb or form.dxgi) if storage.srgb else form.dxgi,
         encoding=planned.output.encoding,
-        srgb=storage.srgb,
+        srgb=output.is_decoded(storage),
         channels=tuple(channels),
         import_settings=ImportSettings(
-            srgb=storage.srgb,
+            srgb=output.is_decoded(storage),
             format=storage.format,
             mips=_mips(as_built, figures.levels),
             normal_y=target.normal_y if any(entry.property == "normal" for entry in planned.channels) else None,

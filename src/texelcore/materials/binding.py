@@ -62,6 +62,6 @@ def _find(key: str, target: Target, storages: Mapping[str, Storage], present: Co
             channels="".join(names),
             inverted=entries[0].inverted,
             down=key == "normal" and target.normal_y == "-Y",
-            srgb=storage.srgb and names != ["A"],
+            srgb=output.is_decoded(storage) and names != ["A"],
         )
     return None

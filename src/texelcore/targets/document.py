@@ -137,6 +137,10 @@ class TargetOutput(Document):
         other = self.format_with_alpha if alpha else None
         return self.storage.model_copy(update={"format": other}) if other else self.storage
 
+    def is_decoded(self, storage: Storage) -> bool:
+        """Whether the engine decodes it as sRGB: by the flag of how it is stored, or as the file says that is delivered."""
+        return self.encoding == "srgb" if self.container == "file" else storage.srgb
+
     def never_beside(self, other: TargetOutput) -> bool:
         """Whether no set has both outputs: one asks for what the other shuts out."""
         first = bool(self.only_with) and set(self.only_with) <= set(other.only_without)
