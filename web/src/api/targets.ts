@@ -50,10 +50,10 @@ export function useProjectTargets(slug: Ref<string>) {
     queryFn: () => take(api.GET('/api/projects/{slug}/targets', { params: { path: { slug: slug.value } } })),
   });
 }
-/** What differs between two versions; “draft” is the draft as far as it holds. */
-export function useTargetChanges(name: Ref<string>, old: Ref<string>, now: Ref<string>) {
+/** What differs between two versions; “draft” is the draft as it is after an `edit`. */
+export function useTargetChanges(name: Ref<string>, old: Ref<string>, now: Ref<string>, edit: Ref<number>) {
   return useQuery({
-    queryKey: ['target', name, 'changes', old, now],
+    queryKey: ['target', name, 'changes', old, now, edit],
     queryFn: () =>
       take(
         api.GET('/api/targets/{name}/compare', {

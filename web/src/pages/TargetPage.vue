@@ -67,7 +67,7 @@ const { tried } = useTrial(shown, set);
 
 const old = ref('');
 const compared = computed(() => (inDraft.value ? 'draft' : String(view.value?.version ?? '')));
-const changes = useTargetChanges(name, old, compared);
+const changes = useTargetChanges(name, old, compared, draft.edit);
 const publishing = ref(false);
 const copying = ref(false);
 const note = ref('');

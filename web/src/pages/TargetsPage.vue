@@ -134,7 +134,7 @@ function state(line: Schemas['TargetLine']): string {
 }
 .target {
   display: grid;
-  grid-template-columns: 160px 44px minmax(0, 1fr) 76px 76px 150px;
+  grid-template-columns: 150px 40px minmax(0, 1fr) 70px 70px fit-content(150px);
   gap: 14px;
   align-items: baseline;
   padding: 7px 8px;

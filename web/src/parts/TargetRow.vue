@@ -49,6 +49,8 @@ function wells(index: number): Record<string, string> {
     backgroundPosition: `${shown.value > 1 ? (index / (shown.value - 1)) * 100 : 0}% 0`,
   };
 }
+/** An output that the set does not ask for has nothing to show. */
+const pictured = computed(() => props.set !== null && props.tried?.asked !== false);
 /** Wells are of one size; a picture that is not square is cut off, never stretched. */
 const aspect = computed(() =>
   props.tried?.width ? { aspectRatio: `${props.tried.width} / ${props.tried.height}` } : { aspectRatio: '1' },
@@ -169,7 +171,7 @@ defineExpose({ focusCell });
       >
     </button>
     <div class="cells" role="group" :aria-label="`Channels of ${output.title}`">
-      <div class="whole">
+      <div v-if="pictured" class="whole">
         <div class="whole-well" :style="[aspect, wells(0)]" />
       </div>
       <div
@@ -181,7 +183,9 @@ defineExpose({ focusCell });
         @dragleave="over = -1"
         @drop="dropped($event, at)"
       >
-        <div class="well"><div class="whole-well" :style="[aspect, wells(count > 1 ? at + 1 : 0)]" /></div>
+        <div v-if="pictured" class="well">
+          <div class="whole-well" :style="[aspect, wells(count > 1 ? at + 1 : 0)]" />
+        </div>
         <form v-if="typing?.at === at" @submit.prevent="take(at)">
           <input
             v-model="typing.text"
