@@ -203,7 +203,7 @@ class Person:
             body = json.dumps({"stamp": stamp}).encode()
             self.ask(lambda site: site.ask("POST", f"/projects/{PROJECT}/renames", body))
         elif what == "deliveries":
-            body = json.dumps({"target": TARGET, "sets": [chosen]}).encode()
+            body = json.dumps({"targets": [TARGET], "sets": [chosen]}).encode()
             self.ask(lambda site: site.ask("POST", f"/projects/{PROJECT}/deliveries", body))
         else:
             body = json.dumps({"target": TARGET}).encode()

@@ -31,6 +31,7 @@ def main() -> int:
         take_rules(day)
         take_depot(day)
         take_evening(evening)
+        take_targets(day)
         take_dressing(day)
         take_studio(day)
         browser.close()
@@ -83,7 +84,6 @@ def take_board_and_sets(page: Page) -> None:
     shoot(page, "ledger")
     page.get_by_role("region", name="Outputs").scroll_into_view_if_needed()
     page.get_by_role("region", name="Outputs").evaluate("part => part.scrollIntoView()")
-    shoot(page, "outputs")
 
 
 def take_studio(page: Page) -> None:
@@ -101,9 +101,33 @@ def take_studio(page: Page) -> None:
     page.get_by_role("button", name="Make an invitation").click()
     expect(page.locator("output")).to_be_visible()
     shoot(page, "project")
-    page.get_by_role("link", name="Record").click()
-    expect(page.get_by_text("Files arrived").first).to_be_visible()
-    shoot(page, "record")
+
+
+def take_targets(page: Page) -> None:
+    """A target being written, with one cell open, and a packed file about to be repacked."""
+    page.goto("/projects/glasshouse-nine/targets/ground-layers")
+    page.get_by_role("button", name="Write the next version").click()
+    expect(page.get_by_role("button", name="Discard")).to_be_visible()
+    colour = page.get_by_role("group", name="Channels of Colour, height in alpha")
+    colour.locator(".cell").nth(3).click()
+    page.wait_for_load_state("networkidle")
+    shoot(page, "target")
+    page.get_by_role("button", name="Discard").click()
+    page.get_by_role("button", name="Discard it").click()
+    page.goto("/projects/glasshouse-nine/repack")
+    with tempfile.TemporaryDirectory() as folder:
+        packed = Path(folder) / "copper_mister_ARM.png"
+        packed.write_bytes(file_of(page, "copper_mister_ARM.png"))
+        page.get_by_label("A packed file").set_input_files(packed)
+        expect(page.get_by_text("all colours")).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        shoot(page, "repack")
+
+
+def file_of(page: Page, name: str) -> bytes:
+    """A source file of the first project, by its name."""
+    lines = page.request.get(f"/api/projects/glasshouse-nine/maps?q={name}").json()["lines"]
+    return page.request.get(f"/api/files/{lines[0]['id']}/picture").body()
 
 
 def take_arrivals(page: Page) -> None:

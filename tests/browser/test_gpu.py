@@ -149,7 +149,7 @@ VARIANTS: tuple[dict[str, Value], ...] = (
 )
 
 
-@pytest.mark.parametrize("target", sorted(shipped()))
+@pytest.mark.parametrize("target", ("lantern-room", "millrace-handheld", "orbit-desktop"))
 @pytest.mark.parametrize("master", shipped_masters().values(), ids=lambda master: master.name)
 def test_every_shipped_master_means_the_same_on_the_gpu(gpu: Page, master: Master, target: str) -> None:
     checked, document = check_master(master), shipped()[target]

@@ -20,6 +20,8 @@ from texelcore.codecs.dds import read_dds
 from texelcore.codecs.formats import level_sizes
 from texelcore.delivery.package import Encoded, Parcel, write_delivery
 from texelcore.delivery.probes import take_probes
+from texelcore.derive.from_specular import from_specular
+from texelcore.derive.to_specular import to_specular
 from texelcore.evidence.facts import facts_of
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
@@ -39,7 +41,7 @@ from texeldock.receive import receive
 EDGE = 12
 LAYOUTS = ("Y", "YA", "RGB", "RGBA")
 FORMATS = tuple(get_args(TextureFormat))
-ASKED = (*(key for key in PROPERTIES if key != "specular"), "mask", "mask.01", "constant")
+ASKED = (*PROPERTIES, "mask", "mask.01", "diffuse", "constant")
 
 
 def row(key: str, file: str, channels: str, **options: Any) -> Row:
@@ -361,6 +363,44 @@ def test_versions_are_compared_row_by_row() -> None:
     assert (found["packed", "Stored as"].effect, found["packed", "Stored as"].becomes[:3]) == ("encoded again", "BC1")
     assert found["height", "Output"].effect == "removed"
     assert compare_targets(new, new) == ()
+
+
+def test_the_specular_workflow_is_asked_for_and_comes_back(surface: Any, tmp_path: Path) -> None:
+    """KHR_materials_pbrSpecularGlossiness, conversion notes: there and back is the same surface."""
+    rng = np.random.default_rng(3)
+    base, metallic = rng.uniform(0.05, 0.95, (50, 3)), rng.integers(0, 2, 50).astype(float)
+    diffuse, specular = to_specular(base, metallic)
+    assert np.allclose(specular[metallic == 0], 0.04) and np.allclose(specular[metallic == 1], base[metallic == 1])
+    assert np.allclose(diffuse[metallic == 1], 0) and np.allclose(diffuse[metallic == 0], base[metallic == 0])
+    back = from_specular(diffuse, specular)
+    assert np.abs(back.base_colour - base).max() < 1e-3 and np.abs(back.metallic - metallic).max() < 1e-3
+    ledger, facts, sources = surface
+    rgb = [("R", 0), ("G", 1), ("B", 2)]
+    head = {"file_format": "png", "sample": "u8", "encoding": "srgb", "storage": {"format": "rgba8", "srgb": True}}
+    gloss = {"channel": "A", "property": "roughness", "inverted": True}
+    outputs = [
+        head
+        | {
+            "key": key,
+            "title": key,
+            "suffix": key,
+            "channels": [{"channel": c, "property": key, "component": at} for c, at in rgb],
+        }
+        for key in ("diffuse", "specular")
+    ]
+    outputs[1]["channels"].append(gloss)
+    body = {"name": "old", "title": "Old", "summary": "", "version": 1, "normal_y": "+Y", "name_template": "{set}_{suffix}"}
+    target = Target.model_validate(body | {"outputs": outputs})
+    plan = plan_build(ledger, target, facts, "tw", "wall")
+    encoded = []
+    for made in make_outputs(plan, sources, tmp_path / "built"):
+        proved, place = prove(made.planned, read(made.path)), tmp_path / f"{made.planned.key}.dds"
+        place.write_bytes(proved.dds)
+        encoded.append(Encoded(made.planned, place, proved.figures))
+    parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, facts, sources, plan))
+    write_delivery(tmp_path / "out", "tw", target, [parcel], [])
+    read_back = {entry.property: entry.mean for entry in receive(tmp_path / "out", target).properties}
+    assert read_back.keys() == {"diffuse", "specular", "roughness"} and max(read_back.values()) < 1.0
 
 
 def test_outputs_that_no_set_has_both_of_may_share_a_name(surface: Any) -> None:

@@ -178,7 +178,7 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     artist.client.post(f"/api/sets/{texture_set.pk}/mesh", mesh)
     artist.ask("POST", f"/sets/{texture_set.pk}/proofs", {"target": "orbit-desktop"})
     artist.ask("POST", f"/sets/{texture_set.pk}/variants", {"master": "solid-surface"})
-    artist.ask("POST", "/projects/weir/deliveries", {"target": "orbit-desktop", "sets": [texture_set.pk]})
+    artist.ask("POST", "/projects/weir/deliveries", {"targets": ["orbit-desktop"], "sets": [texture_set.pk]})
     run_queued()
     artist.ask("POST", f"/variants/{SetVariant.objects.get().pk}/gltf")
     run_queued()

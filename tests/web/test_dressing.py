@@ -24,6 +24,7 @@ from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.models import TextureSet
 
 TARGET = {"target": "orbit-desktop"}
+TARGETS = {"targets": ["orbit-desktop"]}
 
 
 @pytest.fixture
@@ -166,7 +167,7 @@ def test_publishing_leaves_variants_on_theirs(artist: Caller, lead: Caller, user
 
 
 def deliver(artist: Caller, door: int) -> Any:
-    made = artist.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+    (made,) = artist.ask("POST", "/projects/weir/deliveries", TARGETS | {"sets": [door]})
     run_queued()
     return artist.get(f"/deliveries/{made['id']}")
 
@@ -213,14 +214,14 @@ def test_what_is_not_proved_or_not_ours_is_not_delivered(artist: Caller, door: i
     assert artist("GET", f"/deliveries/{failed['id']}/zip").status_code == 404
     other = Project.objects.create(slug="other", code="ot", title="Other", target="orbit-desktop")
     TextureSet.objects.filter(pk=door).update(project=other)
-    assert artist("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]}).status_code == 404
+    assert artist("POST", "/projects/weir/deliveries", TARGETS | {"sets": [door]}).status_code == 404
 
 
 def test_a_cancelled_delivery_leaves_nothing(artist: Caller, door: int, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(tasks, "SECONDS_BETWEEN_REPORTS", 0)
     told = tasks.Reporter.progress
     for moment in ("we_t_vault_door_orm", "writing the zip"):
-        made = artist.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+        (made,) = artist.ask("POST", "/projects/weir/deliveries", TARGETS | {"sets": [door]})
         job = Job.objects.get(pk=made["job"]["id"])
 
         def stop(self: Any, share: float, doing: str, moment: str = moment, job: Job = job) -> None:

@@ -33,6 +33,7 @@ from texelweb.upkeep.archive import back_up, damaged, restore
 from texelweb.upkeep.tidy import delivered_hashes, tidy
 
 TARGET = {"target": "orbit-desktop"}
+TARGETS = {"targets": ["orbit-desktop"]}
 PREVIOUS = Path(__file__).parent / "previous" / "release_0_1.sql.gz"
 
 
@@ -54,7 +55,7 @@ def studio(storage: None, artist: Caller, world: Path) -> Caller:
             case "prove":
                 artist.ask("POST", f"/sets/{door}/proofs", TARGET)
             case "deliver":
-                artist.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+                artist.ask("POST", "/projects/weir/deliveries", TARGETS | {"sets": [door]})
             case "change":
                 artist.ask("DELETE", f"/sets/{door}/rows/normal")
         run_queued()
@@ -248,7 +249,7 @@ def test_retention_keeps_the_last_builds_and_deliveries_and_all_that_something_r
     get_user_model().objects.filter(username="lead").update(is_staff=True)
     chief = Caller(get_user_model().objects.get(username="lead"))
     door = TextureSet.objects.get().pk
-    studio.ask("POST", "/projects/weir/deliveries", TARGET | {"sets": [door]})
+    studio.ask("POST", "/projects/weir/deliveries", TARGETS | {"sets": [door]})
     run_queued()
     long_ago = timezone.now() - timedelta(days=100)
     for table in (Build, Delivery, Product, Proof):

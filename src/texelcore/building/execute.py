@@ -19,12 +19,14 @@ from texelcore.building.recipe import (
     RebuiltBlue,
     Recipe,
     Take,
+    ToSpecular,
     apply_steps,
     as_float,
     through,
 )
 from texelcore.building.resize import Resized, resize_all
 from texelcore.derive.from_specular import from_specular
+from texelcore.derive.to_specular import to_specular
 from texelcore.normals.rebuild import rebuild_z
 from texelcore.pixels.dither import as_dithered
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
@@ -153,7 +155,8 @@ class _Strip:
         if isinstance(recipe, Multiplied):
             darkened = 1 + recipe.strength * (self._taken(recipe.by) - 1)
             return through(self.values(recipe.value) * darkened, recipe.steps)
-        return through(self._solution(recipe)[:, :, recipe.component], recipe.steps)
+        solution = self._to_specular(recipe) if isinstance(recipe, ToSpecular) else self._solution(recipe)
+        return through(solution[:, :, recipe.component], recipe.steps)
 
     def _taken(self, take: Take) -> Floats:
         if take.resampling is None:
@@ -161,6 +164,14 @@ class _Strip:
         whole = self.resized[take.file, take.resampling]
         plane = whole[self.rows, :, take.resampling.channels.index(take.channel)]
         return through(plane.astype(np.float64), take.steps)
+
+    def _to_specular(self, recipe: ToSpecular) -> Floats:
+        key = recipe.base
+        if key not in self.solved:
+            base = np.stack([self._taken(take) for take in recipe.base], axis=-1)
+            metallic = np.broadcast_to(self.values(recipe.metallic), base.shape[:2])
+            self.solved[key] = np.concatenate(to_specular(base, metallic), axis=-1)
+        return self.solved[key]
 
     def _solution(self, recipe: FromSpecular) -> Floats:
         key = (*recipe.diffuse, *recipe.specular)

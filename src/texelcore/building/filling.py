@@ -18,6 +18,7 @@ from texelcore.building.recipe import (
     Resampling,
     Step,
     Take,
+    ToSpecular,
     simplify,
     through,
 )
@@ -29,6 +30,8 @@ from texelcore.targets.document import Target, TargetChannel
 
 # How a row is brought to an output's size; None where it has that size.
 Sized = Callable[[Row], Resampling | None]
+# The colours of the specular workflow, which every set with a base colour has.
+_SPECULAR = ("diffuse", "specular")
 # Less than one level of 16 bits: a map whose values lie closer together is even.
 _EVEN = 1e-5
 
@@ -42,14 +45,26 @@ def row_of(ledger: Ledger, key: str) -> Row | None:
 
 
 def provided(ledger: Ledger, key: str) -> bool:
-    """Whether a set provides a property, by itself or from the specular workflow."""
+    """Whether a set provides a property, by itself or from the other workflow."""
+    if key in _SPECULAR:
+        return ledger.row("base_colour") is not None
     return (key == "metallic" and ledger.workflow == "specular") or row_of(ledger, key) is not None
+
+
+def _of_specular(ledger: Ledger, key: str) -> Row | None:
+    """The row that a colour of the specular workflow has in a set of that workflow; None in one that is metallic."""
+    if ledger.workflow != "specular":
+        return None
+    return ledger.row("base_colour" if key == "diffuse" else "specular")
 
 
 def rows_read(ledger: Ledger, entry: TargetChannel) -> tuple[Row, ...]:
     """The rows that a channel's recipe reads."""
     found = [row_of(ledger, entry.multiplied_by)] if entry.multiplied_by else []
-    if _from_specular(ledger, entry.property):
+    if entry.property in _SPECULAR:
+        own = _of_specular(ledger, entry.property)
+        found += [own] if own else [ledger.row("base_colour"), ledger.row("metallic")]
+    elif _from_specular(ledger, entry.property):
         found += [ledger.row("base_colour"), ledger.row("specular")]
     else:
         found.append(row_of(ledger, entry.property))
@@ -69,7 +84,7 @@ def recipe_of(
     by = row_of(ledger, entry.multiplied_by) if entry.multiplied_by else None
     if by is not None:
         value = _canonical(ledger, target, entry, sized)
-        if not isinstance(value, Take | Constant | FromSpecular):
+        if not isinstance(value, Take | Constant | FromSpecular | ToSpecular):
             return value
         return Multiplied(value=value, by=_take(by, 0, _held(by), sized), strength=entry.strength, steps=steps)
     return _canonical(ledger, target, entry, sized, steps)
@@ -85,7 +100,15 @@ def _canonical(ledger: Ledger, target: Target, entry: TargetChannel, sized: Size
             component=3 if entry.property == "metallic" else entry.component,  # type: ignore[arg-type]
             steps=after,
         )
-    row = row_of(ledger, entry.property)
+    if entry.property in _SPECULAR and _of_specular(ledger, entry.property) is None and diffuse:
+        metallic = ledger.row("metallic")
+        return ToSpecular(
+            base=_colour(diffuse, sized),
+            metallic=_take(metallic, 0, _held(metallic), sized) if metallic else Constant(value=0.0),
+            component=entry.component + (3 if entry.property == "specular" else 0),  # type: ignore[arg-type]
+            steps=after,
+        )
+    row = _of_specular(ledger, entry.property) if entry.property in _SPECULAR else row_of(ledger, entry.property)
     if row is None:
         default = property_of(entry.property).default
         if entry.when_absent is None and default is None:

@@ -7,7 +7,7 @@ from typing import Literal
 
 from texelcore.building.execute import Made
 from texelcore.building.plan import Plan, PlannedChannel, files_of
-from texelcore.building.recipe import Constant, FromSpecular, Multiplied, RebuiltBlue, Take, step_words
+from texelcore.building.recipe import Constant, FromSpecular, Multiplied, RebuiltBlue, Take, ToSpecular, step_words
 from texelcore.pixels.resample import FILTER_WORDS
 from texelcore.surface.documents import Document
 from texelcore.surface.files import FileFacts
@@ -111,10 +111,12 @@ def describe_steps(entry: PlannedChannel) -> tuple[str, ...]:
     return _recipe_words(recipe)
 
 
-def _recipe_words(recipe: Take | Constant | FromSpecular) -> tuple[str, ...]:
+def _recipe_words(recipe: Take | Constant | FromSpecular | ToSpecular) -> tuple[str, ...]:
     if isinstance(recipe, Constant):
         return (f"filled with {recipe.value:g}",)
     words = tuple(step_words(step) for step in recipe.steps)
+    if isinstance(recipe, ToSpecular):
+        return (*_resampled(recipe.base[0]), "to the specular workflow", *words)
     if isinstance(recipe, FromSpecular):
         return (*_resampled(recipe.diffuse[0]), "from the specular workflow", *words)
     return (*_resampled(recipe), *words)

@@ -16,6 +16,7 @@ from texelcore.building.recipe import (
     Recipe,
     Resampling,
     Take,
+    ToSpecular,
 )
 from texelcore.naming.templates import code_of, fill
 from texelcore.pixels.write import SUFFIXES
@@ -210,6 +211,8 @@ def takes_of(recipe: Recipe) -> tuple[Take, ...]:
         return (recipe,)
     if isinstance(recipe, RebuiltBlue):
         return recipe.red, recipe.green
+    if isinstance(recipe, ToSpecular):
+        return (*recipe.base, *takes_of(recipe.metallic))
     return recipe.diffuse + recipe.specular if isinstance(recipe, FromSpecular) else ()
 
 

@@ -106,13 +106,23 @@ class Multiplied(Document):
     """
 
     kind: Literal["multiplied"] = "multiplied"
-    value: Take | Constant | FromSpecular
+    value: Take | Constant | FromSpecular | ToSpecular
     by: Take
     strength: float
     steps: tuple[Step, ...] = ()
 
 
-Recipe = Take | Constant | FromSpecular | RebuiltBlue | Multiplied
+class ToSpecular(Document):
+    """Diffuse (component 0–2) or specular colour (3–5) of a set in the metallic workflow, then through steps."""
+
+    kind: Literal["to_specular"] = "to_specular"
+    base: tuple[Take, Take, Take]
+    metallic: Take | Constant
+    component: Literal[0, 1, 2, 3, 4, 5]
+    steps: tuple[Step, ...] = ()
+
+
+Recipe = Take | Constant | FromSpecular | ToSpecular | RebuiltBlue | Multiplied
 
 
 def simplify(steps: tuple[Step, ...]) -> tuple[Step, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,7 +44,8 @@ def take_probes(
     """
     points = probe_points()
     held = plan.outputs if plan else ()
-    target = canonical_target(ledger)
+    asked = {entry.property for planned in held for entry in planned.channels}
+    target = canonical_target(ledger, asked & {"diffuse", "specular"})
     picked = _Picked(sources, points)
     values: dict[str, tuple[tuple[float, ...], ...]] = {}
     for tile in ledger.tiles() or (None,):
@@ -66,10 +67,10 @@ def take_probes(
     return Probes(set=ledger.name, points=points, values=values)
 
 
-def canonical_target(ledger: Ledger) -> Target:
-    """The canonical surface of a set as a target: every property by itself, as it is defined, and each of its masks."""
+def canonical_target(ledger: Ledger, more: Collection[str] = ()) -> Target:
+    """The canonical surface of a set as a target: every property by itself, as it is defined, each of its masks, and `more`."""
     masks = sorted(row.property for row in ledger.rows if row.property.startswith("mask."))
-    keys = [key for key in PROPERTIES if key != "specular"] + masks + ["mask"] * bool(masks)
+    keys = [key for key in PROPERTIES if key != "specular"] + masks + ["mask"] * bool(masks) + sorted(more)
     outputs = []
     for place, key in enumerate(keys):
         prop = property_of(key)

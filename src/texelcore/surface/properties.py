@@ -42,10 +42,12 @@ _PROPERTIES = (
 PROPERTIES: dict[str, Property] = {entry.key: entry for entry in _PROPERTIES}
 # A mask is a row of its own for each name: "mask.01".
 MASK = Property("mask", "Mask", ("mask",), False, None, "fine", "left out when absent")
-# What targets may ask for beside what a set provides: the first of a set's masks, and a number that is the same everywhere.
+# What targets may ask for beside what a set provides: the first of a set's masks, the diffuse colour of the specular workflow,
+# and a number that is the same everywhere.
 FIRST_MASK = Property("mask", "First mask", ("mask",), False, None, "fine", "left out when absent")
+DIFFUSE = Property("diffuse", "Diffuse colour", _RGB, True, None, "error", "follows from base colour and metallic")
 CONSTANT = Property("constant", "Constant", ("value",), False, (0.0,), "fine", "the target's own number")
-_OF_TARGETS = {entry.key: entry for entry in (FIRST_MASK, CONSTANT)}
+_OF_TARGETS = {entry.key: entry for entry in (FIRST_MASK, DIFFUSE, CONSTANT)}
 
 
 def property_of(key: str) -> Property:

@@ -150,7 +150,7 @@ def rows_of(layout: Layout, facts: FileFacts) -> tuple[Row, ...]:
         encoding = layout.encoding if layout.encoding and prop.colour else default_encoding(key, facts)
         rows.append(
             Row(
-                property="mask.01" if key == "mask" else key,
+                property={"mask": "mask.01", "diffuse": "base_colour"}.get(key, key),
                 file=facts.id,
                 channels=cast(tuple[ChannelName, ...], tuple(channels)),
                 encoding=encoding,

@@ -229,7 +229,7 @@ def get_vocabulary(request: HttpRequest) -> Vocabulary:
     """What may stand in a target: properties with their letters, file formats with their depths, and storage formats."""
     _enter(request)
     letters = {key: letter for letter, key in LETTERS.items()}
-    keys = [key for key in PROPERTIES if key != "specular"] + ["mask", "constant"]
+    keys = [key for key in PROPERTIES if key != "specular"] + ["mask", "diffuse", "specular", "constant"]
     return Vocabulary(
         properties=[
             PropertyWord(

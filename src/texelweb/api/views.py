@@ -15,7 +15,7 @@ from texelweb.api import schemas
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import State, state_of
 from texelweb.jobs.models import Job
-from texelweb.library.pins import pins_of, target_of
+from texelweb.library.pins import offered, pins_of, target_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets import questions
@@ -84,6 +84,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
     """A set's page: ledger, findings, outputs planned and built."""
     pins = pins_of(access.project)
     target = pins.seen(texture_set.target, access.looks_at)
+    others = [entry for entry in offered() if entry.name not in pins.targets]
     state = state_of(texture_set, target)
     files = {str(file.pk): file for file in SourceFile.objects.filter(pk__in=state.ledger.files())}
     open_files = SourceFile.objects.filter(project=access.project, set__isnull=True).order_by("path")
@@ -97,7 +98,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         project_title=access.project.title,
         role=access.role.value,
         target=target_view(target),
-        targets=[target_view(entry) for entry in pins.targets.values()],
+        targets=[target_view(entry) for entry in (*pins.targets.values(), *others)],
         own_target=texture_set.target,
         made_for=[target_view(entry) for entry in pins.of_set(texture_set.target)],
         edit=texture_set.edit,

@@ -109,6 +109,17 @@ function bringBack(number: number): void {
             }}</RouterLink></template
           >
         </p>
+        <p v-if="facts.channels.length > 1" class="soft">
+          Save one channel as a map:
+          <a
+            v-for="channel in facts.channels"
+            :key="channel"
+            class="link mono one"
+            :href="`/api/files/${detail.id}/channels/${channel}`"
+            download
+            >{{ channel }}</a
+          >
+        </p>
         <TakeFile
           v-if="mayWork && !detail.set_id"
           :file-id="fileId"
@@ -195,5 +206,8 @@ section {
 .acts {
   display: flex;
   gap: 12px;
+}
+.one {
+  margin-left: 8px;
 }
 </style>

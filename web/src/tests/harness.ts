@@ -75,6 +75,8 @@ const NAMES = [
   'deliveries',
   'tolerances',
   'masters',
+  'targets',
+  'repack',
 ];
 
 /** To be put in place of '@tanstack/vue-virtual': the test's window has no size, and so nothing would be in sight. */
@@ -99,6 +101,7 @@ export async function visit(page: Component, name: string, role: 'lead' | 'artis
       { path: '/projects/:slug/sets/:id', name: 'set', component: empty },
       { path: '/projects/:slug/variants/:id', name: 'variant', component: empty },
       { path: '/projects/:slug/masters/:name', name: 'master', component: empty },
+      { path: '/projects/:slug/targets/:name', name: 'target', component: empty },
       { path: '/account', name: 'account', component: empty },
       { path: '/', name: 'projects', component: empty },
     ],
