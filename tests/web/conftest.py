@@ -14,6 +14,7 @@ from django.test import Client
 
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.tolerances import Tolerances
+from texelcore.targets.library import shipped
 from texeldemo.meshes import planter
 from texelweb.accounts.models import AccessToken
 from texelweb.builds.models import Build, Output
@@ -23,6 +24,7 @@ from texelweb.deliveries.models import Delivery
 from texelweb.depot.client import DepotFound
 from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
+from texelweb.library import targets
 from texelweb.library.pins import newest_version, take
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role, SavedView
@@ -186,7 +188,13 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
     folder = make_folder(project, "Mill", None, lead)
     bulk = ask_for(project, Bulk.Action.BUILD, [texture_set.pk], lead)
     run_queued()
+    # It is called as a master is, since both stand under “name” in addresses.
+    painted = shipped()["painted"].model_dump(mode="json")
+    target = targets.make_target("Solid surface", painted, lead)
+    take(project, targets.publish(target, 1, "First", lead), lead)
+    targets.begin_draft(target, lead)
     return {
+        "channel": "R",
         "folder_id": folder.pk,
         "bulk_id": bulk.pk,
         "view_id": SavedView.objects.create(project=project, user=lead, name="Wrong ones", query="state=wrong").pk,

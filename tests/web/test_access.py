@@ -8,8 +8,10 @@ from typing import Any
 
 import pytest
 from django.test import Client
+from PIL import Image as Pillow
 
 from tests.web.conftest import Caller
+from texelcore.targets.library import shipped
 from texeldemo.meshes import planter
 from texelweb.api.main import api
 from texelweb.jobs.models import Job
@@ -44,6 +46,13 @@ FOR_THE_STUDIO = "/api/studio/"
 LOOKING = {
     ("POST", "/api/projects/{slug}/saved-views"),
     ("POST", "/api/projects/{slug}/rules/try"),
+    # Nor by trying a target's document, or by repacking what is sent along.
+    ("POST", "/api/targets/meaning"),
+    ("POST", "/api/sets/{set_id}/draft"),
+    ("POST", "/api/sets/{set_id}/draft/picture"),
+    ("POST", "/api/projects/{slug}/targets/{name}/try"),
+    ("POST", "/api/projects/{slug}/repack"),
+    ("POST", "/api/projects/{slug}/repack/look"),
 }
 # What takes the role lead; an artist may not.
 FOR_LEADS = {
@@ -59,10 +68,31 @@ FOR_LEADS = {
     ("DELETE", "/api/projects/{slug}/invitations/{invitation_id}"),
     ("PUT", "/api/projects/{slug}/people/{user_id}"),
     ("DELETE", "/api/projects/{slug}/people/{user_id}"),
+    ("POST", "/api/targets"),
+    ("POST", "/api/targets/import"),
+    ("POST", "/api/targets/example"),
+    ("DELETE", "/api/targets/{name}"),
+    ("POST", "/api/targets/{name}/draft"),
+    ("PUT", "/api/targets/{name}/draft"),
+    ("DELETE", "/api/targets/{name}/draft"),
+    ("POST", "/api/targets/{name}/publish"),
+    ("PUT", "/api/targets/{name}/deprecation"),
+    ("PUT", "/api/projects/{slug}/targets/{name}"),
+    ("DELETE", "/api/projects/{slug}/targets/{name}"),
 }
 # What whoever leads nothing is refused, whatever the project.
 FOR_ANY_LEAD = {("POST", "/api/projects")}
+PAINTED = shipped()["painted"].model_dump(mode="json")
 BODIES: dict[str, Any] = {
+    "/api/targets": {"title": "Mine"},
+    "/api/targets/meaning": {"said": "r"},
+    "/api/targets/{name}/draft": {"document": PAINTED, "seen": 1},
+    "/api/targets/{name}/publish": {"seen": 1},
+    "/api/targets/{name}/deprecation": {"deprecated": True},
+    "/api/projects/{slug}/targets/{name}": {},
+    "/api/projects/{slug}/targets/{name}/try": {"document": PAINTED, "sets": []},
+    "/api/sets/{set_id}/draft": {"document": PAINTED},
+    "/api/sets/{set_id}/draft/picture": {"document": PAINTED, "place": 0},
     "/api/projects": {"title": "Mine", "target": "orbit-desktop"},
     "/api/projects/{slug}": {"title": "Renamed"},
     "/api/projects/{slug}/delete": {"title": "Weir"},
@@ -104,7 +134,7 @@ BODIES: dict[str, Any] = {
     "/api/account/password": {"old": "x", "new": "y"},
     "/api/account/depot-key": {"key": "x"},
     "/api/projects/{slug}/depot/orders": {"material": "slate-roof", "size": "1K", "file_format": "png"},
-    "/api/projects/{slug}/deliveries": {"target": "orbit-desktop", "sets": [1]},
+    "/api/projects/{slug}/deliveries": {"targets": ["orbit-desktop"], "sets": [1]},
 }
 
 # What takes a form with a file in it.
@@ -112,13 +142,20 @@ UPLOADS = {
     "/api/projects/{slug}/document": {},
     "/api/arrivals/{arrival_id}/files": {"path": "a.png"},
     "/api/sets/{set_id}/mesh": {"name": "a.obj"},
+    "/api/targets/import": {},
+    "/api/targets/example": {},
+    "/api/projects/{slug}/repack": {"source": "RGB=base_colour"},
+    "/api/projects/{slug}/repack/look": {},
 }
 
 
 def asked(caller: Caller, method: str, path: str, ids: dict[str, Any]) -> Any:
     """Ask an endpoint with a body that it understands."""
     if method == "POST" and path in UPLOADS:
-        form = UPLOADS[path] | {"file": io.BytesIO(planter().encode())}
+        packed = io.BytesIO()
+        Pillow.effect_noise((16, 16), 60).convert("RGB").save(packed, "png")
+        content = packed.getvalue() if "/repack" in path else planter().encode()
+        form = UPLOADS[path] | {"files" if path.endswith("/example") else "file": io.BytesIO(content)}
         return caller.client.post(f"/api{address(path, ids)}", form)
     return caller(method, address(path, ids), BODIES.get(path))
 
@@ -129,7 +166,8 @@ def endpoints() -> list[tuple[str, str]]:
 
 
 def address(path: str, ids: dict[str, Any]) -> str:
-    query = "?column=0&row=0" if path.endswith("/tile") else "?x=0&y=0" if path.endswith("/texel") else ""
+    queries = {"/tile": "?column=0&row=0", "/texel": "?x=0&y=0", "/compare": "?old=1&new=draft", "/upgrade": "?version=1"}
+    query = next((said for end, said in queries.items() if path.endswith(end)), "")
     return re.sub(r"{(\w+)}", lambda match: str(ids[match.group(1)]), path).removeprefix("/api") + query
 
 
