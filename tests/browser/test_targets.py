@@ -140,7 +140,7 @@ def test_a_target_from_nothing_to_its_second_version(enter: Callable[[str], Page
     expect(mine.get_by_text("Sluice engine")).to_be_visible()
 
     # The set is shown, proved and delivered for it.
-    choose(page, "The target that the pages show", "Sluice engine")
+    choose(page, "Shown for", "Sluice engine")
     page.get_by_role("link", name=re.compile("^LockWheel")).first.click()
     page.get_by_role("button", name="Prove").click()
     expect(page.get_by_role("button", name="Deliver")).to_be_visible(timeout=SOON)

@@ -26,7 +26,7 @@ const choices = computed(() => {
       :options="choices"
       option-label="text"
       option-value="value"
-      aria-label="The target that the pages show"
+      aria-label="Shown for"
     />
   </label>
 </template>
