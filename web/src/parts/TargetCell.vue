@@ -143,6 +143,7 @@ function ranged(how: string | null): void {
             option-label="text"
             option-value="value"
             aria-label="Multiplied by"
+            placeholder="nothing"
             @update:model-value="emit('change', { multiplied_by: $event })"
           />
         </label>
