@@ -47,7 +47,7 @@ def test_a_hundred_maps_in_an_unknown_style_take_four_answers(enter: Callable[[s
     assert sent > 100
     page = enter("artist")
     page.goto("/projects/glasshouse-nine/arrivals")
-    before = page.request.get("/api/projects/glasshouse-nine/board").json()
+    before = page.request.get("/api/projects/glasshouse-nine/board", max_retries=3).json()
     asked = page.get_by_role("region", name="Open questions")
     expect(page.get_by_role("button", name="Choose a folder")).to_be_visible()
     drop(page, tmp_path / "attic")
@@ -65,7 +65,7 @@ def test_a_hundred_maps_in_an_unknown_style_take_four_answers(enter: Callable[[s
             page.keyboard.press("j")
         page.keyboard.press("1")
         expect(now).to_have_count(0)
-    after = page.request.get("/api/projects/glasshouse-nine/board").json()
+    after = page.request.get("/api/projects/glasshouse-nine/board", max_retries=3).json()
     assert after["project"]["open_files"] == before["project"]["open_files"]
     # 51 surfaces with a name, three in folders of their own, a hull of two tiles, and a pipe.
     assert len(after["sets"]) - len(before["sets"]) == 3 * 17 + 3 + 2
