@@ -7,7 +7,7 @@ from pathlib import Path
 
 from texelcli.exits import DONE, FOUND
 from texelcli.reading import Progress, refuse_overlap, target_of
-from texelcore.building.repack import facts_for, measured_rows, repack, save_channel
+from texelcore.building.repack import facts_for, measured_rows, plan_repack, repack, save_channel
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import PICTURE_SUFFIXES
 from texelcore.surface.files import FileFacts
@@ -39,23 +39,33 @@ def repack_files(paths: list[Path], wanted: Wanted, out: Path) -> int:
         raise TexelError(", ".join(map(str, paths)), "holds no texture maps.", f"Known endings: {known}.")
     if wanted.source != MEASURED and "=" in wanted.source:
         parse_layout(wanted.source, wanted.source_y)
+    for path in paths:
+        if path.is_dir():
+            refuse_overlap(path, out)
     failed = False
+    # Names that this run has written: nothing is overwritten in silence.
+    taken: set[str] = set()
     with Progress("Repacking") as progress:
         for place, path in enumerate(files):
             progress.show(place / len(files), path.name)
             try:
-                failed = not _repack_one(path, wanted, out) or failed
+                failed = not _repack_one(path, wanted, out, taken) or failed
             except TexelError as error:
                 print(f"✕ {error}")
                 failed = True
     return FOUND if failed else DONE
 
 
-def _repack_one(path: Path, wanted: Wanted, out: Path) -> bool:
+def _repack_one(path: Path, wanted: Wanted, out: Path, taken: set[str]) -> bool:
     """Repack one file; whether all that was asked for was made."""
     facts = facts_for(path)
     rows = _rows(facts, wanted)
-    plan, made = repack(path, facts, rows, _target(facts, rows, wanted), out, lambda share, doing: None)
+    target = _target(facts, rows, wanted)
+    names = {planned.file_name for planned in plan_repack(facts, rows, target).outputs}
+    if again := names & taken:
+        raise TexelError(str(path), f"would be {min(again)}, which is written already.", "Repack it into another folder.")
+    taken |= names
+    plan, made = repack(path, facts, rows, target, out, lambda share, doing: None)
     for output in made:
         held = ", ".join(f"{entry.channel} {entry.meaning.lower()}" for entry in output.planned.channels)
         print(f"✓ {path.name} → {output.path.name} ({held})")

@@ -56,9 +56,10 @@ def test_filters_are_those_of_their_papers(filter: Filter, kernel: Any, size: tu
     values = np.random.default_rng(3).random((16, 16, 2))
     wanted = by_hand(by_hand(values, size[1], kernel, 0), size[0], kernel, 1)
     found = resample(values, *size, filter)
-    # OpenImageIO ends its kernels on whole texels: a hundredth of the range is what that may make.
+    # Measured: 6e-7, but 0.0197 where Lanczos reduces and its kernel reaches the edges of so small a picture.
+    apart = 0.02 if filter == "lanczos" and size[0] < 16 else 1e-5
     inner = (slice(4, -4), slice(4, -4)) if min(size) > 12 else (slice(2, -2), slice(2, -2))
-    assert np.abs(found[inner] - wanted[inner]).max() < 0.02
+    assert np.abs(found[inner] - wanted[inner]).max() < apart
 
 
 def test_a_box_of_whole_texels_is_their_mean() -> None:

@@ -138,7 +138,9 @@ def _plan_output(
     for entry in entries:
         span = span_of(whole, entry, files)
         recipe = recipe_of(ledger, target, entry, output.encoding, span, sized)
-        fills = entry.constant is None and (recipe is None or isinstance(recipe, Constant))
+        # A stand-in that something else darkens is a stand-in all the same.
+        value = recipe.value if isinstance(recipe, Multiplied) else recipe
+        fills = entry.constant is None and (value is None or isinstance(value, Constant))
         if recipe is None:
             title = property_of(entry.property).title
             problem = problem or (f"{title} is missing and nothing can stand in for it.", "missing", f"Assign a file to {title}.")

@@ -14,8 +14,8 @@ from texelweb.library.models import ProjectTarget, StudioTarget, TargetVersion
 from texelweb.projects.models import Project, Role
 from texelweb.record.steps import Noted, Way, note_steps, register
 
-# A project's targets in the record.
-PIN = "target"
+# Targets in the record, of the studio and of a project.
+TARGET = "target"
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ def take(project: Project, version: TargetVersion, user: Any, *, for_all: bool |
     if was == version.number:
         what = "For every set" if wanted else "For those sets alone that ask for it"
     _set(project, {name: after})
-    note_steps(project, PIN, [Noted(name, version.document.title, before, after)], what, user)
+    note_steps(project, TARGET, [Noted(name, version.document.title, before, after)], what, user)
 
 
 @transaction.atomic
@@ -122,12 +122,12 @@ def give_up(project: Project, name: str, user: Any) -> None:
     before = _standing(project, [name])[name]
     after = {"version": 0, "for_all": False}
     _set(project, {name: after})
-    note_steps(project, PIN, [Noted(name, title, before, after)], "Taken out of the project", user)
+    note_steps(project, TARGET, [Noted(name, title, before, after)], "Taken out of the project", user)
 
 
 def register_ways() -> None:
     """Tell the record how the targets of a project go back."""
-    register(PIN, Way(_standing, lambda project, documents, what, user: _set(project, documents), least=Role.LEAD))
+    register(TARGET, Way(_standing, lambda project, documents, what, user: _set(project, documents), least=Role.LEAD))
 
 
 def _standing(project: Project, names: Sequence[str]) -> dict[str, dict[str, Any]]:

@@ -15,7 +15,7 @@ from texelcore.targets.document import Target
 from texelcore.targets.library import shipped_versions
 from texelcore.targets.problems import check_target
 from texelweb.library.models import StudioTarget, TargetDraft, TargetVersion
-from texelweb.library.pins import PIN
+from texelweb.library.pins import TARGET
 from texelweb.projects.models import Project
 from texelweb.projects.versions import append_version
 from texelweb.record.steps import note_deed
@@ -54,7 +54,7 @@ def make_target(title: str, body: dict[str, Any], user: Any, base: str = "") -> 
     draft = dict(body) | {"name": target.name, "title": plain, "version": 1}
     _hold_size(draft, plain)
     TargetDraft.objects.create(target=target, document_json=draft, changed_by=user)
-    note_deed(None, PIN, f"Begun{f' from {base}' if base else ''}", user, plain, target.name)
+    note_deed(None, TARGET, f"Begun{f' from {base}' if base else ''}", user, plain, target.name)
     return target
 
 
@@ -102,7 +102,7 @@ def discard_draft(target: StudioTarget, user: Any) -> bool:
     held = StudioTarget.objects.select_for_update().get(pk=target.pk)
     gone, _ = TargetDraft.objects.filter(target=held).delete()
     if gone:
-        note_deed(None, PIN, "Draft discarded", user, held.title, held.name)
+        note_deed(None, TARGET, "Draft discarded", user, held.title, held.name)
     if held.latest is None:
         held.delete()
         return False
@@ -128,9 +128,9 @@ def publish(target: StudioTarget, seen: int, note: str, user: Any) -> TargetVers
     held.title = document.title
     held.save(update_fields=["title"])
     what = f"Version {made.number} published: {made.what}"
-    note_deed(None, PIN, what, user, held.title, held.name)
+    note_deed(None, TARGET, what, user, held.title, held.name)
     for project in Project.objects.filter(targets__name=held.name):
-        note_deed(project, PIN, what, user, held.title, held.name)
+        note_deed(project, TARGET, what, user, held.title, held.name)
     return made
 
 
@@ -143,7 +143,7 @@ def deprecate(target: StudioTarget, on: bool, successor: StudioTarget | None, us
     target.deprecated, target.successor = (timezone.now(), successor) if on else (None, None)
     target.save(update_fields=["deprecated", "successor"])
     said = f"Deprecated{f'; {successor.title} takes its place' if successor else ''}" if on else "No longer deprecated"
-    note_deed(None, PIN, said, user, target.title, target.name)
+    note_deed(None, TARGET, said, user, target.title, target.name)
 
 
 @transaction.atomic
@@ -157,7 +157,7 @@ def delete(target: StudioTarget, user: Any) -> None:
     except ProtectedError as error:
         problem = "is kept: builds or deliveries were made with it."
         raise TexelError(title, problem, "Deprecate it: nobody takes it any more then.") from error
-    note_deed(None, PIN, "Deleted", user, title, name)
+    note_deed(None, TARGET, "Deleted", user, title, name)
 
 
 @transaction.atomic
@@ -169,11 +169,11 @@ def bring_in(document: Target, user: Any) -> StudioTarget:
     if known is None:
         made = StudioTarget.objects.create(name=document.name, title=document.title, by=user)
         TargetDraft.objects.create(target=made, document_json=body | {"version": 1}, changed_by=user)
-        note_deed(None, PIN, "Brought in from a file", user, made.title, made.name)
+        note_deed(None, TARGET, "Brought in from a file", user, made.title, made.name)
         return made
     if not any(same_target(entry.document, document) for entry in known.versions.all()):
         begin_draft(known, user, body)
-        note_deed(None, PIN, "Draft brought in from a file", user, known.title, known.name)
+        note_deed(None, TARGET, "Draft brought in from a file", user, known.title, known.name)
     return known
 
 

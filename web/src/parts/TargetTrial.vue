@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A draft tried on chosen sets: each output as the project has it and as it would be, what changes, and what grows.
 import Button from 'primevue/button';
-import { computed, ref, toRef, watch } from 'vue';
+import { computed, onScopeDispose, ref, toRef, watch } from 'vue';
 
 import { api, take, type Schemas } from '@/api/client';
 import { useBoard } from '@/api/queries';
@@ -95,6 +95,7 @@ async function go(): Promise<void> {
   }
   busy.value = false;
 }
+onScopeDispose(() => Object.values(pictures.value).forEach((url) => URL.revokeObjectURL(url)));
 function toggle(id: number): void {
   chosen.value = chosen.value.includes(id)
     ? chosen.value.filter((held) => held !== id)
