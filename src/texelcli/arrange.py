@@ -26,13 +26,17 @@ MISSING = "file-missing"
 
 @dataclass(frozen=True)
 class SetHere:
-    """A set of a folder: its ledger, its code, the target that it is made for (None where none is named), and the paths of files
+    """A set of a folder: its ledger, its code, the targets that it is made for (none where none is named), and the paths of files
     that the project document names and that are not here."""
 
     ledger: Ledger
     code: str
-    target: Target | None
+    targets: tuple[Target, ...]
     missing: tuple[str, ...] = ()
+
+    def home(self, out: Path, target: Target) -> Path:
+        """Where its outputs for a target go: a folder of its own; one for each target where there are several."""
+        return out / self.code / target.name if len(self.targets) > 1 else out / self.code
 
 
 @dataclass(frozen=True)
@@ -59,9 +63,8 @@ class Arrangement:
         found = [entry for entry in self.document.variants if entry.set == code]
         return [(entry, masters[entry.master, entry.version]) for entry in sorted(found, key=lambda entry: entry.name)]
 
-    def findings(self, entry: SetHere, plan: Plan, arrival: SortedFolder) -> tuple[Finding, ...]:
-        """What is found about a set for its target: by its ledger and pixels, and files that are not here."""
-        target = wanted(entry)
+    def findings(self, entry: SetHere, target: Target, plan: Plan, arrival: SortedFolder) -> tuple[Finding, ...]:
+        """What is found about a set for a target: by its ledger and pixels, and files that are not here."""
         found = check_set(entry.ledger, arrival.files, target, plan, self.rules.checks)
         return worst_first((*missing_files(entry), *found))
 
@@ -73,30 +76,38 @@ def arrange(
     project: str,
     rules: HouseRules | None = None,
 ) -> Arrangement:
-    """Sort a folder, by a project document where one is named. A target that is named here goes before each set's own, and so
+    """Sort a folder, by a project document where one is named. A target that is named here goes before each set's, and so
     does a project code. Raises TexelError for a document or target that cannot be used."""
-    target = target_of(target_name) if target_name else None
-    if document_file is None:
+    document = read_project_file(document_file) if document_file else None
+    named = (named_target(target_name, document),) if target_name else ()
+    if document is None:
         sorting = sort_files(arrival.files.values(), Reader(rules, project) if rules else None)
-        sets = [SetHere(ledger, code, target) for ledger, code in zip(sorting.ledgers, codes_of(sorting.ledgers), strict=True)]
+        sets = [SetHere(ledger, code, named) for ledger, code in zip(sorting.ledgers, codes_of(sorting.ledgers), strict=True)]
         return Arrangement(tuple(sets), sorting, project, rules or HouseRules(hold=False), Tolerances(), None)
-    document = read_project_file(document_file)
     met = meet(document, arrival.files)
-    sets = [SetHere(entry.ledger, entry.code, target or entry.target, entry.missing) for entry in met.sets]
+    sets = [SetHere(entry.ledger, entry.code, named or entry.targets, entry.missing) for entry in met.sets]
     sorting = Sorting(tuple(entry.ledger for entry in sets), met.open)
     return Arrangement(tuple(sets), sorting, project or document.code, rules or document.rules, document.tolerances, document)
 
 
-def wanted(entry: SetHere) -> Target:
-    """A set's target. Raises TexelError where none is named."""
-    if entry.target is None:
+def named_target(name: str, document: ProjectDocument | None) -> Target:
+    """A target as it is named on the command line: the project's own at the version that it has, a shipped one, or a document.
+    Raises TexelError where there is none."""
+    held = document.targets if document else ()
+    return next((target for target in held if name in (target.name, target.reference)), None) or target_of(name)
+
+
+def wanted(entry: SetHere) -> tuple[Target, ...]:
+    """A set's targets. Raises TexelError where none is named."""
+    if not entry.targets:
         raise TexelError(entry.ledger.name, "has no target.", "Name one with --target, or give a --project-document.")
-    return entry.target
+    return entry.targets
 
 
 def targets_of(sets: Sequence[SetHere]) -> list[Target]:
     """The targets of some sets, each once, by name."""
-    return [target for _, target in sorted({wanted(entry).name: wanted(entry) for entry in sets}.items())]
+    found = {target.name: target for entry in sets for target in wanted(entry)}
+    return [target for _, target in sorted(found.items())]
 
 
 def missing_files(entry: SetHere) -> list[Finding]:

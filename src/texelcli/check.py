@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from importlib.metadata import version
 from pathlib import Path
 
@@ -27,6 +28,8 @@ from texelcore.surface.findings import Finding, Severity
 from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import Target
 
+_Plans = Sequence[tuple[Plan, Target]]
+_NO_TARGET: Sequence[tuple[Plan | None, Target | None]] = ((None, None),)
 UNREADABLE = "cannot-be-read"
 OPEN = "not-recognised"
 
@@ -53,10 +56,8 @@ def check_folder(
     rules, sorting, project = arranged.rules, arranged.sorting, arranged.code
     plans = _plans(arranged, arrival)
     checked = [*_sets(arrival, arranged, plans), *_rest(arrival, sorting, rules)]
-    budget = check_project_budget(rules, sum(memory_of_plan(plan) for plan, _ in plans.values()), folder.name)
-    if budget:
-        checked.append(ReportEntry(name=folder.name, group="Project", findings=budget))
-    if (rules.sizes.set_budget or rules.sizes.project_budget) and not plans:
+    checked += _over_budget(rules, plans, folder.name)
+    if (rules.sizes.set_budget or rules.sizes.project_budget) and not any(plans):
         raise TexelError(rules.title, "sets a memory budget, which goes by a target.", "Name one with --target.")
     _write(reports, checked, fail_on, folder, _renames_csv(arrival, sorting, rules, project))
     if as_json:
@@ -68,21 +69,34 @@ def check_folder(
     return FOUND if any(fails(finding, fail_on) for entry in checked for finding in entry.findings) else DONE
 
 
-def _plans(arranged: Arrangement, arrival: SortedFolder) -> dict[int, tuple[Plan, Target]]:
-    """The plan of each set that is made for a target, by the set's place."""
-    return {
-        index: (plan_build(entry.ledger, entry.target, arrival.files, arranged.code, entry.code), entry.target)
-        for index, entry in enumerate(arranged.sets)
-        if entry.target is not None
-    }
+def _plans(arranged: Arrangement, arrival: SortedFolder) -> list[_Plans]:
+    """For each set its plan for each target that it is made for."""
+    return [
+        [(plan_build(entry.ledger, target, arrival.files, arranged.code, entry.code), target) for target in entry.targets]
+        for entry in arranged.sets
+    ]
 
 
-def _sets(arrival: SortedFolder, arranged: Arrangement, plans: Mapping[int, tuple[Plan, Target]]) -> Iterator[ReportEntry]:
+def _over_budget(rules: HouseRules, plans: Sequence[_Plans], title: str) -> Iterator[ReportEntry]:
+    """The project's memory budget, held for each target by itself: no engine loads what is made for another."""
+    taken: dict[str, int] = defaultdict(int)
+    for plan, target in itertools.chain(*plans):
+        taken[target.title] += memory_of_plan(plan)
+    for name, memory in sorted(taken.items()):
+        if found := check_project_budget(rules, memory, title if len(taken) == 1 else f"{title}, {name}"):
+            yield ReportEntry(name=title, group="Project", findings=found)
+
+
+def _sets(arrival: SortedFolder, arranged: Arrangement, plans: Sequence[_Plans]) -> Iterator[ReportEntry]:
     rules = arranged.rules
-    for index, entry in enumerate(arranged.sets):
-        ledger, planned = entry.ledger, plans.get(index)
-        plan = planned[0] if planned else None
-        found = [*check_house(rules, ledger, arrival.files, arranged.code, plan), *_content(ledger, arrival, planned, rules)]
+    for entry, planned in zip(arranged.sets, plans, strict=True):
+        ledger = entry.ledger
+        found: list[Finding] = []
+        for plan, target in planned or _NO_TARGET:
+            more = list(check_house(rules, ledger, arrival.files, arranged.code, plan))
+            more += _content(ledger, arrival, plan, target, rules)
+            # What holds of the sources is seen for every target, and said once.
+            found += [finding for finding in more if finding not in found]
         found += missing_files(entry)
         by_file: dict[str | None, list[Finding]] = defaultdict(list)
         for finding in found:
@@ -96,12 +110,11 @@ def _sets(arrival: SortedFolder, arranged: Arrangement, plans: Mapping[int, tupl
 
 
 def _content(
-    ledger: Ledger, arrival: SortedFolder, planned: tuple[Plan, Target] | None, rules: HouseRules
+    ledger: Ledger, arrival: SortedFolder, plan: Plan | None, target: Target | None, rules: HouseRules
 ) -> tuple[Finding, ...]:
-    if planned is None:
+    if plan is None or target is None:
         found = tuple(check_pictures(ledger, arrival.files, rules.checks))
     else:
-        plan, target = planned
         found = check_set(ledger, arrival.files, target, plan, rules.checks)
     # The house's own rule about sizes stands in for the general one.
     return tuple(finding for finding in found if not (rules.sizes.power_of_two and finding.rule == "not-power-of-two"))

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from texelcli.arrange import Arrangement, SetHere, arrange, targets_of, wanted
+from texelcli.arrange import Arrangement, SetHere, arrange, named_target, targets_of, wanted
 from texelcli.exits import DONE, FOUND, UNUSABLE
 from texelcli.folders import GLYPHS, print_rest
 from texelcli.reading import Progress, SortedFolder, read_folder, refuse_overlap, target_of
@@ -47,40 +48,86 @@ def deliver_folder(
     """Sort, build, encode, prove, dress and deliver a folder into `out`, read it back, and give the exit code.
 
     Every set that can be made whole is delivered, with the variants of a project document, or without one with a variant of the
-    usual master. Raises TexelError for a folder, document or target that cannot be used, sets of several targets, or an `out`
-    that cannot be written.
+    usual master. Sets that are made for several targets make a delivery for each, in a folder of `out` under the target's name,
+    unless one is named. Raises TexelError for a folder, document or target that cannot be used, or an `out` that cannot be
+    written.
     """
     refuse_overlap(folder, out)
     arrival = read_folder(folder)
     # A project's sets are delivered for their own targets: a name chooses among them.
     arranged = arrange(arrival, document, None if document else target_name, project)
-    target, sets = _one_target(arranged, target_name)
-    sorting, project = arranged.sorting, arranged.code
+    chosen = _chosen(arranged, target_name)
+    with Workers() as workers:
+        made = [
+            _deliver(arrival, arranged, target, sets, out / target.name if len(chosen) > 1 else out, workers)
+            for target, sets in chosen
+        ]
+    if zip_file:
+        zip_delivery(out, zip_file)
+    if as_json:
+        bodies = [entry.report() for entry in made]
+        print(json.dumps(bodies[0] if len(bodies) == 1 else {"deliveries": bodies}, indent=2, ensure_ascii=False))
+    else:
+        for entry in made:
+            entry.print()
+        print_rest(arrival, arranged.sorting)
+    if arrival.unreadable:
+        return UNUSABLE
+    return DONE if all(entry.holds for entry in made) else FOUND
+
+
+@dataclass(frozen=True)
+class Delivered:
+    """A delivery for one target: what went out, what was found on the way by the sets' names, and what the dock says of it."""
+
+    target: Target
+    parcels: list[Parcel]
+    findings: list[tuple[str, Finding]]
+    receipt: Receipt
+
+    @property
+    def holds(self) -> bool:
+        """Whether it was read as it was meant, and nothing wrong was found before."""
+        return self.receipt.holds and not any(finding.severity == "error" for _, finding in self.findings)
+
+    def report(self) -> dict[str, Any]:
+        """As JSON."""
+        return {
+            "target": self.target.name,
+            "sets": [
+                {
+                    "set": parcel.name,
+                    "code": parcel.code,
+                    "proofs": [entry.figures.model_dump(mode="json") for entry in parcel.outputs],
+                }
+                for parcel in self.parcels
+            ],
+            "findings": [{"set": name} | finding.model_dump(mode="json") for name, finding in self.findings],
+            "receipt": self.receipt.model_dump(mode="json"),
+        }
+
+    def print(self) -> None:
+        """For people."""
+        for parcel in self.parcels:
+            _print_parcel(parcel)
+        for name, finding in self.findings:
+            print(f"{GLYPHS[finding.severity]} {name}, {finding.subject}: {finding.message} {finding.way_out}")
+        _print_receipt(self.receipt)
+
+
+def _deliver(
+    arrival: SortedFolder, arranged: Arrangement, target: Target, sets: list[SetHere], out: Path, workers: Workers
+) -> Delivered:
     parcels, dressed, findings = [], [], []
-    with tempfile.TemporaryDirectory(prefix="fairtexel-deliver-") as scratch, Workers() as workers:
+    with tempfile.TemporaryDirectory(prefix="fairtexel-deliver-") as scratch:
         for entry in sets:
-            parcel, found = _prepare(arrival, arranged, entry, Path(scratch) / entry.code, workers)
+            parcel, found = _prepare(arrival, arranged, entry, target, Path(scratch) / entry.code, workers)
             findings += [(entry.ledger.name, finding) for finding in found]
             if parcel:
                 parcels.append(parcel)
                 dressed += _dress(parcel, entry.ledger, target, arranged)
-        write_delivery(out, project, target, parcels, dressed)
-    if zip_file:
-        zip_delivery(out, zip_file)
-    receipt = ask_dock(out, target)
-    if as_json:
-        print(json.dumps(_report(target, parcels, findings, receipt), indent=2, ensure_ascii=False))
-    else:
-        for parcel in parcels:
-            _print_parcel(parcel)
-        for name, finding in findings:
-            print(f"{GLYPHS[finding.severity]} {name}, {finding.subject}: {finding.message} {finding.way_out}")
-        _print_receipt(receipt)
-        print_rest(arrival, sorting)
-    if arrival.unreadable:
-        return UNUSABLE
-    wrong = not receipt.holds or any(finding.severity == "error" for _, finding in findings)
-    return FOUND if wrong else DONE
+        write_delivery(out, arranged.code, target, parcels, dressed)
+    return Delivered(target, parcels, findings, ask_dock(out, target))
 
 
 def dock_folder(folder: Path, target_name: str, as_json: bool) -> int:
@@ -93,26 +140,27 @@ def dock_folder(folder: Path, target_name: str, as_json: bool) -> int:
     return DONE if receipt.holds else FOUND
 
 
-def _one_target(arranged: Arrangement, named: str | None) -> tuple[Target, list[SetHere]]:
-    """What a delivery is for, and the sets that are made for it. Raises TexelError where no target is named and the sets are made
-    for several, or none is made for the one that is."""
-    targets = {target.name: target for target in targets_of(arranged.sets)}
-    if named is None and len(targets) > 1:
-        raise TexelError("The sets", f"are made for several targets: {', '.join(targets)}.", "Name one with --target.")
-    wished = target_of(named).name if named else next(iter(targets), "")
-    chosen = [entry for entry in arranged.sets if wanted(entry).name == wished]
+def _chosen(arranged: Arrangement, named: str | None) -> list[tuple[Target, list[SetHere]]]:
+    """What is delivered: each target with the sets that are made for it; one alone where it is named. Raises TexelError where
+    there is none."""
+    wished = named_target(named, arranged.document) if named else None
+    chosen = [
+        (target, [entry for entry in arranged.sets if target in wanted(entry)])
+        for target in targets_of(arranged.sets)
+        if wished is None or target == wished
+    ]
     if not chosen:
         raise TexelError("The folder", f"holds no set that is made for {named or 'a target'}.", "See `fairtexel sort`.")
-    return wanted(chosen[0]), chosen
+    return chosen
 
 
 def _prepare(
-    arrival: SortedFolder, arranged: Arrangement, entry: SetHere, scratch: Path, workers: Workers
+    arrival: SortedFolder, arranged: Arrangement, entry: SetHere, target: Target, scratch: Path, workers: Workers
 ) -> tuple[Parcel | None, list[Finding]]:
     """A set's outputs, built and encoded in `scratch`; None when one of them cannot be made."""
-    ledger, target, code = entry.ledger, wanted(entry), entry.code
+    ledger, code = entry.ledger, entry.code
     plan = plan_build(ledger, target, arrival.files, arranged.code, code)
-    findings = list(arranged.findings(entry, plan, arrival))
+    findings = list(arranged.findings(entry, target, plan, arrival))
     if entry.missing or any(planned.problem for planned in plan.outputs):
         return None, findings
     sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
@@ -147,22 +195,6 @@ def _dress(parcel: Parcel, ledger: Ledger, target: Target, arranged: Arrangement
         master = shipped_masters()[USUAL_MASTER]
         pairs = [(Variant(name=parcel.name, master=master.name, version=master.version, set=parcel.code), master)]
     return [Dressed(variant, master, bind(master, target, stored, present), parcel.code) for variant, master in pairs]
-
-
-def _report(target: Target, parcels: list[Parcel], findings: list[tuple[str, Finding]], receipt: Receipt) -> dict[str, Any]:
-    return {
-        "target": target.name,
-        "sets": [
-            {
-                "set": parcel.name,
-                "code": parcel.code,
-                "proofs": [entry.figures.model_dump(mode="json") for entry in parcel.outputs],
-            }
-            for parcel in parcels
-        ],
-        "findings": [{"set": name} | finding.model_dump(mode="json") for name, finding in findings],
-        "receipt": receipt.model_dump(mode="json"),
-    }
 
 
 def _print_parcel(parcel: Parcel) -> None:

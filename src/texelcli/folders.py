@@ -57,7 +57,7 @@ def sort_folder(folder: Path, document: Path | None, as_json: bool) -> int:
 
 def build_folder(folder: Path, document: Path | None, target_name: str | None, out: Path, project: str, as_json: bool) -> int:
     """Sort a folder, build every set for a target into `out`, print what was made, and give the exit code. With a project
-    document each set is built for its own target, unless one is named.
+    document each set is built for its own targets, unless one is named.
 
     Raises TexelError for a folder or target that cannot be used, or an `out` inside the folder or on a full disk.
     """
@@ -66,16 +66,16 @@ def build_folder(folder: Path, document: Path | None, target_name: str | None, o
     arrival = read_folder(folder, memory)
     arranged = arrange(arrival, document, target_name, project)
     results, worst, sorting = [], DONE, arranged.sorting
-    for entry in arranged.sets:
-        target = wanted(entry)
+    for entry, target in [(here, target) for here in arranged.sets for target in wanted(here)]:
         plan = plan_build(entry.ledger, target, arrival.files, arranged.code, entry.code)
-        findings = arranged.findings(entry, plan, arrival)
+        findings = arranged.findings(entry, target, plan, arrival)
         if any(finding.severity == "error" for finding in findings):
             worst = FOUND
         if entry.missing:
             # What was decided cannot be made: half of it is not what was meant.
             plan = plan.model_copy(update={"outputs": ()})
-        results.append(_build_set(arrival, plan, target, findings, out / entry.code, arranged.code, memory))
+        home, name = entry.home(out, target), f"{entry.code}.manifest.json"
+        results.append(_build_set(arrival, plan, target, findings, home, name, arranged.code, memory))
     memory.save()
     if as_json:
         names = [target.name for target in targets_of(arranged.sets)]
@@ -89,7 +89,14 @@ def build_folder(folder: Path, document: Path | None, target_name: str | None, o
 
 
 def _build_set(
-    arrival: SortedFolder, plan: Plan, target: Target, findings: tuple[Finding, ...], folder: Path, project: str, memory: Memory
+    arrival: SortedFolder,
+    plan: Plan,
+    target: Target,
+    findings: tuple[Finding, ...],
+    folder: Path,
+    name: str,
+    project: str,
+    memory: Memory,
 ) -> dict[str, Any]:
     sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
     found = {planned.key: memory.made(planned, folder / planned.file_name) for planned in plan.outputs}
@@ -101,7 +108,7 @@ def _build_set(
     made = [item for item in found.values() if item]
     manifest = make_manifest(plan, target, arrival.files, made, project)
     if made:
-        write_whole(folder / f"{folder.name}.manifest.json", lambda part: _write_text(part, manifest.to_json()))
+        write_whole(folder / name, lambda part: _write_text(part, manifest.to_json()))
     return {
         "set": plan.set_name,
         "folder": str(folder),

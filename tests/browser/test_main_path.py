@@ -181,4 +181,5 @@ def test_a_build_that_cannot_be_made_says_why_before_it_is_asked_for(enter: Call
     page.get_by_role("option", name="Orbit desktop").click()
     expect(findings).to_contain_text("keel_ao.png (32 × 32) is enlarged")
     page.get_by_role("navigation", name="Project").get_by_role("link", name="Board").click()
+    page.get_by_label("Find sets on the board").fill("keel")
     expect(page.get_by_role("grid", name="Board").get_by_role("row", name="keel").get_by_label("wrong")).to_be_visible()

@@ -14,6 +14,10 @@ import numpy as np
 import pytest
 from PIL import Image as Pillow
 
+from texelcore.naming.rules import HouseRules
+from texelcore.project.document import ProjectDocument
+from texelcore.targets.library import shipped
+
 Maker = Callable[..., Path]
 
 
@@ -48,6 +52,44 @@ def test_build_writes_outputs_and_manifest(oak: Path, tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     assert {path.name for path in (tmp_path / "out" / "oak").iterdir()} == {"oak_c.png", "oak_orm.png", "oak.manifest.json"}
     assert {result["set"] for result in json.loads(done.stdout)["builds"]} == {"oak", "elm"}
+
+
+def test_a_project_of_several_targets_is_built_delivered_and_checked_for_each(tmp_path: Path) -> None:
+    oak = tmp_path / "calm"
+    oak.mkdir()
+    for name, colour in (("oak_albedo", (120, 90, 60)), ("oak_ARM", (250, 140, 0))):
+        Pillow.new("RGB", (16, 16), colour).save(oak / f"{name}.png")
+    known = shipped()
+    document = ProjectDocument(
+        title="Weir",
+        code="we",
+        target="orbit-desktop",
+        all_sets=("orbit-desktop", "pocket-mill"),
+        rules=HouseRules(),
+        targets=(known["orbit-desktop"], known["pocket-mill"]),
+    )
+    file = tmp_path / "weir.json"
+    file.write_text(document.to_json())
+    out = tmp_path / "out"
+    done = fairtexel("build", oak, "--project-document", file, "--out", out, "--json")
+    assert done.returncode == 0, done.stderr
+    assert json.loads(done.stdout)["target"] == "orbit-desktop pocket-mill"
+    assert {path.name for path in (out / "oak").iterdir()} == {"orbit-desktop", "pocket-mill"}
+    for target in ("orbit-desktop", "pocket-mill"):
+        alone = fairtexel("build", oak, "--target", target, "--project", "we", "--out", tmp_path / target)
+        assert alone.returncode == 0, alone.stderr
+        made = {path.name: path.read_bytes() for path in (out / "oak" / target).glob("*.png")}
+        assert made and made == {path.name: path.read_bytes() for path in (tmp_path / target / "oak").glob("*.png")}
+    # One delivery for each, and one alone where it is named.
+    sent = fairtexel("deliver", oak, "--project-document", file, "--out", tmp_path / "sent", "--json")
+    assert sent.returncode == 0, sent.stderr + sent.stdout
+    assert [entry["target"] for entry in json.loads(sent.stdout)["deliveries"]] == ["orbit-desktop", "pocket-mill"]
+    assert fairtexel("dock", tmp_path / "sent" / "pocket-mill", "--target", "pocket-mill").returncode == 0
+    one = fairtexel("deliver", oak, "--project-document", file, "--target", "pocket-mill", "--out", tmp_path / "one", "--json")
+    assert one.returncode == 0 and json.loads(one.stdout)["target"] == "pocket-mill"
+    said = json.loads(fairtexel("check", oak, "--project-document", file, "--fail-on", "error", "--json").stdout)
+    found = [(entry["name"], finding["message"]) for entry in said for finding in entry["findings"] if entry["group"] == "oak"]
+    assert found and len(found) == len(set(found))
 
 
 def test_errors_found_exit_with_1_and_good_outputs_are_still_written(picture: Maker, tmp_path: Path) -> None:

@@ -58,6 +58,8 @@ class ProjectDocument(Document):
     title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
     code: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_-]{1,16}$")]
     target: str
+    # What every set is made for that has no target of its own, besides the usual one.
+    all_sets: tuple[str, ...] = Field(default=(), max_length=200)
     rules: HouseRules
     tolerances: Tolerances = Tolerances()
     targets: tuple[Target, ...] = Field(default=(), max_length=200)
@@ -74,6 +76,8 @@ class ProjectDocument(Document):
             ("files share one path", [entry.path.casefold() for entry in self.files]),
             ("sets share one code", [entry.code for entry in self.sets]),
             ("variants share one name", [entry.name for entry in self.variants]),
+            ("targets share one name", [entry.name for entry in self.targets]),
+            ("targets for every set are the same", list(self.all_sets)),
         ):
             if len(set(keys)) != len(keys):
                 raise ValueError(f"two {what}")
@@ -83,6 +87,8 @@ class ProjectDocument(Document):
         known, codes = {entry.id for entry in self.files}, {entry.code for entry in self.sets}
         targets = {entry.name for entry in self.targets}
         masters = {(entry.name, entry.version) for entry in self.masters}
+        if missing := set(self.all_sets) - targets:
+            raise ValueError(f"every set is made for {min(missing)}, which the document does not hold")
         for entry in self.sets:
             if missing := set(entry.ledger.files()) - known:
                 raise ValueError(f"{entry.name} names the file {min(missing)}, which the document does not list")
@@ -95,10 +101,11 @@ class ProjectDocument(Document):
                 raise ValueError(f"variant {variant.name} is of {variant.master} v{variant.version}, which is not there")
         return self
 
-    def target_of(self, entry: ProjectSet) -> Target:
-        """The target that a set is made for."""
-        wanted = entry.target or self.target
-        return next(target for target in self.targets if target.name == wanted)
+    def targets_of(self, own: str = "") -> tuple[Target, ...]:
+        """The targets that a set is made for: its own alone, or the usual one and then all others that are for every set. Raises
+        KeyError for one that the document does not hold."""
+        held = {target.name: target for target in self.targets}
+        return tuple(held[name] for name in ([own] if own else [self.target, *sorted({*self.all_sets} - {self.target})]))
 
     def to_json(self) -> str:
         """As it is written to a file: the same document gives the same text."""

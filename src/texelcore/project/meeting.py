@@ -24,7 +24,7 @@ class MetSet:
 
     ledger: Ledger
     code: str
-    target: Target
+    targets: tuple[Target, ...]
     decided: ProjectSet | None
     missing: tuple[str, ...] = ()
 
@@ -55,7 +55,6 @@ def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
     # What was set aside takes no part.
     sorting = sort_files([facts for key, facts in files.items() if key not in aside], Reader(document.rules, document.code))
     owners = {file: index for index, entry in enumerate(sets) for file in entry.ledger.files()}
-    target = next(target for target in document.targets if target.name == document.target)
     taken = {entry.code for entry in sets}
     for ledger in sorting.ledgers:
         new = [file for file in ledger.files() if file not in known]
@@ -65,11 +64,11 @@ def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
         if owner is not None:
             was = sets[owner]
             grown = merged_with(ledger, new)(was.ledger)
-            sets[owner] = MetSet(grown, was.code, was.target, was.decided, was.missing)
+            sets[owner] = MetSet(grown, was.code, was.targets, was.decided, was.missing)
         else:
             code = _free(ledger.name, taken)
             taken.add(code)
-            sets.append(MetSet(_only(ledger, set(new)), code, target, None))
+            sets.append(MetSet(_only(ledger, set(new)), code, document.targets_of(), None))
     return Meeting(tuple(sets), tuple(entry for entry in sorting.open if entry.file not in known), aside)
 
 
@@ -112,7 +111,7 @@ def _met(document: ProjectDocument, entry: ProjectSet, here: Mapping[str, str | 
     rows = tuple(_row(row, here) for row in entry.ledger.rows if all(here[file] for file in row.files()))
     left = tuple(LeftOut(file=found, why=part.why) for part in entry.ledger.left_out if (found := here[part.file]))
     ledger = entry.ledger.model_copy(update={"rows": rows, "left_out": left})
-    return MetSet(ledger, entry.code, document.target_of(entry), entry, missing)
+    return MetSet(ledger, entry.code, document.targets_of(entry.target), entry, missing)
 
 
 def _row(row: Row, here: Mapping[str, str | None]) -> Row:

@@ -15,7 +15,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument
 from texelcore.project.meeting import MetSet, meet
 from texelcore.surface.ledger import Ledger
-from texelweb.library.models import StudioTarget, TargetVersion
+from texelweb.library.models import ProjectTarget, StudioTarget, TargetVersion
 from texelweb.library.pins import take
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.variants import VariantEdit, change_variant, make_variant
@@ -54,8 +54,9 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
         change_rules(held, document.rules, "Imported with a project document", user, None)
         change_tolerances(held, document.tolerances, "Imported with a project document", user, None)
         for version in targets:
-            take(held, version, user, for_all=True if version.target.name == document.target else None)
+            take(held, version, user, for_all=True if version.document in document.targets_of() else None)
         take_settings(held, document.code, document.target, "Code and default target imported", user)
+        _keep_from_all(held, document, user)
         rows = {str(file.pk): file for file in SourceFile.objects.filter(project=held)}
         met = meet(document, {key: file.facts for key, file in rows.items()})
         wanted = [entry for entry in met.sets if entry.decided is not None]
@@ -97,6 +98,17 @@ def _take_targets(document: ProjectDocument, user: Any) -> list[TargetVersion]:
             raise TexelError(target.title, problem, "Publish it in one of the studios as a new version first.")
         found.append(version)
     return found
+
+
+def _keep_from_all(project: Project, document: ProjectDocument, user: Any) -> None:
+    """Targets that the document does not make every set with stay in the project, for the sets that ask for them."""
+    if not document.all_sets:
+        # Older documents do not say which those are.
+        return
+    named = {target.name for target in document.targets_of()}
+    others = ProjectTarget.objects.filter(project=project, for_all=True).exclude(name__in=named)
+    for pin in others.select_related("version__target"):
+        take(project, pin.version, user, for_all=False)
 
 
 def _take_masters(document: ProjectDocument, user: Any) -> None:

@@ -8,7 +8,7 @@ from texelcore.materials.document import Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument, ProjectFile, ProjectSet
 from texelcore.targets.document import Target
-from texelweb.library.pins import pins_of
+from texelweb.library.pins import Pins, pins_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.folders import tree_of
@@ -18,7 +18,7 @@ from texelweb.sets.models import SourceFile
 def document_of(project: Project) -> ProjectDocument:
     """All that decides a project's bytes, as it is now. The same project gives the same document. Raises TexelError for a set
     whose target is gone."""
-    tree = tree_of(project)
+    tree, pins = tree_of(project), pins_of(project)
     sets = []
     for entry in project.sets.order_by("code"):
         folder = tree.paths.get(entry.folder_id or 0, "")
@@ -48,9 +48,10 @@ def document_of(project: Project) -> ProjectDocument:
         title=project.title,
         code=project.code,
         target=project.target,
+        all_sets=tuple(sorted(pins.for_all)),
         rules=project.rules,
         tolerances=project.tolerances,
-        targets=tuple(_targets(project, sets)),
+        targets=tuple(_targets(project, pins, sets)),
         masters=tuple(document for _, document in sorted(masters.items())),
         folders=tuple(sorted(tree.paths.values())),
         files=tuple(
@@ -62,7 +63,6 @@ def document_of(project: Project) -> ProjectDocument:
     )
 
 
-def _targets(project: Project, sets: list[ProjectSet]) -> list[Target]:
-    pins = pins_of(project)
+def _targets(project: Project, pins: Pins, sets: list[ProjectSet]) -> list[Target]:
     names = {project.target, *pins.targets, *(entry.target for entry in sets if entry.target)}
     return [pins.of(name) for name in sorted(names)]

@@ -16,6 +16,7 @@ from texelweb.record.steps import Noted, Way, note_steps, register
 
 # Targets in the record, of the studio and of a project.
 TARGET = "target"
+_OTHER_USUAL = "Make another one the usual first."
 
 
 @dataclass(frozen=True)
@@ -36,9 +37,9 @@ class Pins:
         return self.of(own or (looks_at if looks_at in self.targets else self.usual))
 
     def of_set(self, own: str) -> list[Target]:
-        """The targets that a set is made for: its own alone, or all that are for every set, the usual one at least."""
-        names = [own] if own else [name for name in self.targets if name in self.for_all]
-        return [self.of(name) for name in names or [self.usual]]
+        """The targets that a set is made for: its own alone, or the usual one and then all others that are for every set."""
+        more = [name for name in self.targets if name in self.for_all and name != self.usual]
+        return [self.of(name) for name in ([own] if own else [self.usual, *more])]
 
 
 def pins_of(project: Project) -> Pins:
@@ -83,8 +84,10 @@ def row_of(target: Target) -> TargetVersion:
 @transaction.atomic
 def take(project: Project, version: TargetVersion, user: Any, *, for_all: bool | None = None) -> None:
     """Take a version of a target into a project, in place of another version of it. `for_all` is left as it was where None; a new
-    one is for those sets alone that ask for it."""
+    one is for those sets alone that ask for it. Raises TexelError for the usual one that is not to be for every set."""
     name = version.target.name
+    if for_all is False and name == project.target:
+        raise TexelError(version.document.title, "is the project's usual target, so every set is made for it.", _OTHER_USUAL)
     before = _standing(project, [name])[name]
     wanted = before["for_all"] if for_all is None else for_all
     after = {"version": version.number, "for_all": wanted}
@@ -115,7 +118,7 @@ def give_up(project: Project, name: str, user: Any) -> None:
         return
     title = held.version.document.title
     if name == project.target:
-        raise TexelError(title, "is the project's usual target.", "Make another one the usual first.")
+        raise TexelError(title, "is the project's usual target.", _OTHER_USUAL)
     if count := project.sets.filter(target=name).count():
         sets = "1 set is" if count == 1 else f"{count} sets are"
         raise TexelError(title, f"is needed: {sets} made for it alone.", "Give them another target first.")

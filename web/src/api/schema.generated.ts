@@ -5711,6 +5711,11 @@ export interface components {
          *     machine.
          */
         ProjectDocument: {
+            /**
+             * All Sets
+             * @default []
+             */
+            all_sets: string[];
             /** Code */
             code: string;
             /**

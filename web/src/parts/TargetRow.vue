@@ -62,6 +62,8 @@ function wrongAt(at: number): string {
 
 /** The cell that is being typed into, and what. */
 const typing = ref<{ at: number; text: string } | null>(null);
+/** Cells whose text the server is reading: nothing is taken back before it has been understood. */
+const reading = ref<Record<number, string>>({});
 const refused = ref<{ at: number; said: string } | null>(null);
 const row = ref<HTMLElement | null>(null);
 
@@ -75,6 +77,7 @@ async function commit(): Promise<void> {
   if (!asked || !output.value) return;
   typing.value = null;
   if (!asked.text.trim()) return;
+  reading.value = { ...reading.value, [asked.at]: asked.text };
   try {
     const meant = await readMeaning(asked.text);
     emit('channels', filled(output.value.channels, asked.at, meant, props.words));
@@ -83,6 +86,10 @@ async function commit(): Promise<void> {
     const said =
       error instanceof ApiError ? `${error.sentence} ${error.wayOut}` : 'The server does not answer.';
     refused.value = { at: asked.at, said };
+  } finally {
+    reading.value = Object.fromEntries(
+      Object.entries(reading.value).filter(([at]) => Number(at) !== asked.at),
+    );
   }
 }
 function focusCell(at: number): void {
@@ -210,6 +217,7 @@ defineExpose({ focusCell });
           }"
           :aria-pressed="cell === at"
           :aria-invalid="!!wrongAt(at)"
+          :aria-busy="at in reading"
           :aria-label="`${entry.channel}: ${cellWords(entry, words)}`"
           :title="tried?.channels.find(({ channel }) => channel === entry.channel)?.done.join(', ')"
           @click="emit('cell', at)"
@@ -217,8 +225,10 @@ defineExpose({ focusCell });
           @keydown="press($event, at)"
         >
           <b class="mono">{{ entry.channel }}</b>
-          <span class="held">{{ cellWords(entry, words) }}</span>
-          <small v-for="note in cellNotes(entry, words)" :key="note">{{ note }}</small>
+          <span class="held" :class="{ soft: at in reading }">{{
+            reading[at] ?? cellWords(entry, words)
+          }}</span>
+          <small v-for="note in at in reading ? [] : cellNotes(entry, words)" :key="note">{{ note }}</small>
         </button>
         <p v-if="wrongAt(at)" class="said" role="alert">{{ wrongAt(at) }}</p>
       </div>
