@@ -126,7 +126,7 @@ def _deliver(
             if parcel:
                 parcels.append(parcel)
                 dressed += _dress(parcel, entry.ledger, target, arranged)
-        write_delivery(out, arranged.code, target, parcels, dressed)
+        write_delivery(out, arranged.code, target, parcels, dressed, tolerances=arranged.tolerances)
     return Delivered(target, parcels, findings, ask_dock(out, target))
 
 
@@ -176,7 +176,7 @@ def _prepare(
             proved = prove(item.planned, read(item.path), workers, tell)
             path = item.path.with_suffix(".dds")
             write_whole(path, lambda part, dds=proved.dds: _write_bytes(part, dds))  # type: ignore[misc]
-            encoded.append(Encoded(item.planned, path, proved.figures))
+            encoded.append(Encoded(item.planned, path, proved.figures, item.path))
             findings += judge(proved.figures, arranged.tolerances, name)
     probes = take_probes(ledger, arrival.files, sources, plan)
     return Parcel(ledger.name, code, plan, arrival.files, encoded, probes), list(worst_first(findings))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import struct
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -12,30 +12,30 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.image import Pixels
 from texelcore.pixels.read import read
-from texelcore.pixels.values import as_values
 
 LARGEST_EDGE = 16384
-# DXGI numbers (Microsoft's public DXGI_FORMAT list): format, sRGB flag, channels.
+# DXGI numbers (Microsoft's public DXGI_FORMAT list): format, sRGB flag, channels, bytes of a block or texel.
 KNOWN = {
-    71: ("bc1", False, "RGB"),
-    72: ("bc1", True, "RGB"),
-    77: ("bc3", False, "RGBA"),
-    78: ("bc3", True, "RGBA"),
-    80: ("bc4", False, "R"),
-    83: ("bc5", False, "RG"),
-    98: ("bc7", False, "RGBA"),
-    99: ("bc7", True, "RGBA"),
-    61: ("r8", False, "R"),
-    49: ("rg8", False, "RG"),
-    28: ("rgba8", False, "RGBA"),
-    29: ("rgba8", True, "RGBA"),
-    56: ("r16", False, "R"),
-    11: ("rgba16", False, "RGBA"),
-    54: ("r16f", False, "R"),
-    10: ("rgba16f", False, "RGBA"),
-    41: ("r32f", False, "R"),
-    2: ("rgba32f", False, "RGBA"),
+    71: ("bc1", False, "RGB", 8),
+    72: ("bc1", True, "RGB", 8),
+    77: ("bc3", False, "RGBA", 16),
+    78: ("bc3", True, "RGBA", 16),
+    80: ("bc4", False, "R", 8),
+    83: ("bc5", False, "RG", 16),
+    98: ("bc7", False, "RGBA", 16),
+    99: ("bc7", True, "RGBA", 16),
+    61: ("r8", False, "R", 1),
+    49: ("rg8", False, "RG", 2),
+    28: ("rgba8", False, "RGBA", 4),
+    29: ("rgba8", True, "RGBA", 4),
+    56: ("r16", False, "R", 2),
+    11: ("rgba16", False, "RGBA", 8),
+    54: ("r16f", False, "R", 2),
+    10: ("rgba16f", False, "RGBA", 8),
+    41: ("r32f", False, "R", 4),
+    2: ("rgba32f", False, "RGBA", 16),
 }
 # Sample types of formats that need no decoder.
 PLAIN: dict[str, Any] = {
@@ -49,11 +49,45 @@ PLAIN: dict[str, Any] = {
     "r32f": np.float32,
     "rgba32f": np.float32,
 }
+# Microsoft's DDS documentation: what a header of a two-dimensional texture with a DX10 extension says.
+OFFSET = 148
+_NEEDED = 0x1 | 0x2 | 0x4 | 0x1000
+_PITCH, _MIPMAPCOUNT, _LINEARSIZE, _DEPTH = 0x8, 0x20000, 0x80000, 0x800000
+_TEXTURE, _COMPLEX, _MIPMAP = 0x1000, 0x8, 0x400000
+_CUBE, _VOLUME = 0xFE00, 0x200000
+_MADE_CUBE = 0x4
+ALPHA_WORDS = {0: "unknown", 1: "straight", 2: "premultiplied", 3: "opaque", 4: "custom"}
+
+
+@dataclass(frozen=True)
+class Header:
+    """What a DDS file says of itself. `problems` are what no reader should have to forgive, each a sentence about the file."""
+
+    width: int
+    height: int
+    levels: int
+    number: int
+    format: str
+    srgb: bool
+    channels: str
+    unit: int
+    alpha: str
+    problems: tuple[str, ...]
+
+    def sizes(self) -> list[tuple[int, int]]:
+        """The size of every level."""
+        return [(max(1, self.width >> level), max(1, self.height >> level)) for level in range(self.levels)]
+
+    def level_bytes(self) -> list[int]:
+        """The bytes of every level."""
+        edge = 1 if self.format in PLAIN else 4
+        return [-(-width // edge) * -(-height // edge) * self.unit for width, height in self.sizes()]
 
 
 @dataclass(frozen=True)
 class Texture:
-    """The largest level of a texture as stored values (H, W, C), 0–1 for integers, and what its header says."""
+    """A texture as it is read: what its header says, and its base as stored values (H, W, C). `whole` are the levels that are
+    there to the last byte."""
 
     width: int
     height: int
@@ -61,9 +95,20 @@ class Texture:
     format: str
     srgb: bool
     channels: str
-    values: NDArray[np.float64]
+    base: Pixels
+    path: Path
+    whole: int = 1
     # The values that stand for a channel's stored 0 and 1, where the manifest says others.
     spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+
+    def below(self) -> Iterator[tuple[int, Pixels]]:
+        """Every whole level below the base, one at a time. Raises TexelError for one that does not decode."""
+        if self.whole < 2:
+            return
+        header = read_header(self.path, self.path.name)
+        offsets = np.cumsum([OFFSET, *header.level_bytes()])
+        for level in range(1, self.whole):
+            yield level, _level(self.path, header, level, int(offsets[level]))
 
 
 def read_picture(path: Path, name: str, srgb: bool) -> Texture:
@@ -71,44 +116,97 @@ def read_picture(path: Path, name: str, srgb: bool) -> Texture:
     `name` for what does not decode."""
     image = read(path, name)
     channels = "".join("R" if channel == "Y" else channel for channel in image.channels)
-    return Texture(image.width, image.height, 1, path.suffix[1:], srgb, channels, as_values(image.data))
+    return Texture(image.width, image.height, 1, path.suffix[1:], srgb, channels, image.data, path)
 
 
-def read_texture(path: Path, name: str) -> Texture:
-    """Read a DDS file with a DX10 header. Raises TexelError naming `name` for anything else."""
-    data = path.read_bytes()
-    if len(data) < 148 or data[:4] != b"DDS " or data[84:88] != b"DX10":
-        raise _refusal(name, "is no DDS file with a DX10 header.")
-    height, width = struct.unpack_from("<2I", data, 12)
-    levels = max(1, struct.unpack_from("<I", data, 28)[0])
-    number = struct.unpack_from("<I", data, 128)[0]
+def read_header(path: Path, name: str) -> Header:
+    """The header of a DDS file with a DX10 extension. Raises TexelError naming `name` where there is none that can be
+    followed."""
+    with path.open("rb") as file:
+        head = file.read(OFFSET)
+    if len(head) < OFFSET or head[:4] != b"DDS " or head[84:88] != b"DX10":
+        raise refusal(name, "is no DDS file with a DX10 header.")
+    size, flags, height, width, pitch, depth, count = struct.unpack_from("<7I", head, 4)
+    pixel_size, pixel_flags = struct.unpack_from("<2I", head, 76)
+    caps, caps2, caps3, caps4, _ = struct.unpack_from("<5I", head, 108)
+    number, dimension, misc, array, misc2 = struct.unpack_from("<5I", head, 128)
     if number not in KNOWN or not (0 < width <= LARGEST_EDGE and 0 < height <= LARGEST_EDGE):
-        raise _refusal(name, f"holds {width} × {height} texels in DXGI format {number}, which the dock does not read.")
-    key, srgb, channels = KNOWN[number]
-    if key in PLAIN:
-        sample = np.dtype(PLAIN[key])
-        count = width * height * len(channels)
-        if len(data) < 148 + count * sample.itemsize:
-            raise _refusal(name, "ends before its first level does.")
-        stored: NDArray[Any] = np.frombuffer(data, sample, count, 148).reshape(height, width, len(channels))
-    else:
-        stored = _decode(path, name)[:, :, : len(channels)]
-    return Texture(width, height, levels, key, srgb, channels, as_values(stored))
+        raise refusal(name, f"holds {width} × {height} texels in DXGI format {number}, which the dock does not read.")
+    key, srgb, channels, unit = KNOWN[number]
+    most = max(width, height).bit_length()
+    levels = max(1, min(count, most))
+    block = key not in PLAIN
+    rows = -(-width // 4) * -(-height // 4) * unit if block else width * unit
+    several = count > 1
+    wrong = {
+        f"has a header of {size} bytes, not 124.": size != 124,
+        "does not say that it has a size and a pixel format.": flags & _NEEDED != _NEEDED,
+        f"says {count} levels; {width} × {height} has at most {most}.": count > most,
+        "says that it has mips without their number.": several and not flags & _MIPMAPCOUNT,
+        "is marked as having no mips, and has some.": several and caps & (_COMPLEX | _MIPMAP) != (_COMPLEX | _MIPMAP),
+        f"says that {'its base' if block else 'a row'} has {pitch:,} bytes where it has {rows:,}.": pitch != rows
+        or not flags & (_LINEARSIZE if block else _PITCH),
+        f"says that it is {depth} deep: it is no volume.": depth > 1 or bool(flags & _DEPTH) or bool(caps2 & _VOLUME),
+        "says that it is a cube: it is one picture.": bool(caps2 & _CUBE) or bool(misc & _MADE_CUBE),
+        f"says that it holds {array} pictures, not one.": array != 1,
+        f"has dimension {dimension}; a two-dimensional texture has 3.": dimension != 3,
+        "is not marked as a texture.": not caps & _TEXTURE,
+        "has a pixel format that contradicts its DX10 header.": pixel_size != 32 or pixel_flags != 0x4,
+        f"has an alpha mode, {misc2}, that does not exist.": misc2 not in ALPHA_WORDS,
+        "sets bits of its header that nothing is defined for.": bool(caps3 or caps4 or misc & ~_MADE_CUBE),
+    }
+    problems = tuple(said for said, holds in wrong.items() if holds)
+    alpha = ALPHA_WORDS.get(misc2, "")
+    return Header(width, height, levels, number, key, srgb, channels, unit, alpha, problems)
 
 
-def _decode(path: Path, name: str) -> NDArray[Any]:
+def length_problem(header: Header, length: int) -> tuple[str, int]:
+    """What is wrong with a file's length, "" where nothing is, and how many levels are whole."""
+    ends = np.cumsum([OFFSET, *header.level_bytes()])[1:]
+    whole = int(np.count_nonzero(ends <= length))
+    if length > ends[-1]:
+        return f"goes on for {length - ends[-1]:,} bytes after its last level.", whole
+    if whole < header.levels:
+        width, height = header.sizes()[whole]
+        lacks = ends[whole] - max(length, ends[whole - 1] if whole else OFFSET)
+        return f"is cut off: level {whole} ({width} × {height}) lacks {lacks:,} bytes.", whole
+    return "", whole
+
+
+def read_texture(path: Path, name: str, header: Header, whole: int) -> Texture:
+    """Read the base of a DDS file, of which `whole` levels are there. Raises TexelError naming `name` where it does not
+    decode."""
+    if not whole:
+        raise refusal(name, "ends before its first level does.")
+    base = _level(path, header, 0, OFFSET)
+    return Texture(header.width, header.height, header.levels, header.format, header.srgb, header.channels, base, path, whole)
+
+
+def _level(path: Path, header: Header, level: int, offset: int) -> Pixels:
+    width, height = header.sizes()[level]
+    if header.format in PLAIN:
+        sample = np.dtype(PLAIN[header.format])
+        shape = (height, width, len(header.channels))
+        return np.fromfile(path, sample, int(np.prod(shape)), offset=offset).reshape(shape)
+    stored = _decode(path, level)
+    return np.ascontiguousarray(stored[:, :, : len(header.channels)])
+
+
+def _decode(path: Path, level: int) -> NDArray[Any]:
     import OpenImageIO as oiio
 
     reader = oiio.ImageInput.open(str(path))
     if reader is None:
-        raise _refusal(name, f"does not open: {oiio.geterror()}")
-    pixels = reader.read_image(0, 0, 0, reader.spec().nchannels, oiio.UINT8)
+        raise refusal(path.name, f"does not open: {oiio.geterror()}")
+    reader.seek_subimage(0, level)
+    pixels = reader.read_image(0, level, 0, reader.spec().nchannels, oiio.UINT8)
     reason = reader.geterror()
     reader.close()
     if pixels is None or reason:
-        raise _refusal(name, f"does not decode: {reason}")
+        raise refusal(path.name, f"does not decode in level {level}: {reason}")
     return np.asarray(pixels)
 
 
-def _refusal(name: str, problem: str) -> TexelError:
+def refusal(name: str, problem: str) -> TexelError:
+    """What the dock says of a file that it cannot take."""
     return TexelError(name, problem, "Deliver it again.")

@@ -1,38 +1,43 @@
-"""Receiving a delivery: every file by its hash, every flag by the target, every property by its probes."""
+"""Receiving a delivery: every file by its hash, every statement by the target, every property by its probes and cells, and every
+level by its base."""
 
 from __future__ import annotations
 
 import hashlib
+import math
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
 from pydantic import ValidationError
 
 from texelcore.delivery.documents import (
     MANIFEST_NAME,
+    CellValues,
     DeliveredOutput,
     DeliveredSet,
     DeliveryManifest,
     FileRead,
+    LevelRead,
     Probes,
     PropertyRead,
     Receipt,
     ReceiptFinding,
 )
 from texelcore.pixels.errors import TexelError
+from texelcore.proof.places import probe_points
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, without_tile
-from texeldock.blocks import Texture, read_picture, read_texture
-from texeldock.surface import as_delivered, distance, readings_of, rebuild, span_of, stated_reading, stored_as
+from texeldock.blocks import Texture, length_problem, read_header, read_picture, read_texture
+from texeldock.dressed import judge_strays, judge_variants
+from texeldock.measure import UNKNOWN, compare_set, judge_levels
+from texeldock.said import AGAIN, FOR_THIS, error, warning
+from texeldock.stated import is_sha256, judge_header, judge_manifest, judge_output, judge_set
+from texeldock.surface import stored_as
 
-# Mean distances beyond which a property was not read as it was meant, whatever the blocks cost (common practice).
-LIMITS = {"°": 20.0, "ΔE": 10.0, "levels": 16.0}
-# Below these no other reading is looked for: the distance is what blocks cost.
-SLIGHT = {"°": 0.5, "ΔE": 0.5, "levels": 2.0}
-# Another reading is named when it leaves less than this share of the distance; blocks alone never make such a difference.
-FITS_BETTER = 0.6
-AGAIN = "Deliver it again."
+LARGEST_DOCUMENT = 64 * 1024**2
+# Files that systems leave in folders; they are nobody's.
+_OF_SYSTEMS = {"thumbs.db", "desktop.ini"}
 
 
 class NotADelivery(TexelError):
@@ -40,32 +45,64 @@ class NotADelivery(TexelError):
 
 
 def receive(folder: Path, target: Target) -> Receipt:
-    """Read a delivered folder as an engine with this target would. Raises NotADelivery where no readable manifest is."""
-    manifest = _manifest(folder)
-    findings: list[ReceiptFinding] = []
-    if (manifest.target, manifest.target_version) != (target.name, target.version):
-        said = f"was made for {manifest.target} v{manifest.target_version}; this is {target.name} v{target.version}."
-        findings.append(_finding("error", "The delivery", said, "Deliver it for this target."))
+    """Read a delivered folder as an engine with this target would. Raises NotADelivery where no manifest is."""
+    try:
+        manifest = _manifest(folder)
+    except _Damaged as damaged:
+        found = error(MANIFEST_NAME, damaged.problem, AGAIN)
+        return Receipt(target=target.name, holds=False, read=(), properties=(), findings=(found,))
+    findings = list(judge_manifest(manifest, target))
     bad = _check_files(folder, manifest, findings)
     read: list[FileRead] = []
     properties: list[PropertyRead] = []
+    levels: list[LevelRead] = []
     for entry in manifest.sets:
-        textures = _read_set(folder, entry, target, bad, read, findings)
-        probes = _probes(folder, entry, bad, findings)
-        if probes:
-            properties += _compare(entry, target, textures, probes, findings)
+        try:
+            probes = _probes(folder, entry, bad, findings)
+            findings += judge_set(entry, target, probes)
+            textures = _read_set(folder, entry, target, bad, read, levels, findings)
+            if probes:
+                answers, said = compare_set(entry, target, textures, probes, manifest.tolerances)
+                properties += answers
+                findings += said
+            findings += judge_variants(folder, manifest, target, bad, entry.code, probes)
+        except (OSError, ValueError, LookupError, ArithmeticError, MemoryError) as broken:
+            # Whatever a file may hold, one bad set stops one set.
+            findings.append(error(entry.code, f"cannot be read: {type(broken).__name__}, {broken}.", AGAIN))
+    findings += judge_strays(manifest)
     holds = not any(finding.severity == "error" for finding in findings)
-    return Receipt(target=target.name, holds=holds, read=tuple(read), properties=tuple(properties), findings=tuple(findings))
+    return Receipt(
+        target=target.name,
+        holds=holds,
+        read=tuple(read),
+        properties=tuple(properties),
+        levels=tuple(levels),
+        findings=tuple(findings),
+    )
+
+
+class _Damaged(TexelError):
+    """A manifest that is there and cannot be followed."""
 
 
 def _manifest(folder: Path) -> DeliveryManifest:
     path = folder / MANIFEST_NAME
     try:
-        return DeliveryManifest.model_validate_json(path.read_text("utf-8"))
-    except OSError as error:
-        raise NotADelivery(str(folder), f"holds no readable {MANIFEST_NAME}.", "Name a delivered folder.") from error
-    except (ValidationError, UnicodeDecodeError) as error:
-        raise NotADelivery(MANIFEST_NAME, "is damaged or of another version.", AGAIN) from error
+        if path.stat().st_size > LARGEST_DOCUMENT:
+            raise _Damaged(MANIFEST_NAME, f"is larger than {LARGEST_DOCUMENT / 1e6:.0f} MB.", AGAIN)
+        return DeliveryManifest.model_validate_json(path.read_bytes())
+    except OSError as missing:
+        raise NotADelivery(str(folder), f"holds no readable {MANIFEST_NAME}.", "Name a delivered folder.") from missing
+    except ValidationError as wrong:
+        raise _Damaged(MANIFEST_NAME, f"is damaged or of another version: {first_problem(wrong)}.", AGAIN) from wrong
+    except RecursionError as wrong:
+        raise _Damaged(MANIFEST_NAME, "is nested too deeply.", AGAIN) from wrong
+
+
+def first_problem(wrong: ValidationError) -> str:
+    """Where a document does not hold together first, and why."""
+    first = wrong.errors(include_url=False, include_input=False)[0]
+    return f"{'.'.join(map(str, first['loc'])) or 'the document'}: {first['msg'].lower()}"
 
 
 def _check_files(folder: Path, manifest: DeliveryManifest, findings: list[ReceiptFinding]) -> set[str]:
@@ -76,22 +113,27 @@ def _check_files(folder: Path, manifest: DeliveryManifest, findings: list[Receip
         path = (folder / file.file).resolve()
         if root not in path.parents:
             problem = "lies outside of the delivery."
+        elif not is_sha256(file.sha256) or file.bytes <= 0:
+            problem = "is named without a size or hash that it could have."
         elif not path.is_file():
             problem = "is missing."
-        elif path.stat().st_size != file.bytes or hashlib.sha256(path.read_bytes()).hexdigest() != file.sha256:
+        elif path.stat().st_size != file.bytes or _hash_of(path) != file.sha256:
             problem = "was changed after it was delivered: its bytes do not have the manifest's hash."
         else:
             continue
         bad.add(file.file)
-        findings.append(_finding("error", file.file, problem, AGAIN))
+        findings.append(error(file.file, problem, AGAIN))
     listed = {file.file for file in manifest.files()} | {MANIFEST_NAME}
     for path in sorted(folder.rglob("*")):
         name = path.relative_to(folder).as_posix()
-        if path.is_file() and name not in listed:
-            findings.append(
-                _finding("warning", name, "is in the folder but not in the manifest.", "Remove it, or deliver it properly.")
-            )
+        if path.is_file() and name not in listed and not path.name.startswith(".") and path.name.lower() not in _OF_SYSTEMS:
+            findings.append(warning(name, "is in the folder but not in the manifest.", "Remove it, or deliver it properly."))
     return bad
+
+
+def _hash_of(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def _read_set(
@@ -100,20 +142,27 @@ def _read_set(
     target: Target,
     bad: set[str],
     read: list[FileRead],
+    levels: list[LevelRead],
     findings: list[ReceiptFinding],
 ) -> dict[str, Texture]:
     wanted = {output.key: output for output in target.outputs}
     textures: dict[str, Texture] = {}
     for output in entry.outputs:
+        asked = wanted.get(without_tile(output.key)[0])
         # A changed file is still read where it can be, so that the receipt says what it would have done.
         path = folder / output.file.file
-        if output.file.file in bad and (folder.resolve() not in path.resolve().parents or not path.is_file()):
+        if asked is None or folder.resolve() not in path.resolve().parents or not path.is_file():
             continue
+        findings += judge_output(output, asked, target)
         try:
-            texture = _read(path, output)
-        except TexelError as error:
-            findings.append(_finding("error", error.subject, error.problem, error.way_out))
+            texture = _read(path, output, asked, findings)
+        except TexelError as refused:
+            findings.append(error(output.file.file, refused.problem, refused.way_out))
             continue
+        findings += _judge_constants(output, asked, texture)
+        answers, wrong = judge_levels(entry, output, asked, texture)
+        levels += answers
+        findings += wrong
         textures[output.key] = texture
         read.append(
             FileRead(
@@ -127,124 +176,105 @@ def _read_set(
                 srgb=texture.srgb,
             )
         )
-        asked = wanted.get(without_tile(output.key)[0])
-        if asked is None:
-            findings.append(
-                _finding("error", output.file.file, f"{target.title} asks for no {output.title}.", "Deliver it for this target.")
-            )
-        else:
-            findings += _judge_flags(output, asked, texture)
-    for key, asked in wanted.items():
-        always = not asked.only_with and not asked.only_without
-        if always and key not in {without_tile(output.key)[0] for output in entry.outputs}:
-            findings.append(_finding("error", entry.name, f"has no {asked.title}, which {target.title} always needs.", AGAIN))
     return textures
 
 
-def _read(path: Path, output: DeliveredOutput) -> Texture:
-    spans = {stored_as(entry.channel): (entry.low, entry.high) for entry in output.channels}
-    if output.container == "dds":
-        return replace(read_texture(path, output.file.file), spans=spans)
-    return replace(read_picture(path, output.file.file, output.srgb), spans=spans)
-
-
-def _judge_flags(output: DeliveredOutput, asked: TargetOutput, texture: Texture) -> list[ReceiptFinding]:
+def _read(path: Path, output: DeliveredOutput, asked: TargetOutput, findings: list[ReceiptFinding]) -> Texture:
+    """A texture; what is wrong with its file is added to the findings. Raises TexelError where there is nothing to be read."""
     name = output.file.file
-    found = []
-    if texture.srgb != asked.is_decoded(asked.storage):
-        said = (
-            "is flagged sRGB: it would be decoded though it is data."
-            if texture.srgb
-            else "is not flagged sRGB: colours would be taken for light."
-        )
-        found.append(_finding("error", name, said, "Correct the flag in the set's storage."))
-    if (texture.width, texture.height, texture.levels) != (output.width, output.height, output.levels):
-        size = f"{texture.width} × {texture.height} in {texture.levels} levels"
-        found.append(_finding("error", name, f"is {size}, which is not what the manifest says.", AGAIN))
-    if output.container == "dds" and texture.format not in (asked.storage.format, asked.format_with_alpha):
-        said = f"is {texture.format.upper()}; the target asks for {asked.storage.format.upper()}."
-        found.append(_finding("note", name, said, "Nothing to do when the set's own choice is meant."))
+    spans = {stored_as(entry.channel): (entry.low, entry.high) for entry in output.channels}
+    if output.container != "dds":
+        texture = replace(read_picture(path, name, output.srgb), spans=spans)
+        if (texture.width, texture.height) != (output.width, output.height):
+            size = f"{texture.width} × {texture.height}"
+            findings.append(error(name, f"is {size}, which is not what the manifest says.", AGAIN))
+        if output.levels != 1:
+            findings.append(error(name, f"is said to have {output.levels} levels; a picture file has one.", AGAIN))
+        return texture
+    header = read_header(path, name)
+    said, whole = length_problem(header, path.stat().st_size)
+    findings += judge_header(output, asked, header)
+    if said:
+        findings.append(error(name, said, AGAIN))
+    return replace(read_texture(path, name, header, whole), spans=spans)
+
+
+def _judge_constants(output: DeliveredOutput, asked: TargetOutput, texture: Texture) -> Iterator[ReceiptFinding]:
+    held = {entry.channel for entry in output.channels}
     for channel in asked.channels:
-        if channel.constant is not None and channel.channel in {entry.channel for entry in output.channels}:
-            found += _judge_constant(name, channel, texture)
-    meant = {(entry.channel, entry.property, entry.component, entry.inverted) for entry in output.channels}
-    wanted = {(entry.channel, entry.property, entry.component, entry.inverted) for entry in asked.channels}
-    if not meant <= wanted:
-        found.append(
-            _finding("error", name, "has channels that mean something else in this target.", "Deliver it for this target.")
-        )
-    return found
+        if channel.constant is not None and channel.channel in held:
+            yield from _judge_constant(output, channel, texture)
 
 
-def _judge_constant(name: str, asked: TargetChannel, texture: Texture) -> list[ReceiptFinding]:
+def _judge_constant(output: DeliveredOutput, asked: TargetChannel, texture: Texture) -> Iterator[ReceiptFinding]:
     """A constant that the format keeps must be there; one that it drops, the engine knows from the target."""
     channel, meant = stored_as(asked.channel), asked.constant or 0.0
     if channel not in texture.channels:
-        return []
-    apart = float(np.abs(texture.values[:, :, texture.channels.index(channel)] - meant).mean()) * 255
-    if apart <= LIMITS["levels"]:
-        return []
-    said = f"holds something else than {meant:g} in {asked.channel}: it is {apart:.3g} levels away."
-    return [_finding("error", name, said, "Deliver it for this target.")]
+        return
+    plane = texture.base[:, :, texture.channels.index(channel)]
+    top = 255 if plane.dtype.kind == "f" else 255 / float(plane.dtype.type(-1))
+    low, high = (abs(float(value) * top - meant * 255) for value in (plane.min(), plane.max()))
+    losses = [loss.p95 for loss in output.losses if loss.property == "constant"]
+    if max(low, high) <= max([UNKNOWN["levels"] / 2, *(1.5 * loss + 1 for loss in losses)]):
+        return
+    said = f"holds something else than {meant:g} in {asked.channel}: it is {max(low, high):.3g} levels away."
+    yield error(output.file.file, said, FOR_THIS)
 
 
 def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[ReceiptFinding]) -> Probes | None:
-    if entry.probes.file in bad:
+    """A set's probes, where they are whole: all points, and for each property that was delivered finite values at each."""
+    file = entry.probes.file
+    if file in bad:
         return None
     try:
-        return Probes.model_validate_json((folder / entry.probes.file).read_text("utf-8"))
-    except (ValidationError, UnicodeDecodeError):
-        findings.append(_finding("error", entry.probes.file, "is no document of probes: nothing can be compared.", AGAIN))
+        found = Probes.model_validate_json((folder / file).read_bytes())
+    except ValidationError as wrong:
+        findings.append(error(file, f"is no document of probes: {first_problem(wrong)}. Nothing can be compared.", AGAIN))
         return None
+    problems = list(_probe_problems(found, entry))
+    findings += [error(file, problem, AGAIN) for problem in problems]
+    return None if problems else found
 
 
-def _compare(
-    entry: DeliveredSet, target: Target, delivered: dict[str, Texture], probes: Probes, findings: list[ReceiptFinding]
-) -> list[PropertyRead]:
-    answers = []
-    for name, values in probes.values.items():
-        key, tile = without_tile(name)
-        textures = {base: texture for full, texture in delivered.items() for base, of in [without_tile(full)] if of == tile}
-        found = rebuild(key, target, textures, probes.points)
-        if found is None:
+def _probe_problems(found: Probes, entry: DeliveredSet) -> Iterator[str]:
+    if found.points != probe_points():
+        yield f"has {len(found.points)} points of its own; nothing is compared at them."
+        return
+    for name, values in found.values.items():
+        try:
+            components = len(property_of(without_tile(name)[0]).components)
+        except KeyError:
+            yield f"has values of {name}, which is no surface property."
             continue
-        by = {of: np.array(other) for full, other in probes.values.items() for of, at in [without_tile(full)] if at == tile}
-        meant = as_delivered(key, target, textures, np.array(values), by)
-        apart, unit = distance(key, found, meant, span_of(key, target, textures))
-        mean = float(apart.mean())
-        reading = _better(key, target, textures, probes, meant, mean) if mean > SLIGHT[unit] else ""
-        holds = mean <= LIMITS[unit] and not reading
-        title = property_of(key).title + (f" of tile {tile}" if tile else "")
-        if not holds:
-            said = f"{title} is {mean:.3g} {unit} away from what was meant"
-            way_out = "Correct the set's storage or the target, and deliver again."
-            findings.append(
-                _finding("error", entry.name, f"{said}{f'; read {reading}, it would fit' if reading else ''}.", way_out)
-            )
-        answers.append(
-            PropertyRead(
-                set=entry.code,
-                property=name,
-                unit=unit,  # type: ignore[arg-type]
-                mean=round(mean, 4),
-                worst=round(float(apart.max()), 4),
-                holds=holds,
-                reading=reading,
-            )
-        )
-    return answers
+        if len(values) != len(found.points) or any(len(value) != components for value in values):
+            yield f"does not have {components} numbers of {name} at each of {len(found.points)} points."
+    made = {
+        (channel.property, without_tile(output.key)[1])
+        for output in entry.outputs
+        for channel in output.channels
+        if channel.sources
+    }
+    for key, tile in sorted(made):
+        if key != "constant" and (name := key + (f".{tile}" if tile else "")) not in found.values:
+            yield f"has no values of {name}, which was delivered."
+    if found.version > 1:
+        yield from _cell_problems(found)
 
 
-def _better(key: str, target: Target, textures: dict[str, Texture], probes: Probes, meant: np.ndarray, mean: float) -> str:
-    """Another reading that fits far better, in words; empty when the stated one is the best."""
-    best, words = mean * FITS_BETTER, ""
-    span = span_of(key, target, textures)
-    for reading in readings_of(key, stated_reading(key, target, textures)):
-        found = rebuild(key, target, textures, probes.points, reading)
-        if found is not None and (other := float(distance(key, found, meant, span)[0].mean())) < best:
-            best, words = other, reading.words
-    return words
+def _cell_problems(found: Probes) -> Iterator[str]:
+    if missing := sorted(found.values.keys() ^ found.cells.keys()):
+        yield f"has no cells of {missing[0]}." if missing[0] in found.values else f"has cells of {missing[0]} and no values."
+    for name, cells in found.cells.items():
+        if name in found.values and not _fits(cells, found.values[name]):
+            yield f"has cells of {name} that are damaged."
 
 
-def _finding(severity: str, subject: str, message: str, way_out: str) -> ReceiptFinding:
-    return ReceiptFinding(severity=severity, subject=subject, message=message, way_out=way_out)  # type: ignore[arg-type]
+def _fits(cells: CellValues, values: tuple[tuple[float, ...], ...]) -> bool:
+    """Whether cells can be opened and lie around the values at the points."""
+    try:
+        _, spread = cells.arrays()
+    except ValueError:
+        return False
+    flat = [part for value in values for part in value]
+    reach = max(map(abs, flat), default=0.0)
+    return cells.components == len(values[0]) and bool(spread.min() >= 0) and math.isfinite(reach)

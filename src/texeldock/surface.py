@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,12 +11,16 @@ from numpy.typing import NDArray
 from texelcore.colour.delta_e import delta_e, linear_to_lab
 from texelcore.colour.srgb import to_linear
 from texelcore.normals.rebuild import angles_between, unit_vectors
+from texelcore.pixels.strips import strip_ranges
+from texelcore.pixels.values import as_values
+from texelcore.proof.places import Cells, Points, Unit, texels_at
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel
 from texeldock.blocks import Texture
 
 Floats = NDArray[np.float64]
-Points = tuple[tuple[float, float], ...]
+# The least light that is told apart in stops.
+DARKEST = 2.0**-10
 
 
 @dataclass(frozen=True)
@@ -48,17 +52,62 @@ def rebuild(
 
     `reading` overrides how values are taken; without it the file's flag and the target's document decide.
     """
-    places = _places(key, target, textures)
+    places = places_of(key, target, textures)
     needed = (0, 1) if key == "normal" else range(len(property_of(key).components))
     if any(component not in places for component in needed):
         return None
+
+    def picked(texture: Texture, channel: str) -> Floats:
+        rows, columns = texels_at(points, texture.width, texture.height)
+        return as_values(texture.base[rows, columns, texture.channels.index(channel)])
+
+    return _canonical(key, target, textures, places, picked, len(points), reading)
+
+
+def cells_of(
+    key: str, target: Target, textures: Mapping[str, Texture], rows: int, columns: int
+) -> tuple[Floats, Floats, int] | None:
+    """The means and spreads of a property in a grid of cells, and how often the finest grid was halved for it; None when the
+    outputs do not hold it, or not in textures of one size that is large enough."""
+    places = places_of(key, target, textures)
+    needed = (0, 1) if key == "normal" else range(len(property_of(key).components))
+    sizes = {(textures[output].width, textures[output].height) for output, _ in places.values()}
+    if any(component not in places for component in needed) or len(sizes) != 1:
+        return None
+    ((width, height),) = sizes
+    cells = Cells(width, height, 3 if key == "normal" else len(needed))
+    for start, stop in strip_ranges(width, height):
+
+        def picked(texture: Texture, channel: str, rows: slice = slice(start, stop)) -> Floats:
+            return as_values(texture.base[rows, :, texture.channels.index(channel)])
+
+        cells.add(start, _canonical(key, target, textures, places, picked, (stop - start, width)))
+    halved = 0
+    while cells.shape[:2] != (rows, columns):
+        if cells.shape[0] < rows or cells.shape[1] < columns or cells.shape[:2] == (1, 1):
+            return None
+        cells, halved = cells.halved(), halved + 1
+    return cells.mean(), cells.spread(), halved
+
+
+def _canonical(
+    key: str,
+    target: Target,
+    textures: Mapping[str, Texture],
+    places: Mapping[int, tuple[str, TargetChannel]],
+    picked: Callable[[Texture, str], Floats],
+    shape: int | tuple[int, int],
+    reading: Reading | None = None,
+) -> Floats:
+    """A property's values, components last, of what `picked` gives of a texture's channel as it is stored, 0–1."""
     down = target.normal_y == "-Y"
     columns = []
     for component in sorted(places):
-        entry, texture = places[component]
+        output, entry = places[component]
+        texture = textures[output]
         taken = reading or Reading(texture.srgb, entry.inverted, key == "normal" and down)
         channel = stored_as(entry.channel)
-        values = _column(texture, channel, points, taken)
+        values = _column(texture, channel, picked, shape, taken)
         low, high = texture.spans.get(channel, (0.0, 1.0))
         columns.append(low + (1.0 - values if taken.inverted else values) * (high - low))
     found = np.stack(columns, axis=-1)
@@ -68,16 +117,16 @@ def rebuild(
     return found
 
 
-def _places(key: str, target: Target, textures: Mapping[str, Texture]) -> dict[int, tuple[TargetChannel, Texture]]:
-    """Where the components of a property lie: the first place of each."""
-    places: dict[int, tuple[TargetChannel, Texture]] = {}
+def places_of(key: str, target: Target, textures: Mapping[str, Texture]) -> dict[int, tuple[str, TargetChannel]]:
+    """Where the components of a property lie: the output and channel of the first place of each."""
+    places: dict[int, tuple[str, TargetChannel]] = {}
     for output in target.outputs:
         texture = textures.get(output.key)
         for entry in output.channels if texture else ():
             # The third component of a normal is taken where it is stored, and follows from the others elsewhere.
             lost = texture and key == "normal" and entry.component == 2 and stored_as(entry.channel) not in texture.channels
-            if texture and entry.property == key and not lost:
-                places.setdefault(entry.component, (entry, texture))
+            if entry.property == key and not lost:
+                places.setdefault(entry.component, (output.key, entry))
     return places
 
 
@@ -85,13 +134,19 @@ def as_delivered(
     key: str, target: Target, textures: Mapping[str, Texture], meant: Floats, others: Mapping[str, Floats]
 ) -> Floats:
     """A property's canonical values (N, components) as the target wants them delivered: darkened by another property where it
-    says so. `others` are the canonical values of all properties at the same points."""
+    says so, and no further than can be stored. `others` are the canonical values of all properties at the same points."""
     found = meant.copy()
-    for component, (entry, _) in _places(key, target, textures).items():
+    for component, (output, entry) in places_of(key, target, textures).items():
         by = others.get(entry.multiplied_by)
         if by is not None and component < found.shape[1]:
             found[:, component] *= 1 + entry.strength * (by[:, 0] - 1)
+        if key != "normal" and component < found.shape[1]:
+            found[:, component] = np.clip(found[:, component], *_storable(textures[output], stored_as(entry.channel)))
     return found
+
+
+def _storable(texture: Texture, channel: str) -> tuple[float, float]:
+    return (-np.inf, np.inf) if texture.base.dtype.kind == "f" else texture.spans.get(channel, (0.0, 1.0))
 
 
 def span_of(key: str, target: Target, textures: Mapping[str, Texture]) -> float:
@@ -100,7 +155,8 @@ def span_of(key: str, target: Target, textures: Mapping[str, Texture]) -> float:
     if property_of(key).colour:
         return 1.0
     spans = [
-        texture.spans.get(stored_as(entry.channel), (0.0, 1.0)) for entry, texture in _places(key, target, textures).values()
+        textures[output].spans.get(stored_as(entry.channel), (0.0, 1.0))
+        for output, entry in places_of(key, target, textures).values()
     ]
     return max((high - low for low, high in spans), default=1.0)
 
@@ -119,20 +175,24 @@ def stated_reading(key: str, target: Target, textures: Mapping[str, Texture]) ->
     return Reading(False)
 
 
-def distance(key: str, found: Floats, meant: Floats, span: float = 1.0) -> tuple[Floats, str]:
-    """How far found values are from meant ones, point by point, and in which unit. Levels are those of 8 bits over `span`."""
-    if key == "normal":
-        return angles_between(found, meant), "°"
-    if property_of(key).colour:
-        return delta_e(linear_to_lab(np.clip(found, 0, 1)), linear_to_lab(np.clip(meant, 0, 1))), "ΔE"
-    return np.abs(found - meant)[:, 0] / span * 255, "levels"
+def distance(unit: Unit, found: Floats, meant: Floats, span: float = 1.0) -> Floats:
+    """How far found values are from meant ones, point by point. Levels are those of 8 bits over `span`; stops are doublings of
+    the brightest component, and what is darker than a thousandth counts as that."""
+    if unit == "°":
+        return angles_between(found, meant)
+    if unit == "ΔE":
+        return delta_e(linear_to_lab(np.clip(found, 0, 1)), linear_to_lab(np.clip(meant, 0, 1)))
+    if unit == "stops":
+        first, second = (np.log2(np.maximum(values, DARKEST)) for values in (found, meant))
+        return np.asarray(np.abs(first - second).max(axis=-1))
+    return np.asarray(np.abs(found - meant)[:, 0] / span * 255)
 
 
-def _column(texture: Texture, name: str, points: Points, reading: Reading) -> Floats:
-    """One channel at points. Hardware gives 0 for a colour that is not there and 1 for alpha, and never decodes alpha."""
+def _column(
+    texture: Texture, name: str, picked: Callable[[Texture, str], Floats], shape: int | tuple[int, int], reading: Reading
+) -> Floats:
+    """One channel. Hardware gives 0 for a colour that is not there and 1 for alpha, and never decodes alpha."""
     if name not in texture.channels:
-        return np.full(len(points), 1.0 if name == "A" else 0.0)
-    x = np.array([int(point[0] * texture.width) for point in points])
-    y = np.array([int(point[1] * texture.height) for point in points])
-    values = texture.values[y, x, texture.channels.index(name)]
+        return np.full(shape, 1.0 if name == "A" else 0.0)
+    values = picked(texture, name)
     return to_linear(values) if reading.srgb and name != "A" else values

@@ -169,6 +169,9 @@ def test_a_file_changed_after_writing_is_named(delivered: tuple[str, Path, Any],
     (folder / "delivery.json").write_text(json.dumps(manifest))
     assert "no document of probes" in fairtexel("dock", folder, "--target", target).stdout
     (folder / "delivery.json").write_text("{}")
+    damaged = fairtexel("dock", folder, "--target", target)
+    assert damaged.returncode == 1 and "delivery.json is damaged" in damaged.stdout
+    (folder / "delivery.json").unlink()
     assert fairtexel("dock", folder, "--target", target).returncode == 2
 
 

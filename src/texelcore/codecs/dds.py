@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import struct
+from typing import Literal
 
 from texelcore.codecs.formats import FORMATS, level_sizes, of_dxgi
 from texelcore.codecs.texture import Texture
@@ -17,11 +18,13 @@ _CAPS, _HEIGHT, _WIDTH, _PITCH, _PIXELFORMAT, _MIPMAPCOUNT, _LINEARSIZE = 0x1, 0
 _FOURCC, _DX10 = 0x4, struct.unpack("<I", b"DX10")[0]
 _CAPS_COMPLEX, _CAPS_TEXTURE, _CAPS_MIPMAP = 0x8, 0x1000, 0x400000
 _TEXTURE_2D = 3
-_ALPHA_STRAIGHT, _ALPHA_OPAQUE = 1, 3
+# What alpha means: coverage that colours are not multiplied with, nothing, or data of one's own.
+Alpha = Literal["straight", "opaque", "custom"]
+ALPHA_MODES: dict[Alpha, int] = {"straight": 1, "opaque": 3, "custom": 4}
 
 
-def write_dds(texture: Texture, opaque: bool = True) -> bytes:
-    """A texture as the bytes of a .dds file. `opaque` says that alpha, where the format has it, carries nothing.
+def write_dds(texture: Texture, alpha: Alpha = "opaque") -> bytes:
+    """A texture as the bytes of a .dds file. `alpha` says what alpha, where the format has it, carries.
 
     Raises ValueError for an sRGB flag on a format that has no sRGB variant.
     """
@@ -40,7 +43,7 @@ def write_dds(texture: Texture, opaque: bool = True) -> bytes:
         32, _FOURCC, _DX10, 0, 0, 0, 0, 0,
         caps, 0, 0, 0, 0,
     )  # fmt: skip
-    extended = HEADER_DX10.pack(number, _TEXTURE_2D, 0, 1, _ALPHA_OPAQUE if opaque else _ALPHA_STRAIGHT)
+    extended = HEADER_DX10.pack(number, _TEXTURE_2D, 0, 1, ALPHA_MODES[alpha])
     return b"".join((MAGIC, header, extended, *texture.levels))
 
 

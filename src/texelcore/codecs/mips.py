@@ -1,5 +1,5 @@
 """Mip chains that respect meaning: colour is averaged as light, weighted by its coverage where the texture has one; data as
-numbers; normals as directions. Of cut-outs the coverage is kept.
+numbers; normals as directions, all levels from those of the base. Of cut-outs the coverage is kept.
 
 Odd sizes are halved by the three-tap polyphase box of Guthe and Heckbert, "Non-Power-of-Two Mipmapping" (2005), so that
 every texel of a level has its fair share in the next. Coverage: Castaño, "Computing Alpha Mipmaps" (2010).
@@ -69,14 +69,15 @@ def mip_levels(data: Pixels, kinds: Sequence[MipKind], mips: bool = True, choice
     layout = _layout(tuple(kinds))
     choice = choice or MipChoice()
     covered = _covered(data, layout, choice)
+    # Directions stay averages all the way down, of the base's own: a level is only stored with unit length. What an average has
+    # lost of its length says how much the directions below it differ (Toksvig, "Mipmapping Normal Maps", 2005).
     level = _first_half(data, layout) if choice.filter == "box" else _load(data, layout)
     for index in range(1, len(sizes)):
         if choice.filter != "box":
             level = resample(level, *sizes[index], choice.filter)
         elif index > 1:
             level = halve(level)
-        _renormalise(level, layout)
-        yield _store(level, layout, sample, covered, choice.cut)
+        yield _store(_normalised(level, layout), layout, sample, covered, choice.cut)
 
 
 def halve(values: Floats) -> Floats:
@@ -151,10 +152,11 @@ def _meant(stored: NDArray[np.float64], kind: MipKind) -> NDArray[np.float64]:
     return 2 * stored - 1 if kind in _COMPONENTS else stored
 
 
-def _renormalise(level: Floats, layout: _Layout) -> None:
-    """Directions that were averaged have shortened; vectors that cancelled out point straight up."""
+def _normalised(level: Floats, layout: _Layout) -> Floats:
+    """Averages of directions as directions again; those that cancelled out point straight up."""
     if layout.vector is None:
-        return
+        return level
+    level = level.copy()
     at = list(layout.vector)
     vectors = level[:, :, at]
     length = np.sqrt((vectors * vectors).sum(axis=2, keepdims=True))
@@ -164,11 +166,20 @@ def _renormalise(level: Floats, layout: _Layout) -> None:
     for component, kind in enumerate(_COMPONENTS):
         for index in {at[component], *(index for index, other in enumerate(layout.kinds) if other == kind)}:
             level[:, :, index] = turned[:, :, component]
+    return level
 
 
 def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None, cut: float) -> Pixels:
-    whole = sample in ("u8", "u16")
+    """A level as it is stored, in strips: a large one is never held twice as floats."""
     out = np.empty((*level.shape[:2], len(layout.kinds)), SAMPLE_DTYPES[sample])
+    gain = None if layout.coverage is None or covered is None else _gain(level[:, :, layout.coverage], covered, cut)
+    for start, stop in strip_ranges(level.shape[1], level.shape[0]):
+        _store_strip(_normalised(level[start:stop], layout), layout, sample, gain, out[start:stop])
+    return out
+
+
+def _store_strip(level: Floats, layout: _Layout, sample: Sample, gain: float | None, out: Pixels) -> None:
+    whole = sample in ("u8", "u16")
     weighted = dict(layout.weighted)
     for index, kind in enumerate(layout.kinds):
         plane: NDArray[Any] = level[:, :, index]
@@ -176,15 +187,14 @@ def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None
             # The colour of what is there; where nothing is, the plain average.
             share = level[:, :, layout.coverage]
             plane = np.where(share > 1e-4, level[:, :, weighted[index]] / np.maximum(share, 1e-4), plane)
-        if kind == "coverage" and covered is not None:
-            plane = _kept(plane, covered, cut)
+        if kind == "coverage" and gain is not None:
+            plane = np.clip(plane * np.float32(gain), 0, 1)
         shown = np.clip(plane, 0, 1).astype(np.float64) if whole and kind not in _COMPONENTS else plane.astype(np.float64)
         if kind == "srgb":
             shown = from_linear(shown)
         elif kind in _COMPONENTS:
             shown = shown * 0.5 + 0.5
         out[:, :, index] = as_stored(shown, sample)
-    return out
 
 
 def _covered(data: Pixels, layout: _Layout, choice: MipChoice) -> float | None:
@@ -199,10 +209,10 @@ def _covered(data: Pixels, layout: _Layout, choice: MipChoice) -> float | None:
     return float(np.count_nonzero(plane >= choice.cut * top) / plane.size)
 
 
-def _kept(plane: Floats, covered: float, cut: float) -> Floats:
-    """A coverage scaled so that as large a share as before passes the cut."""
+def _gain(plane: Floats, covered: float, cut: float) -> float | None:
+    """The factor that lets as large a share of a coverage pass the cut as before; None where none does."""
     ordered = np.sort(plane, axis=None)
     solid = round(covered * ordered.size)
     least = float(ordered[ordered.size - solid]) if 0 < solid < ordered.size else 0.0
     # A hair more, so that rounding puts none of them below the cut.
-    return np.clip(plane * np.float32(cut * (1 + 1e-5) / least), 0, 1) if least > 0 else plane
+    return cut * (1 + 1e-5) / least if least > 0 else None

@@ -10,7 +10,7 @@ from typing import cast
 
 import numpy as np
 
-from texelcore.codecs.blocks import BLOCK_EDGE, encode_blocks
+from texelcore.codecs.blocks import BLOCK_EDGE, encode_blocks, taken_channels
 from texelcore.codecs.formats import FORMATS, Format, Lossy, level_sizes
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.codecs.workers import Workers, result_of
@@ -20,7 +20,7 @@ from texelcore.pixels.values import top_of
 from texelcore.surface.storage import Storage, TextureFormat
 
 # Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
-ENCODER_VERSION = 2
+ENCODER_VERSION = 3
 # Texels in a run that one process encodes at a time: about a tenth of a second of BC7.
 RUN_TEXELS = 1 << 17
 # Smaller levels are not worth the way to another process.
@@ -51,11 +51,25 @@ def encode(
     tell: Callable[[float], None] = lambda share: None,
     choice: MipChoice | None = None,
 ) -> Texture:
-    """Encode an image: channels that the format has not are dropped, missing ones are filled (alpha solid, colour black).
+    """Encode an image with its mips: `kinds` says what each channel holds, and `choice` how they are made beside that. All else
+    is as in `encode_levels`."""
+    return encode_levels(mip_levels(image.data, kinds, storage.mips, choice), image, storage, kinds, workers, tell)
 
-    `kinds` says what each channel of the image holds, for the mips, and `choice` how they are made beside that. Any size from 1 ×
-    1 on; edges are repeated to whole blocks. `workers` shares out slow formats. `tell` hears the share done (0–1) and may raise
-    to stop. Raises ValueError for a plain format whose sample type is not the image's, TexelError when a helper process is lost.
+
+def encode_levels(
+    made: Iterable[Pixels],
+    image: Image,
+    storage: Storage,
+    kinds: tuple[MipKind, ...],
+    workers: Workers | None = None,
+    tell: Callable[[float], None] = lambda share: None,
+) -> Texture:
+    """Encode an image's levels, largest first: channels that the format has not are dropped, missing ones are filled (alpha
+    solid, colour black).
+
+    Any size from 1 × 1 on; edges are repeated to whole blocks. `workers` shares out slow formats. `tell` hears the share done
+    (0–1) and may raise to stop. Raises ValueError for a plain format whose sample type is not the image's, TexelError when a
+    helper process is lost.
     """
     form = FORMATS[storage.format]
     if image.sample != form.sample and not (form.edge > 1 and image.sample in ("u8", "u16")):
@@ -65,7 +79,6 @@ def encode(
     futures: list[Future[bytes]] = []
     try:
         # With helpers, all runs are under way before the first is waited for: they encode while mips are made here.
-        made = mip_levels(image.data, kinds, storage.mips, choice)
         runs = [_runs(form, _arranged(level, image.channels, form), colour, workers, futures) for level in made]
         levels, done = [], 0
         for level_runs in runs:
@@ -86,8 +99,6 @@ def decode(texture: Texture, level: int = 0) -> Pixels:
 
     Raises TexelError for a level whose length is not what its size asks for, IndexError for one that is not there.
     """
-    import texture2ddecoder
-
     form = FORMATS[texture.format]
     width, height = level_sizes(texture.width, texture.height, True)[level]
     data = texture.levels[level]
@@ -98,22 +109,23 @@ def decode(texture: Texture, level: int = 0) -> Pixels:
     if form.edge == 1:
         plain = np.frombuffer(data, SAMPLE_DTYPES[form.sample]).reshape(height, width, len(form.channels))
         return plain.copy()
-    decoders: dict[str, Callable[..., bytes]] = {
-        "bc1": texture2ddecoder.decode_bc1,
-        "bc3": texture2ddecoder.decode_bc3,
-        "bc4": texture2ddecoder.decode_bc4,
-        "bc5": texture2ddecoder.decode_bc5,
-        "bc7": texture2ddecoder.decode_bc7,
-    }
-    # The decoder answers in BGRA order.
-    bgra = np.frombuffer(decoders[texture.format](data, width, height), np.uint8).reshape(height, width, 4)
-    return np.ascontiguousarray(bgra[:, :, ["BGRA".index(channel) for channel in form.channels]])
+    return _decoded(data, form, width, height)
+
+
+def _decoded(data: bytes, form: Format, width: int, height: int) -> Pixels:
+    """Blocks as texels. The decoder rounds interpolated colours as Direct3D has it; others cut them off, up to 1.4 levels low."""
+    import imagecodecs
+
+    whole = (-(-height // BLOCK_EDGE) * BLOCK_EDGE, -(-width // BLOCK_EDGE) * BLOCK_EDGE)
+    shape = {"R": whole, "RG": (*whole, 2)}.get(form.channels, (*whole, 4))
+    texels = np.asarray(imagecodecs.bcn_decode(data, int(form.key[2:]), shape=shape)).reshape(*whole, -1)
+    return np.ascontiguousarray(texels[:height, :width, : len(form.channels)])
 
 
 def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
-    """A level's channels in the order that the encoder takes: RGBA for blocks, the format's own for plain formats."""
+    """A level's channels in the order that the encoder takes."""
     names = tuple(channels)
-    wanted = "RGBA" if form.edge > 1 else form.channels
+    wanted = taken_channels(cast(Lossy, form.key)) if form.edge > 1 else form.channels
     top = top_of(level.dtype)
     planes = []
     for channel in wanted:

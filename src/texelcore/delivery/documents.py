@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import base64
+import zlib
+from typing import Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field, FiniteFloat, StringConstraints
+
+from texelcore.proof.figures import ChainLoss, Loss
+from texelcore.proof.places import GRID, Cells, Unit
+from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.documents import Document
 from texelcore.surface.findings import Severity
 from texelcore.surface.properties import Encoding, NormalY
 from texelcore.surface.storage import TextureFormat
 
 MANIFEST_NAME = "delivery.json"
+Coordinate = Annotated[float, Field(ge=0, lt=1)]
 
 
 class DeliveredFile(Document):
@@ -81,6 +91,9 @@ class DeliveredOutput(Document):
     channels: tuple[DeliveredChannel, ...]
     import_settings: ImportSettings
     container: Literal["dds", "png", "tga", "tiff", "exr", "jpeg"] = "dds"
+    # What blocks cost, as the sender measured it: a receiver finds as much lost, and no more.
+    losses: tuple[Loss, ...] = ()
+    chain: tuple[ChainLoss, ...] = ()
 
 
 class DeliveredSet(Document):
@@ -94,7 +107,8 @@ class DeliveredSet(Document):
 
 
 class DeliveredVariant(Document):
-    """A variant: its document, its master's document, and where each texture input lies (“packed.g”), None where unbound."""
+    """A variant: its document, its master's document, and where each texture input lies (“packed.g”), None where unbound.
+    `surface` is the mean of each property that it makes of its set, at the probes."""
 
     name: str
     set: str
@@ -103,19 +117,22 @@ class DeliveredVariant(Document):
     file: DeliveredFile
     master_file: DeliveredFile
     textures: dict[str, str | None]
+    surface: dict[str, tuple[FiniteFloat, ...]] = {}
 
 
 class DeliveryManifest(Document):
-    """Everything that a delivery holds. The same inputs give the same manifest."""
+    """Everything that a delivery holds. The same inputs give the same manifest. Version 1 had no losses and no cells;
+    `tolerances` are the sender's house's."""
 
     format: Literal["fair-texel-delivery"] = "fair-texel-delivery"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 2
     project: str
     target: str
     target_version: int
     normal_y: NormalY
     sets: tuple[DeliveredSet, ...]
     variants: tuple[DeliveredVariant, ...]
+    tolerances: Tolerances | None = None
 
     def to_json(self) -> str:
         """The manifest as indented JSON, ending with a line feed."""
@@ -129,18 +146,52 @@ class DeliveryManifest(Document):
         return tuple({file.file: file for file in found}.values())
 
 
+class CellValues(Document):
+    """The mean and the spread (standard deviation) of a property's components in each cell of a grid: half floats, rows of
+    columns of components, means first, deflated (RFC 1950) and in base64 (RFC 4648)."""
+
+    rows: int = Field(ge=1, le=GRID)
+    columns: int = Field(ge=1, le=GRID)
+    components: int = Field(ge=1, le=4)
+    data: Annotated[str, StringConstraints(max_length=1 << 20)]
+
+    @staticmethod
+    def of(cells: Cells) -> CellValues:
+        """What cells hold."""
+        rows, columns, components = cells.shape
+        both = np.clip(np.stack([cells.mean(), cells.spread()]), -65504, 65504).astype("<f2")
+        packed = base64.b64encode(zlib.compress(both.tobytes(), 9)).decode("ascii")
+        return CellValues(rows=rows, columns=columns, components=components, data=packed)
+
+    def arrays(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Means and spreads, (rows, columns, components). Raises ValueError for data that do not hold them."""
+        wanted = 2 * self.rows * self.columns * self.components * 2
+        try:
+            opened = zlib.decompressobj()
+            raw = opened.decompress(base64.b64decode(self.data, validate=True), wanted + 1)
+        except zlib.error as error:
+            raise ValueError("is no deflated data") from error
+        if len(raw) != wanted:
+            raise ValueError(f"has {len(raw)} bytes, not {wanted}")
+        both = np.frombuffer(raw, "<f2").reshape(2, self.rows, self.columns, self.components).astype(np.float64)
+        if not np.isfinite(both).all():
+            raise ValueError("holds what is no number")
+        return both[0], both[1]
+
+
 class Probes(Document):
     """Canonical values at points of a set's surface, so that a receiver can tell whether it read the set as it was meant.
 
-    `points` are texture coordinates from the upper left; a value is that of the texel around a point. Colours are linear light,
-    normals unit vectors with +Y up in the picture, all else 0–1.
+    `points` are texture coordinates from the upper left; a value is that of the texel around a point. `cells` is the whole
+    surface, coarsely. Colours are linear light, normals unit vectors with +Y up in the picture, all else 0–1.
     """
 
     format: Literal["fair-texel-probes"] = "fair-texel-probes"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 2
     set: str
-    points: tuple[tuple[float, float], ...]
-    values: dict[str, tuple[tuple[float, ...], ...]]
+    points: tuple[tuple[Coordinate, Coordinate], ...]
+    values: dict[str, tuple[tuple[FiniteFloat, ...], ...]]
+    cells: dict[str, CellValues] = {}
 
 
 class FileRead(Document):
@@ -166,26 +217,51 @@ class ReceiptFinding(Document):
 
 
 class PropertyRead(Document):
-    """How far a rebuilt property is from the canonical surface, at the probes. `reading` says what would have fitted better."""
+    """How far a rebuilt property is from the canonical surface, at the probes, beside the mean distance that the sender expects.
+
+    `holds`: it was read as it was meant. `within`: it keeps the house tolerances, which `allowed` says; None where there are
+    none. `local` is the cell that is furthest off, in 8-bit levels. `reading` says what would have fitted better.
+    """
 
     set: str
     property: str
-    unit: Literal["°", "ΔE", "levels"]
+    unit: Unit
     mean: float
     worst: float
     holds: bool
     reading: str = ""
+    p95: float | None = None
+    local: float | None = None
+    expected: float | None = None
+    within: bool | None = None
+    allowed: str = ""
+
+
+class LevelRead(Document):
+    """How far a level is from the average of the base as it was read, in 8-bit levels: the channel that is furthest off, beside
+    what the sender expects."""
+
+    set: str
+    output: str
+    level: int
+    width: int
+    height: int
+    mean: float
+    local: float
+    expected: float
+    holds: bool
 
 
 class Receipt(Document):
     """What the receiving side answers about a delivery."""
 
     format: Literal["fair-texel-receipt"] = "fair-texel-receipt"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 2
     target: str
     holds: bool
     read: tuple[FileRead, ...]
     properties: tuple[PropertyRead, ...]
+    levels: tuple[LevelRead, ...] = ()
     findings: tuple[ReceiptFinding, ...]
 
     def to_json(self) -> str:

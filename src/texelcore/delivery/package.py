@@ -27,12 +27,14 @@ from texelcore.delivery.documents import (
     ImportSettings,
     Probes,
 )
+from texelcore.delivery.dressing import means_of, surface_at
 from texelcore.materials.binding import Bindings
 from texelcore.materials.document import Master, Variant
 from texelcore.naming.templates import code_of, fill_folder
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.write import write_whole
 from texelcore.proof.figures import Figures
+from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.files import FileFacts
 from texelcore.targets.document import Target
 
@@ -80,8 +82,9 @@ def write_delivery(
     parcels: Sequence[Parcel],
     dressed: Sequence[Dressed],
     progress: Callable[[float, str], None] = lambda share, doing: None,
+    tolerances: Tolerances | None = None,
 ) -> DeliveryManifest:
-    """Write a delivery into `folder`, in place of an older delivery there.
+    """Write a delivery into `folder`, in place of an older delivery there. `tolerances` are the house's, for the receipt.
 
     `progress` hears the share done (0–1) and may raise to stop. Raises TexelError when `folder` holds something else, or
     cannot be written; what was there before stays then.
@@ -92,7 +95,7 @@ def write_delivery(
     _clear_parts(folder)
     try:
         part.mkdir(parents=True)
-        manifest = _fill(part, project, target, parcels, dressed, progress)
+        manifest = _fill(part, project, target, parcels, dressed, progress, tolerances)
         _replace(part, folder)
     except OSError as error:
         shutil.rmtree(part, ignore_errors=True)
@@ -125,6 +128,7 @@ def _fill(
     parcels: Sequence[Parcel],
     dressed: Sequence[Dressed],
     progress: Callable[[float, str], None],
+    tolerances: Tolerances | None,
 ) -> DeliveryManifest:
     count = max(1, sum(len(parcel.outputs) for parcel in parcels))
     done, sets = 0, []
@@ -139,7 +143,7 @@ def _fill(
         sets.append(
             DeliveredSet(name=parcel.name, code=parcel.code, outputs=tuple(outputs), probes=probes, sources=_sources(parcel))
         )
-    variants = _deliver_variants(part, dressed)
+    variants = _deliver_variants(part, dressed, {parcel.code: parcel.probes for parcel in parcels})
     manifest = DeliveryManifest(
         project=project,
         target=target.name,
@@ -147,6 +151,7 @@ def _fill(
         normal_y=target.normal_y,
         sets=tuple(sets),
         variants=variants,
+        tolerances=tolerances,
     )
     (part / MANIFEST_NAME).write_text(manifest.to_json(), "utf-8")
     progress(1.0, "")
@@ -206,6 +211,8 @@ def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, ta
             threshold=output.threshold if not opaque and output.alpha_mode == "cut-out" else None,
         ),
         container=output.file_format if as_built else "dds",
+        losses=() if as_built else figures.losses,
+        chain=() if as_built else figures.chain,
     )
 
 
@@ -215,7 +222,7 @@ def _mips(as_built: bool, levels: int) -> Literal["as delivered", "to be made", 
     return "to be made" if as_built else "as delivered"
 
 
-def _deliver_variants(part: Path, dressed: Sequence[Dressed]) -> tuple[DeliveredVariant, ...]:
+def _deliver_variants(part: Path, dressed: Sequence[Dressed], probes: Mapping[str, Probes]) -> tuple[DeliveredVariant, ...]:
     taken: set[str] = set()
     found = []
     for entry in dressed:
@@ -236,9 +243,16 @@ def _deliver_variants(part: Path, dressed: Sequence[Dressed]) -> tuple[Delivered
                     (entry.master.model_dump_json(indent=2) + "\n").encode(),
                 ),
                 textures={name: bound.chip if bound else None for name, bound in entry.bindings.items()},
+                surface=_surface(entry, probes.get(entry.set_code)),
             )
         )
     return tuple(found)
+
+
+def _surface(entry: Dressed, probes: Probes | None) -> dict[str, tuple[float, ...]]:
+    if probes is None:
+        return {}
+    return means_of(surface_at(entry.master, entry.variant, probes.values, len(probes.points)))
 
 
 def _sources(parcel: Parcel) -> tuple[DeliveredSource, ...]:

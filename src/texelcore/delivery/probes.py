@@ -1,37 +1,32 @@
-"""Probes: the canonical surface of a set at a few hundred points, taken from its sources."""
+"""Probes: the canonical surface of a set at a few hundred points and in coarse cells, taken from its sources."""
 
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from texelcore.building.execute import SourcePath, assemble
 from texelcore.building.filling import row_of
 from texelcore.building.plan import Plan, PlannedOutput, asked_for, plan_at_size
 from texelcore.building.resize import resize_all
-from texelcore.delivery.documents import Probes
+from texelcore.delivery.documents import CellValues, Probes
 from texelcore.normals.rebuild import unit_vectors
-from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.resample import Filter
+from texelcore.pixels.strips import strip_ranges
+from texelcore.proof.places import Cells, Floats, Points, probe_points, texels_at
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, tile_key, without_tile
 
-POINTS = 512
-# One over the plastic number and its square: points that cover a square evenly (Roberts' R2 sequence; from memory).
-_STEP = (0.7548776662466927, 0.5698402909980532)
-
-
-def probe_points() -> tuple[tuple[float, float], ...]:
-    """The points of every set's probes, in texture coordinates from the upper left."""
-    return tuple(
-        (round((0.5 + index * _STEP[0]) % 1, 6), round((0.5 + index * _STEP[1]) % 1, 6)) for index in range(1, POINTS + 1)
-    )
+# The most that a set's probes weigh, as a file: coarser cells where there is more to say.
+LARGEST = 256_000
+# As many digits as a float sample of 0–1 has.
+DIGITS = 7
 
 
 def take_probes(
@@ -46,8 +41,7 @@ def take_probes(
     held = plan.outputs if plan else ()
     asked = {entry.property for planned in held for entry in planned.channels}
     target = canonical_target(ledger, asked & {"diffuse", "specular"})
-    picked = _Picked(sources, points)
-    values: dict[str, tuple[tuple[float, ...], ...]] = {}
+    wanted: list[tuple[str, PlannedOutput]] = []
     for tile in ledger.tiles() or (None,):
         surface = ledger if tile is None else ledger.at(tile)
         for output in target.outputs:
@@ -57,14 +51,43 @@ def take_probes(
             resolved = row_of(ledger, key) if key == "mask" else None
             size, filter = _size_in(held, resolved.property if resolved else key, tile)
             planned = plan_at_size(surface, target, output.model_copy(update={"resampling": filter}), files, size)
-            if planned.problem or not planned.files:
-                continue
-            found = picked.take(planned)
-            if key == "normal":
-                found = unit_vectors(found)
-            name = key if tile is None else tile_key(key, tile)
-            values[name] = tuple(tuple(round(float(part), 5) for part in value) for value in found)
-    return Probes(set=ledger.name, points=points, values=values)
+            if planned.files and not planned.problem:
+                wanted.append((key if tile is None else tile_key(key, tile), planned))
+    values: dict[str, tuple[tuple[float, ...], ...]] = {}
+    cells: dict[str, Cells] = {}
+    images: dict[str, Image] = {}
+    for place, (name, planned) in enumerate(wanted):
+        later = {file for _, other in wanted[place:] for file in other.files}
+        images = {file: image for file, image in images.items() if file in later}
+        images |= {file: read(sources[file].path, sources[file].name) for file in planned.files if file not in images}
+        found, cells[name] = _looked_at(planned, images, points)
+        values[name] = tuple(tuple(round(float(part), DIGITS) for part in value) for value in found)
+    return _of_size(Probes(set=ledger.name, points=points, values=values), cells)
+
+
+def _looked_at(planned: PlannedOutput, images: Mapping[str, Image], points: Points) -> tuple[Floats, Cells]:
+    """A property at the points, (N, components), and in cells."""
+    rows, columns = texels_at(points, planned.width, planned.height)
+    resized = resize_all(planned, images) if planned.resized else None
+    directions = planned.channels[0].property == "normal"
+    cells = Cells(planned.width, planned.height, len(planned.channels))
+    found = np.zeros((len(points), len(planned.channels)))
+    for start, stop in strip_ranges(planned.width, planned.height):
+        part = np.asarray(assemble(planned, images, start, stop, resized), np.float64)
+        part = unit_vectors(part) if directions else part
+        cells.add(start, part)
+        here = (rows >= start) & (rows < stop)
+        found[here] = part[rows[here] - start, columns[here]]
+    return found, cells
+
+
+def _of_size(probes: Probes, cells: Mapping[str, Cells]) -> Probes:
+    """Probes with their cells, as fine as the largest file allows."""
+    while True:
+        whole = probes.model_copy(update={"cells": {name: CellValues.of(entry) for name, entry in cells.items()}})
+        if len(whole.model_dump_json()) <= LARGEST or all(entry.shape[:2] == (1, 1) for entry in cells.values()):
+            return whole
+        cells = {name: entry.halved() for name, entry in cells.items()}
 
 
 def canonical_target(ledger: Ledger, more: Collection[str] = ()) -> Target:
@@ -110,29 +133,3 @@ def _size_in(outputs: Sequence[PlannedOutput], key: str, tile: int | None) -> tu
         if of_tile and holds:
             return (planned.width, planned.height), planned.output.resampling
     return None, "mitchell"
-
-
-class _Picked:
-    """The texels of a set's sources around the points; where a size is not the file's own, those of the resampled file."""
-
-    def __init__(self, sources: Mapping[str, SourcePath], points: tuple[tuple[float, float], ...]) -> None:
-        self.sources, self.points = sources, points
-        self.texels: dict[str, Image] = {}
-
-    def take(self, planned: PlannedOutput) -> NDArray[np.float64]:
-        """An output's values at the points, (N, components)."""
-        whole = {name: self._read(name) for name in planned.files if name in planned.resized or name not in self.texels}
-        for name, image in whole.items():
-            self.texels.setdefault(name, Image(self._at_points(image.data), image.channels))
-        resized = {how: self._at_points(values) for how, values in resize_all(planned, whole).items()} if planned.resized else {}
-        row = planned.model_copy(update={"width": POINTS, "height": 1})
-        return np.asarray(assemble(row, self.texels, 0, 1, resized)[0], np.float64)
-
-    def _read(self, name: str) -> Image:
-        return read(self.sources[name].path, self.sources[name].name)
-
-    def _at_points(self, values: Pixels) -> Pixels:
-        height, width = values.shape[:2]
-        x = np.array([int(point[0] * width) for point in self.points])
-        y = np.array([int(point[1] * height) for point in self.points])
-        return np.ascontiguousarray(values[y, x][None])

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -12,17 +11,21 @@ from numpy.typing import NDArray
 from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.codecs.texture import Texture, decode
-from texelcore.colour.delta_e import delta_e, linear_to_lab, srgb_to_lab
+from texelcore.colour.delta_e import delta_e, linear_to_lab
+from texelcore.colour.srgb import to_linear
 from texelcore.normals.rebuild import angles_between, unit_vectors
 from texelcore.pixels.image import Image, Pixels, sample_of
 from texelcore.pixels.strips import strip_ranges
 from texelcore.pixels.values import as_stored, as_values, top_of
-from texelcore.proof.figures import AngleError, ColourError, LevelError
+from texelcore.proof.figures import AngleError, ColourError, LevelError, LevelFigures, Loss
+from texelcore.proof.places import Cells, Running, Unit, at_points, probe_points, worst_cells
 from texelcore.surface.properties import property_of
 
 Floats = NDArray[np.float64]
 # What a difference picture shows as white: degrees, ΔE2000 and levels.
-FULL_SCALE = {"normal": 10.0, "colour": 10.0, "data": 16.0}
+FULL_SCALE = {"°": 10.0, "ΔE": 10.0, "levels": 16.0, "stops": 2.0}
+# The furthest that a distance is told apart.
+_TOPS = {"°": 180.0, "ΔE": 150.0, "levels": 255.0, "stops": 32.0}
 
 
 @dataclass(frozen=True)
@@ -34,9 +37,10 @@ class Pair:
     after: Image
 
 
-def read_back(planned: PlannedOutput, texture: Texture, before: Image) -> Pair:
-    """Decode a texture into the channels of its output. What the format lacks reads as hardware gives it: 0, alpha 1."""
-    stored = decode(texture)
+def read_back(planned: PlannedOutput, texture: Texture, before: Image, level: int = 0) -> Pair:
+    """Decode a level of a texture into the channels of its output, beside what went into it. What the format lacks reads as
+    hardware gives it: 0, alpha 1."""
+    stored = decode(texture, level)
     kept = FORMATS[texture.format].channels
     top = top_of(stored.dtype)
     planes = []
@@ -52,22 +56,23 @@ def read_back(planned: PlannedOutput, texture: Texture, before: Image) -> Pair:
     return Pair(planned, before, after)
 
 
-def compare(pair: Pair, threads: int = 2) -> tuple[AngleError | None, tuple[ColourError, ...], tuple[LevelError, ...]]:
-    """Measure a pair: normals as directions, colours as colours, everything else channel by channel."""
-    normal = _compare_normal(pair, threads)
-    colours = tuple(_compare_colour(pair, key, channels, threads) for key, channels in colour_groups(pair.planned))
-    return normal, colours, tuple(_compare_data(pair))
-
-
 def difference(pair: Pair) -> Pixels:
     """A picture (H, W, 1) uint8 of where a proof lost what: white is FULL_SCALE of the output's first meaning."""
-    if _normal_channels(pair.planned):
-        worst, full = _angles(pair, slice(None)), FULL_SCALE["normal"]
-    elif groups := colour_groups(pair.planned):
-        worst, full = _deltas(pair, groups[0][1], slice(None)), FULL_SCALE["colour"]
-    else:
-        worst, full = np.abs(_levels(pair.before.data) - _levels(pair.after.data)).max(axis=2), FULL_SCALE["data"]
-    return as_stored(worst / full, "u8")[:, :, None]
+    first, *rest = groups_of(pair.planned)
+    shown = [first] if first.unit != "levels" else [first, *rest]
+    blue = keeps_blue(pair.planned, first)
+    out = np.empty((pair.before.height, pair.before.width, 1), np.uint8)
+    for start, stop in strip_ranges(pair.before.width, pair.before.height):
+        rows = slice(start, stop)
+        worst = np.zeros((stop - start, pair.before.width))
+        for group in shown:
+            before, after = (
+                values_of(pair.planned, group, pair.before, rows),
+                values_of(pair.planned, group, pair.after, rows, blue),
+            )
+            worst = np.maximum(worst, distance(group.unit, before, after))
+        out[start:stop, :, 0] = as_stored(worst / FULL_SCALE[first.unit], "u8")
+    return out
 
 
 def colour_groups(planned: PlannedOutput) -> list[tuple[str, str]]:
@@ -98,82 +103,144 @@ def _rebuilt_blue(stored: Pixels) -> Pixels:
     return out
 
 
-def _levels(stored: Pixels) -> Floats:
-    """Stored values as 8-bit levels, 0–255, with fractions."""
-    return as_values(stored) * 255
-
-
 def _picked(image: Image, channels: str, rows: slice) -> Floats:
     index = [image.channels.index(channel) for channel in channels]
     return as_values(image.data[rows][:, :, index])
 
 
-def _strips(pair: Pair, threads: int, measure: Callable[[slice], Floats]) -> Iterator[Floats]:
-    ranges = [slice(*bounds) for bounds in strip_ranges(pair.before.width, pair.before.height)]
+@dataclass(frozen=True)
+class Group:
+    """Channels of an output that are measured together: a direction, a colour, or one number. `property` is what the target asks
+    for, `meaning` what the set has there."""
+
+    property: str
+    meaning: str
+    unit: Unit
+    channels: str
+
+
+def groups_of(planned: PlannedOutput) -> list[Group]:
+    """All that an output holds, each channel in one group."""
+    asked: dict[str, str] = {entry.channel: entry.property for entry in planned.output.channels}
+    found = []
+    if normal := _normal_channels(planned):
+        found.append(Group("normal", "normal", "°", normal))
+    for key, channels in colour_groups(planned):
+        found.append(Group(asked[channels[0]], key, "ΔE", channels))
+    whole = {channel for group in found for channel in group.channels}
+    for entry in planned.channels:
+        if entry.channel not in whole and not (normal and entry.property == "normal"):
+            found.append(Group(asked[entry.channel], entry.property, "levels", entry.channel))
+    return found
+
+
+def values_of(planned: PlannedOutput, group: Group, image: Image, rows: slice, blue: bool = True) -> Floats:
+    """A group's values in some rows of an image, (H, W, components): unit vectors, light, or numbers as they are stored. Without
+    `blue` a direction's third component is rebuilt."""
+    if group.unit == "°":
+        return unit_vectors(_picked(image, group.channels if blue else group.channels[:2], rows))
+    values = _picked(image, group.channels, rows)
+    return to_linear(values) if group.unit == "ΔE" and planned.output.encoding == "srgb" else values
+
+
+def distance(unit: Unit, first: Floats, second: Floats) -> Floats:
+    """How far values (..., components) are from others, in the unit."""
+    if unit == "°":
+        return angles_between(first, second)
+    if unit == "ΔE":
+        return delta_e(linear_to_lab(np.clip(first, 0, 1)), linear_to_lab(np.clip(second, 0, 1)))
+    return np.asarray(np.abs(first - second).max(axis=-1) * 255)
+
+
+def keeps_blue(planned: PlannedOutput, group: Group) -> bool:
+    """Whether a direction's third component is stored; where the format drops it, the receiving side rebuilds it."""
+    return set(map(texture_channel, group.channels)) <= set(FORMATS[planned.storage.format].channels)
+
+
+@dataclass
+class _Measured:
+    """A group's figures over a whole level."""
+
+    distance: Running
+    squares: float
+    before: Cells
+    after: Cells
+
+
+def _measure(pair: Pair, group: Group, threads: int) -> _Measured:
+    width, height = pair.before.width, pair.before.height
+    blue = keeps_blue(pair.planned, group)
+    components = 3 if group.unit == "°" else len(group.channels)
+    found = _Measured(Running(_TOPS[group.unit]), 0.0, Cells(width, height, components), Cells(width, height, components))
+
+    def strip(bounds: tuple[int, int]) -> tuple[int, Floats, Floats, Floats, float]:
+        rows = slice(*bounds)
+        before = values_of(pair.planned, group, pair.before, rows)
+        after = values_of(pair.planned, group, pair.after, rows, blue)
+        moved = _picked(pair.before, group.channels, rows) - _picked(pair.after, group.channels, rows)
+        return bounds[0], before, after, distance(group.unit, before, after), float((moved * moved).sum())
+
     with ThreadPoolExecutor(max(1, threads)) as pool:
-        yield from pool.map(measure, ranges)
+        # A strip or two at a time: all of them together would be a picture of floats.
+        ranges = list(strip_ranges(width, height))
+        for first in range(0, len(ranges), max(1, threads)):
+            for start, before, after, moved, squares in pool.map(strip, ranges[first : first + max(1, threads)]):
+                found.distance.add(moved)
+                found.squares += squares
+                found.before.add(start, before)
+                found.after.add(start, after)
+    return found
 
 
-def _angles(pair: Pair, rows: slice) -> Floats:
-    channels = _normal_channels(pair.planned)
-    # Blue counts where it was stored; where the format drops it, the receiving side rebuilds it from the other two.
-    kept = FORMATS[pair.planned.storage.format].channels
-    after = channels if set(map(texture_channel, channels)) <= set(kept) else channels[:2]
-    return angles_between(unit_vectors(_picked(pair.before, channels, rows)), unit_vectors(_picked(pair.after, after, rows)))
-
-
-def _deltas(pair: Pair, channels: str, rows: slice) -> Floats:
-    to_lab = srgb_to_lab if pair.planned.output.encoding == "srgb" else linear_to_lab
-    first, second = (to_lab(np.clip(_picked(image, channels, rows), 0, 1)) for image in (pair.before, pair.after))
-    return delta_e(first, second)
-
-
-def _compare_normal(pair: Pair, threads: int) -> AngleError | None:
-    channels = _normal_channels(pair.planned)
-    if not channels:
-        return None
-    turned = np.concatenate([part.ravel() for part in _strips(pair, threads, lambda rows: _angles(pair, rows))])
-    return AngleError(channels=channels, mean=_mean(turned), p95=_p95(turned), worst=float(turned.max()))
-
-
-def _compare_colour(pair: Pair, key: str, channels: str, threads: int) -> ColourError:
-    def squares(rows: slice) -> Floats:
-        return (_picked(pair.before, channels, rows) - _picked(pair.after, channels, rows)) ** 2
-
-    total = sum(float(part.sum()) for part in _strips(pair, threads, squares))
-    mean_square = total / (pair.before.width * pair.before.height * 3)
-    if mean_square == 0.0:
-        return ColourError(channels=channels, property=key, psnr=None, delta_mean=0.0, delta_p95=0.0, delta_worst=0.0)
-    moved = np.concatenate([part.ravel() for part in _strips(pair, threads, lambda rows: _deltas(pair, channels, rows))])
-    return ColourError(
-        channels=channels,
-        property=key,
-        psnr=float(-10 * np.log10(mean_square)),
-        delta_mean=_mean(moved),
-        delta_p95=_p95(moved),
-        delta_worst=float(moved.max()),
+def compare(pair: Pair, level: int = 0, threads: int = 2) -> tuple[LevelFigures, tuple[Loss, ...]]:
+    """Measure a pair: normals as directions, colours as colours, everything else channel by channel; and for the base what a
+    receiver may expect to find lost."""
+    normal, colours, data, losses = None, [], [], []
+    titles: dict[str, str] = {entry.channel: entry.meaning for entry in pair.planned.channels}
+    texels = pair.before.width * pair.before.height
+    for group in groups_of(pair.planned):
+        found = _measure(pair, group, threads)
+        mean, p95, worst = found.distance.mean, found.distance.p95(), found.distance.worst
+        if group.unit == "°":
+            normal = AngleError(channels=group.channels, mean=mean, p95=p95, worst=worst)
+        elif group.unit == "ΔE":
+            error = found.squares / (texels * 3)
+            colours.append(
+                ColourError(
+                    channels=group.channels,
+                    property=group.meaning,
+                    psnr=float(-10 * np.log10(error)) if error else None,
+                    delta_mean=mean if error else 0.0,
+                    delta_p95=p95 if error else 0.0,
+                    delta_worst=worst if error else 0.0,
+                )
+            )
+        else:
+            meant = titles[group.channels]
+            data.append(LevelError(channel=group.channels, property=group.meaning, meaning=meant, mean=mean, worst=worst))
+        if level == 0:
+            losses.append(_at_probes(pair, group, found))
+    figures = LevelFigures(
+        level=level,
+        width=pair.before.width,
+        height=pair.before.height,
+        normal=normal,
+        colours=tuple(colours),
+        data=tuple(data),
     )
+    return figures, tuple(losses)
 
 
-def _compare_data(pair: Pair) -> Iterator[LevelError]:
-    whole = {channel for _, channels in colour_groups(pair.planned) for channel in channels} | set(_normal_channels(pair.planned))
-    for entry in pair.planned.channels:
-        if entry.channel in whole:
-            continue
-        before, after = (_levels(image.channel(entry.channel)) for image in (pair.before, pair.after))
-        moved = np.abs(before - after)
-        yield LevelError(
-            channel=entry.channel,
-            property=entry.property,
-            meaning=entry.meaning,
-            mean=_mean(moved),
-            worst=float(moved.max()),
-        )
-
-
-def _mean(values: Floats) -> float:
-    return float(values.mean(dtype=np.float64))
-
-
-def _p95(values: Floats) -> float:
-    return float(np.percentile(values, 95))
+def _at_probes(pair: Pair, group: Group, found: _Measured) -> Loss:
+    rows = slice(None)
+    before, after = (Image(at_points(image.data, probe_points())[None], image.channels) for image in (pair.before, pair.after))
+    blue = keeps_blue(pair.planned, group)
+    first, second = values_of(pair.planned, group, before, rows), values_of(pair.planned, group, after, rows, blue)
+    moved = distance(group.unit, first, second)
+    return Loss(
+        property=group.property,
+        unit=group.unit,
+        mean=round(float(moved.mean()), 5),
+        p95=round(float(np.percentile(moved, 95)), 5),
+        local=tuple(round(value, 4) for value in worst_cells(group.unit, found.before, found.after)),
+    )

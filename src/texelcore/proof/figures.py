@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from pydantic import Field
+
+from texelcore.proof.places import Unit
 from texelcore.surface.documents import Document
 from texelcore.surface.storage import Storage
+
+Amount = Annotated[float, Field(ge=0, allow_inf_nan=False)]
 
 
 class AngleError(Document):
@@ -36,8 +43,44 @@ class LevelError(Document):
     worst: float
 
 
+class Loss(Document):
+    """What a receiver may expect to find lost of a property in an output's base, by its own measure: the mean and the 95th
+    percentile of the distance at the probes, and `local`, the cell that is furthest off by its mean or spread, in 8-bit levels:
+    of the finest grid first, then of each with half as many rows and columns."""
+
+    property: str
+    unit: Unit
+    mean: Amount
+    p95: Amount
+    local: tuple[Amount, ...] = Field(min_length=1, max_length=8)
+
+
+class ChainLoss(Document):
+    """How far one channel of a level is from the average of the base as that is stored, in 8-bit levels over all texels: the
+    mean, the 95th percentile, and the mean of the cell that is furthest off."""
+
+    level: int = Field(ge=1, le=20)
+    channel: str = Field(pattern="^[RGBA]$")
+    mean: Amount
+    p95: Amount
+    local: Amount
+
+
+class LevelFigures(Document):
+    """What one level of a texture lost against the average of the base that it should be."""
+
+    level: int
+    width: int
+    height: int
+    normal: AngleError | None = None
+    colours: tuple[ColourError, ...] = ()
+    data: tuple[LevelError, ...] = ()
+
+
 class Figures(Document):
-    """One output's proof: what it costs and what it lost. `memory` is all levels on the GPU, `bytes` the file."""
+    """One output's proof: what it costs and what it lost. `memory` is all levels on the GPU, `bytes` the file; `normal`,
+    `colours` and `data` are the base's, and `below` those of every level under it. `losses` and `chain` travel with a
+    delivery."""
 
     output: str
     width: int
@@ -50,3 +93,12 @@ class Figures(Document):
     normal: AngleError | None = None
     colours: tuple[ColourError, ...] = ()
     data: tuple[LevelError, ...] = ()
+    below: tuple[LevelFigures, ...] = ()
+    losses: tuple[Loss, ...] = ()
+    chain: tuple[ChainLoss, ...] = ()
+
+    def each(self) -> tuple[LevelFigures, ...]:
+        """The figures of every level, the base first."""
+        size = {"width": self.width, "height": self.height}
+        base = LevelFigures(level=0, normal=self.normal, colours=self.colours, data=self.data, **size)
+        return (base, *self.below)

@@ -3,25 +3,27 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from texelcore.building.plan import PlannedChannel, PlannedOutput
-from texelcore.codecs.dds import write_dds
+from texelcore.building.plan import PlannedOutput
+from texelcore.codecs.blocks import encoder_of
+from texelcore.codecs.dds import Alpha, write_dds
 from texelcore.codecs.formats import FORMATS
-from texelcore.codecs.mips import MipChoice, MipKind
-from texelcore.codecs.texture import ENCODER_VERSION, encode
+from texelcore.codecs.meaning import kept_kinds, kinds_of, mip_choice
+from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
+from texelcore.codecs.texture import ENCODER_VERSION, encode_levels
 from texelcore.codecs.workers import Workers
 from texelcore.pixels.errors import TexelError
-from texelcore.pixels.image import Image
+from texelcore.pixels.image import Image, Pixels
+from texelcore.proof.chain import chain_losses
 from texelcore.proof.compare import compare, read_back
-from texelcore.proof.figures import Figures
-from texelcore.surface.properties import property_of
+from texelcore.proof.figures import Figures, Loss
 from texelcore.surface.storage import takes
-from texelcore.targets.document import TargetOutput
+from texelcore.targets.document import TargetChannel
 
 # Raised when the measuring changes, so that old figures are not taken for new ones.
-MEASURE_VERSION = 1
+MEASURE_VERSION = 2
 
 
 @dataclass(frozen=True)
@@ -35,17 +37,29 @@ class Proved:
 def prove(
     planned: PlannedOutput, built: Image, workers: Workers | None = None, tell: Callable[[float], None] = lambda share: None
 ) -> Proved:
-    """Encode a built output as its plan's storage says, decode it with another library, and measure.
+    """Encode a built output as its plan's storage says, decode every level with another library, and measure it.
 
     `tell` hears the share done (0–1) and may raise to stop. Raises TexelError for a format that cannot store the output.
     """
     problem = storage_problem(planned)
     if problem:
         raise TexelError(planned.file_name, problem, "Choose another format for this output.")
-    choice = mip_choice(planned.output)
-    texture = encode(built, planned.storage, mip_kinds(planned), workers, lambda share: tell(share * 0.8), choice)
-    data = write_dds(texture, opaque=not any(entry.channel == "A" for entry in planned.channels))
-    normal, colours, channels = compare(read_back(planned, texture, built))
+    kinds = mip_kinds(planned)
+    levels: list[Pixels] = []
+    made = _noting(mip_levels(built.data, kinds, planned.storage.mips, mip_choice(planned.output)), levels)
+    texture = encode_levels(made, built, planned.storage, kinds, workers, lambda share: tell(share * 0.7))
+    data = write_dds(texture, alpha_of(planned))
+    measured = []
+    losses: tuple[Loss, ...] = ()
+    for index, level in enumerate(levels):
+        found, lost = compare(read_back(planned, texture, Image(level, built.channels), index), index)
+        measured.append(found)
+        losses = losses or lost
+        # Each level has a quarter of the texels of the one before.
+        tell(0.9 - 0.2 * 0.25 ** (index + 1))
+    base, *below = measured
+    names, kept = kept_kinds(planned.storage.format, dict(zip(built.channels, kinds, strict=True)))
+    chain = tuple(chain_losses(texture, names, kept, mip_choice(planned.output)))
     tell(1.0)
     figures = Figures(
         output=planned.key,
@@ -56,17 +70,35 @@ def prove(
         bytes=len(data),
         memory=texture.memory,
         bits_per_texel=FORMATS[planned.storage.format].bits_per_texel,
-        normal=normal,
-        colours=colours,
-        data=channels,
+        normal=base.normal,
+        colours=base.colours,
+        data=base.data,
+        below=tuple(below),
+        losses=losses,
+        chain=chain,
     )
     return Proved(figures, data)
 
 
+def _noting(levels: Iterable[Pixels], notes: list[Pixels]) -> Iterator[Pixels]:
+    """Pass levels on as they are made, and keep them."""
+    for level in levels:
+        notes.append(level)
+        yield level
+
+
+def alpha_of(planned: PlannedOutput) -> Alpha:
+    """What a texture's header is to say of alpha: coverage, something else of ours, or nothing."""
+    if not any(entry.channel == "A" for entry in planned.channels):
+        return "opaque"
+    kinds = dict(zip((entry.channel for entry in planned.channels), mip_kinds(planned), strict=True))
+    return "straight" if kinds["A"] == "coverage" else "custom"
+
+
 def proof_key(planned: PlannedOutput) -> str:
-    """SHA-256 over all that a proof depends on: the output's own content key, its storage, and the encoder's version."""
+    """SHA-256 over all that a proof depends on: the output's own content key, its storage, and the encoder with its version."""
     meanings = ",".join(f"{entry.channel}={entry.property}" for entry in planned.channels)
-    versions = f"encoder {ENCODER_VERSION} measure {MEASURE_VERSION}"
+    versions = f"encoder {ENCODER_VERSION} {encoder_of(planned.storage.format)} measure {MEASURE_VERSION}"
     text = f"{versions}\n{planned.content_key}\n{planned.storage.model_dump_json()}\n{meanings}"
     if (choice := mip_choice(planned.output)) != MipChoice():
         text += f"\n{choice}"
@@ -83,24 +115,7 @@ def storage_problem(planned: PlannedOutput) -> str | None:
 
 
 def mip_kinds(planned: PlannedOutput) -> tuple[MipKind, ...]:
-    """How each channel of an output is averaged: by its meaning, whatever flag the texture carries."""
-    # What is stored inverted is no coverage: most of it would be where nothing is.
-    inverted = {entry.channel for entry in planned.output.channels if entry.inverted}
-    return tuple(_mip_kind(entry, planned.output.encoding, entry.channel in inverted) for entry in planned.channels)
-
-
-def mip_choice(output: TargetOutput) -> MipChoice:
-    """How a target wants an output's mips made."""
-    cutout = None if output.alpha_mode == "as found" else output.alpha_mode == "cut-out"
-    return MipChoice(output.mip_filter, output.threshold, cutout)
-
-
-def _mip_kind(entry: PlannedChannel, encoding: str, inverted: bool) -> MipKind:
-    if entry.property == "normal":
-        kinds: tuple[MipKind, ...] = ("normal x", "normal y", "normal z")
-        return kinds[entry.component]
-    if entry.property == "opacity":
-        return "data" if inverted else "coverage"
-    if property_of(entry.property).colour:
-        return "srgb" if encoding == "srgb" else "light"
-    return "data"
+    """How each channel of an output is averaged."""
+    asked: dict[str, TargetChannel] = {entry.channel: entry for entry in planned.output.channels}
+    meant = [asked[entry.channel] for entry in planned.channels]
+    return kinds_of(((entry.property, entry.component, entry.inverted) for entry in meant), planned.output.encoding)

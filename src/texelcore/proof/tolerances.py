@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from texelcore.proof.figures import Figures
+from texelcore.proof.figures import Figures, LevelFigures
 from texelcore.surface.documents import Document
 from texelcore.surface.findings import Finding
 
@@ -15,6 +17,8 @@ Degrees = Annotated[float, Field(ge=0, le=180)]
 Decibels = Annotated[float, Field(ge=0, le=100)]
 Delta = Annotated[float, Field(ge=0, le=100)]
 Levels = Annotated[float, Field(ge=0, le=255)]
+# Levels under this edge are a block or two, seen only where nothing of the surface can be (judgement).
+SMALLEST_JUDGED = 8
 
 
 class Tolerances(Document):
@@ -32,32 +36,57 @@ class Tolerances(Document):
 
 
 def judge(figures: Figures, tolerances: Tolerances, file_name: str) -> Iterator[Finding]:
-    """The findings of one proof: one for each limit that it breaks."""
-
-    def beyond(what: str, value: float, limit: float, unit: str, key: str, at_least: bool = False) -> Iterator[Finding]:
-        if value < limit if at_least else value > limit:
-            bound = "minimum" if at_least else "limit"
-            yield Finding(
-                rule="tolerance",
-                severity="warning",
-                stage="proved",
-                subject=file_name,
-                property=key,
-                message=f"{what} {value:.3g}{unit}, {bound} {limit:.3g}{unit}.",
-                way_out="Look at the difference; choose a better format, or widen the tolerance.",
-            )
-
-    if figures.normal:
-        yield from beyond("Mean normal error", figures.normal.mean, tolerances.normal_mean, "°", "normal")
-        yield from beyond("95th percentile of the normal error", figures.normal.p95, tolerances.normal_p95, "°", "normal")
-    for colour in figures.colours:
-        if colour.psnr is not None:
-            yield from beyond("Colour PSNR", colour.psnr, tolerances.colour_psnr, " dB", colour.property, at_least=True)
-        yield from beyond("Mean colour error ΔE2000", colour.delta_mean, tolerances.colour_delta_mean, "", colour.property)
-        yield from beyond(
-            "95th percentile of the colour error ΔE2000", colour.delta_p95, tolerances.colour_delta_p95, "", colour.property
+    """The findings of one proof: one for each limit that it breaks, with the level that breaks it furthest."""
+    levels = [entry for entry in figures.each() if entry.level == 0 or min(entry.width, entry.height) >= SMALLEST_JUDGED]
+    for held in zip(*(_bounded(entry, tolerances) for entry in levels), strict=True):
+        # How far over its limit each level is; what has not changed at all is nowhere over it.
+        over = [part.over for part in held]
+        if max(over) <= 0:
+            continue
+        part, entry = held[over.index(max(over))], levels[over.index(max(over))]
+        at = f" in level {entry.level} ({entry.width} × {entry.height})" if entry.level else ""
+        word = "minimum" if part.at_least else "limit"
+        yield Finding(
+            rule="tolerance",
+            severity="warning",
+            stage="proved",
+            subject=file_name,
+            property=part.key,
+            message=f"{part.what}{at} {part.value:.3g}{part.unit}, {word} {part.bound:.3g}{part.unit}.",
+            way_out="Look at the difference; choose a better format, or widen the tolerance.",
         )
-    for channel in figures.data:
-        where = f"{channel.meaning} (channel {channel.channel})"
-        yield from beyond(f"{where}: mean error", channel.mean, tolerances.data_mean, " levels", channel.property)
-        yield from beyond(f"{where}: largest error", channel.worst, tolerances.data_worst, " levels", channel.property)
+
+
+@dataclass(frozen=True)
+class _Bounded:
+    """One figure of a level, and what the house allows. None for colours that nothing happened to."""
+
+    what: str
+    key: str
+    unit: str
+    value: float | None
+    bound: float
+    at_least: bool = False
+
+    @property
+    def over(self) -> float:
+        if self.value is None:
+            return -math.inf
+        return self.bound - self.value if self.at_least else self.value - self.bound
+
+
+def _bounded(level: LevelFigures, allowed: Tolerances) -> Iterator[_Bounded]:
+    """All that a house bounds of one level: as many, in the same order, for every level of a texture."""
+    if level.normal:
+        yield _Bounded("Mean normal error", "normal", "°", level.normal.mean, allowed.normal_mean)
+        yield _Bounded("95th percentile of the normal error", "normal", "°", level.normal.p95, allowed.normal_p95)
+    for colour in level.colours:
+        key = colour.property
+        yield _Bounded("Colour PSNR", key, " dB", colour.psnr, allowed.colour_psnr, at_least=True)
+        yield _Bounded("Mean colour error ΔE2000", key, "", colour.delta_mean, allowed.colour_delta_mean)
+        what = "95th percentile of the colour error ΔE2000"
+        yield _Bounded(what, key, "", colour.delta_p95, allowed.colour_delta_p95)
+    for channel in level.data:
+        where, key = f"{channel.meaning} (channel {channel.channel})", channel.property
+        yield _Bounded(f"{where}: mean error", key, " levels", channel.mean, allowed.data_mean)
+        yield _Bounded(f"{where}: largest error", key, " levels", channel.worst, allowed.data_worst)

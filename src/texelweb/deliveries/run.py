@@ -63,7 +63,11 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
         scratch = Path(open_files.enter_context(tempfile.TemporaryDirectory(prefix="fairtexel-")))
         folder = delivery.folder or scratch / "delivery"
         code = delivery.project.code
-        manifest = write_delivery(folder, code, target, parcels, dressed, lambda share, doing: progress(0.4 + share * 0.3, doing))
+
+        def tell(share: float, doing: str) -> None:
+            progress(0.4 + share * 0.3, doing)
+
+        manifest = write_delivery(folder, code, target, parcels, dressed, tell, delivery.project.tolerances)
         try:
             progress(0.7, "writing the zip")
             zip_delivery(folder, scratch / "delivery.zip")

@@ -1,0 +1,47 @@
+"""A variant's surface at the probes: what master and values make of a set, whatever its placement."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from texelcore.materials.document import Master, Variant
+from texelcore.materials.evaluate import Sampler, evaluate
+from texelcore.materials.typing import check_master
+from texelcore.surface.properties import property_of
+
+Floats = NDArray[np.float32]
+DIGITS = 4
+
+
+def surface_at(
+    master: Master, variant: Variant, values: Mapping[str, Sequence[Sequence[float]]], count: int
+) -> dict[str, Floats]:
+    """A variant's surface at `count` points, by property, (N,) or (N, 3). `values` are the set's at those points; wherever the
+    master reads a texture, it reads those of the same point.
+
+    Raises TexelError for a master that does not hold together, or values that it does not take.
+    """
+    samplers = {}
+    for entry in master.textures:
+        held = values.get(entry.property)
+        wanted = len(property_of(entry.property).components)
+        if held is not None and all(len(value) == wanted for value in held):
+            samplers[entry.name] = _fixed(np.asarray(held, np.float32).reshape(count, -1), wanted)
+    return evaluate(check_master(master), variant.values, samplers, np.full((count, 2), 0.5, np.float32))
+
+
+def means_of(surface: Mapping[str, Floats]) -> dict[str, tuple[float, ...]]:
+    """The mean of each property of a surface: what a manifest says of a variant."""
+    found = {}
+    for key, values in sorted(surface.items()):
+        mean = np.atleast_1d(values.reshape(len(values), -1).astype(np.float64).mean(axis=0))
+        found[key] = tuple(round(float(part), DIGITS) for part in np.nan_to_num(mean))
+    return found
+
+
+def _fixed(values: Floats, components: int) -> Sampler:
+    shown = values[:, 0] if components == 1 else values
+    return lambda place: shown

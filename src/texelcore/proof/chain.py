@@ -1,0 +1,20 @@
+"""How far a texture's levels are from the averages of its base, as that is stored: the one thing that a receiver can hold mips
+against, since it has the base and the target's rule."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
+from texelcore.codecs.texture import Texture, decode
+from texelcore.proof.figures import ChainLoss
+from texelcore.proof.places import levels_apart
+
+
+def chain_losses(texture: Texture, channels: Sequence[str], kinds: tuple[MipKind, ...], choice: MipChoice) -> Iterator[ChainLoss]:
+    """The figures of every level below the base. `channels` are those that the format keeps, `kinds` what each of them holds."""
+    made = mip_levels(decode(texture), kinds, len(texture.levels) > 1, choice)
+    for level, pixels in enumerate(made):
+        if level:
+            for channel, (mean, p95, local) in zip(channels, levels_apart(pixels, decode(texture, level)), strict=True):
+                yield ChainLoss(level=level, channel=channel, mean=round(mean, 4), p95=round(p95, 4), local=round(local, 4))

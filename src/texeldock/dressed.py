@@ -1,0 +1,120 @@
+"""Variants of a delivery: their documents, what they bind, and the surface that they make of what was read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+from pydantic import ValidationError
+
+from texelcore.delivery.documents import DeliveredVariant, DeliveryManifest, Probes, ReceiptFinding
+from texelcore.delivery.dressing import means_of, surface_at
+from texelcore.materials.binding import bind
+from texelcore.materials.document import Master, Variant
+from texelcore.pixels.errors import TexelError
+from texelcore.surface.properties import property_of
+from texelcore.surface.storage import Storage
+from texelcore.targets.document import Target
+from texeldock.said import AGAIN, error
+
+# How far the means of a surface may be from what the sender says of them: its digits, and the order of sums.
+CLOSE = 2e-3
+
+
+def judge_strays(manifest: DeliveryManifest) -> Iterator[ReceiptFinding]:
+    """Variants that dress no set of the delivery, or share a name."""
+    codes, names = {entry.code for entry in manifest.sets}, set()
+    for entry in manifest.variants:
+        if entry.set not in codes:
+            yield error(entry.file.file, f"dresses the set {entry.set}, which is not in the delivery.", AGAIN)
+        if entry.name in names:
+            yield error(entry.file.file, f"is another variant called {entry.name}.", AGAIN)
+        names.add(entry.name)
+
+
+def judge_variants(
+    folder: Path,
+    manifest: DeliveryManifest,
+    target: Target,
+    bad: set[str],
+    code: str,
+    probes: Probes | None,
+) -> Iterator[ReceiptFinding]:
+    """Every variant of the set that has this code."""
+    for entry in manifest.variants:
+        if entry.set != code or {entry.file.file, entry.master_file.file} & bad:
+            continue
+        try:
+            variant = Variant.model_validate_json((folder / entry.file.file).read_text("utf-8"))
+            master = Master.model_validate_json((folder / entry.master_file.file).read_text("utf-8"))
+        except (ValidationError, UnicodeDecodeError, OSError):
+            yield error(entry.file.file, "or its master is no document that can be read.", AGAIN)
+            continue
+        yield from _judge_names(entry, variant, master)
+        yield from _judge_bindings(entry, master, manifest, target)
+        if probes is not None:
+            yield from _judge_surface(entry, variant, master, probes)
+
+
+def _judge_names(entry: DeliveredVariant, variant: Variant, master: Master) -> Iterator[ReceiptFinding]:
+    stated = {
+        "variant": (variant.name, entry.name),
+        "set": (variant.set, entry.set),
+        "master": (variant.master, entry.master),
+        "master’s version": (variant.version, entry.version),
+    }
+    for what, (said, meant) in stated.items():
+        if said != meant:
+            yield error(entry.file.file, f"says {said} of its {what}; the manifest says {meant}.", AGAIN)
+    if (master.name, master.version) != (entry.master, entry.version):
+        said = f"is {master.name} v{master.version}; the manifest says {entry.master} v{entry.version}."
+        yield error(entry.master_file.file, said, AGAIN)
+
+
+def _judge_bindings(
+    entry: DeliveredVariant, master: Master, manifest: DeliveryManifest, target: Target
+) -> Iterator[ReceiptFinding]:
+    """Each texture input lies where the target keeps its property, and nowhere else."""
+    part = next((part for part in manifest.sets if part.code == entry.set), None)
+    if part is None:
+        return
+    storages = {output.key: Storage.model_construct(format=output.format, srgb=output.srgb) for output in part.outputs}
+    # A channel that nothing was made of holds a stand-in, which is no map.
+    present = {channel.property for output in part.outputs for channel in output.channels if channel.sources}
+    wanted = bind(master, target, storages, present)
+    for name in sorted(entry.textures.keys() ^ wanted.keys()):
+        said = "is no texture of its master" if name in entry.textures else "is a texture of its master and is not bound"
+        yield error(entry.file.file, f"{name} {said}.", AGAIN)
+    for name, bound in wanted.items():
+        meant = bound.chip if bound else None
+        if name in entry.textures and entry.textures[name] != meant:
+            said = f"binds {name} to {entry.textures[name] or 'nothing'}; it lies in {meant or 'nothing of this delivery'}."
+            yield error(entry.file.file, said, AGAIN)
+
+
+def _judge_surface(
+    entry: DeliveredVariant,
+    variant: Variant,
+    master: Master,
+    probes: Probes,
+) -> Iterator[ReceiptFinding]:
+    try:
+        means = means_of(surface_at(master, variant, probes.values, len(probes.points)))
+    except TexelError as refused:
+        yield error(entry.file.file, f"cannot be evaluated: {refused.subject} {refused.problem}", AGAIN)
+        return
+    if entry.surface:
+        for key in sorted(means.keys() ^ entry.surface.keys()):
+            yield error(entry.file.file, f"and the manifest do not agree on whether it makes {key}.", AGAIN)
+        for key in sorted(means.keys() & entry.surface.keys()):
+            said = entry.surface[key]
+            scale = max(1.0, *(abs(part) for part in means[key]))
+            if len(said) != len(means[key]) or np.abs(np.subtract(said, means[key])).max() > CLOSE * scale:
+                made = f"makes {property_of(key).title.lower()} {_numbers(means[key])} on average"
+                words = f"{made}; the sender meant {_numbers(said)}."
+                yield error(entry.file.file, words, AGAIN)
+
+
+def _numbers(values: tuple[float, ...]) -> str:
+    return " ".join(f"{value:.4g}" for value in values)
