@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +20,18 @@ from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetOutput, without_tile
 from texeldock.blocks import PLAIN, Texture
 from texeldock.said import AGAIN, error
-from texeldock.surface import Reading, as_delivered, cells_of, distance, places_of, readings_of, rebuild, span_of, stated_reading
+from texeldock.surface import (
+    Reading,
+    as_delivered,
+    cells_of,
+    copies_of,
+    distance,
+    places_of,
+    readings_of,
+    rebuild,
+    span_of,
+    stated_reading,
+)
 
 Floats = NDArray[np.float64]
 # How much more than the sender measured a receiver may find.
@@ -60,11 +71,19 @@ def compare_set(
         meant = as_delivered(key, target, textures, canonical, others)
         held = [outputs[full] for full in _holding(key, target, textures, tile) if full in outputs]
         beyond = not np.array_equal(as_delivered(key, target, textures, canonical, {}), canonical)
-        compared = _Compared(key, target, textures, probes, tile, held, found, meant, beyond)
+        names = frozenset(entry.channel for _, entry in places_of(key, target, textures).values())
+        compared = _Compared(key, target, textures, probes, tile, held, names, found, meant, beyond)
         read = _read_property(entry.code, name, compared, tolerances)
         answers.append(read)
         if not read.holds:
             findings.append(_said_of(entry, read, held))
+        for output, channel, copy in copies_of(key, target, textures, probes.points):
+            home = [outputs[output + (f".{tile}" if tile else "")]]
+            again = replace(compared, found=copy, held=home, channels=frozenset(channel), copy=True)
+            other = _read_property(entry.code, name, again, tolerances)
+            if not other.holds:
+                said = _said_of(entry, other, again.held)
+                findings.append(said.model_copy(update={"message": f"In channel {channel}: {said.message}"}))
     return answers, findings
 
 
@@ -82,10 +101,13 @@ class _Compared:
     probes: Probes
     tile: str
     held: list[DeliveredOutput]
+    channels: frozenset[str]
     found: Floats
     meant: Floats
     # Whether the set has values that cannot be stored: what cells would say of those is not known.
     beyond: bool
+    # Whether this is another place than the first, of which cells are compared.
+    copy: bool = False
 
     @property
     def span(self) -> float:
@@ -97,7 +119,10 @@ class _Compared:
 
     def losses(self) -> list[Loss] | None:
         """What the senders of the outputs say of this property; None where one says nothing of it."""
-        said = [[loss for loss in output.losses if loss.property == self.key] for output in self.held]
+        said = [
+            [loss for loss in output.losses if loss.property == self.key and self.channels & {*loss.channels}]
+            for output in self.held
+        ]
         if any(output.container == "jpeg" for output in self.held):
             return None
         unsaid = any(not losses and output.container == "dds" for losses, output in zip(said, self.held, strict=True))
@@ -125,6 +150,7 @@ def _read_property(code: str, name: str, compared: _Compared, tolerances: Tolera
         alike = [loss for loss in losses if loss.unit == unit]
         most = Loss(
             property=compared.key,
+            channels="R",
             unit=unit,
             mean=max((loss.mean for loss in alike), default=0.0),
             p95=max((loss.p95 for loss in alike), default=0.0),
@@ -183,7 +209,7 @@ def _worst_cell(compared: _Compared, unit: Unit) -> tuple[float, int] | None:
     """The cell of the base that is furthest from what was meant, and how often the finest grid was halved for it; None where that
     is not known: a property that another one darkens has no cells of its own."""
     held = places_of(compared.key, compared.target, compared.textures)
-    if compared.beyond or any(entry.multiplied_by for _, entry in held.values()):
+    if compared.beyond or compared.copy or any(entry.multiplied_by for _, entry in held.values()):
         return None
     meant = compared.probes.cells.get(compared.key + (f".{compared.tile}" if compared.tile else ""))
     if meant is None:

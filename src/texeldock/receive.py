@@ -237,6 +237,8 @@ def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[Rec
 
 
 def _probe_problems(found: Probes, entry: DeliveredSet) -> Iterator[str]:
+    if found.set != entry.name:
+        yield f"is of {found.set}, not of {entry.name}."
     if found.points != probe_points():
         yield f"has {len(found.points)} points of its own; nothing is compared at them."
         return

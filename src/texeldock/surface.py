@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,6 +19,7 @@ from texelcore.targets.document import Target, TargetChannel
 from texeldock.blocks import Texture
 
 Floats = NDArray[np.float64]
+Places = NDArray[np.int64]
 # The least light that is told apart in stops.
 DARKEST = 2.0**-10
 
@@ -62,6 +63,24 @@ def rebuild(
         return as_values(texture.base[rows, columns, texture.channels.index(channel)])
 
     return _canonical(key, target, textures, places, picked, len(points), reading)
+
+
+def copies_of(key: str, target: Target, textures: Mapping[str, Texture], points: Points) -> Iterator[tuple[str, str, Floats]]:
+    """Where a property of one component is held once more: the output, the channel there, and its values at points, (N, 1)."""
+    first = places_of(key, target, textures).get(0)
+    if len(property_of(key).components) != 1 or first is None:
+        return
+    for output in target.outputs:
+        for entry in output.channels if output.key in textures else ():
+            texture = textures[output.key]
+            if entry.property == key and (output.key, entry) != first and stored_as(entry.channel) in texture.channels:
+                rows, columns = texels_at(points, texture.width, texture.height)
+
+                def picked(texture: Texture, channel: str, rows: Places = rows, columns: Places = columns) -> Floats:
+                    return as_values(texture.base[rows, columns, texture.channels.index(channel)])
+
+                places = {0: (output.key, entry)}
+                yield output.key, entry.channel, _canonical(key, target, textures, places, picked, len(points))
 
 
 def cells_of(

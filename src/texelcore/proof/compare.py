@@ -239,6 +239,7 @@ def _at_probes(pair: Pair, group: Group, found: _Measured) -> Loss:
     moved = distance(group.unit, first, second)
     return Loss(
         property=group.property,
+        channels=group.channels,
         unit=group.unit,
         mean=round(float(moved.mean()), 5),
         p95=round(float(np.percentile(moved, 95)), 5),

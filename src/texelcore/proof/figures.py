@@ -49,6 +49,7 @@ class Loss(Document):
     of the finest grid first, then of each with half as many rows and columns."""
 
     property: str
+    channels: str = Field(pattern="^[YRGBA]{1,4}$")
     unit: Unit
     mean: Amount
     p95: Amount

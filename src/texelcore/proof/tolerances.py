@@ -17,8 +17,8 @@ Degrees = Annotated[float, Field(ge=0, le=180)]
 Decibels = Annotated[float, Field(ge=0, le=100)]
 Delta = Annotated[float, Field(ge=0, le=100)]
 Levels = Annotated[float, Field(ge=0, le=255)]
-# Levels under this edge are a block or two, seen only where nothing of the surface can be (judgement).
-SMALLEST_JUDGED = 8
+# Levels under this edge are seen where a surface is a few texels large; nobody sees blocks there (judgement).
+SMALLEST_JUDGED = 16
 
 
 class Tolerances(Document):

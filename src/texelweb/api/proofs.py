@@ -6,7 +6,7 @@ from typing import Literal
 
 from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import Field, Router, Schema
+from ninja import Field, Query, Router, Schema
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.proof.tolerances import Tolerances
@@ -63,13 +63,14 @@ def proof_picture(
     side: pictures.Side = "after",
     view: Literal["RGB", "R", "G", "B", "A"] = "RGB",
     size: Literal["small", "whole"] = "whole",
+    level: int = Query(default=0, ge=0, le=20),
 ) -> HttpResponse:
-    """An output after the blocks, or its difference from before, as a PNG."""
+    """A level of an output after the blocks, or its difference from before, as a PNG."""
     planned, proof = _proof(request, set_id, output)
     try:
-        answer = HttpResponse(pictures.proof_picture(planned, proof, side, view, size), content_type="image/png")
+        answer = HttpResponse(pictures.proof_picture(planned, proof, side, view, size, level), content_type="image/png")
     except KeyError:
-        raise not_found("The channel") from None
+        raise not_found("The channel or level") from None
     answer["Cache-Control"] = "private, max-age=86400"
     return answer
 

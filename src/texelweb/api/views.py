@@ -7,6 +7,7 @@ from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.formats import FORMATS
 from texelcore.pixels.write import FORMAT_WORDS
 from texelcore.proof.compare import FULL_SCALE
+from texelcore.proof.places import Unit
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import WITH_SRGB, takes
 from texelcore.targets.document import Target, TargetOutput
@@ -183,8 +184,10 @@ def _planned(planned: PlannedOutput, state: State, target: Target) -> schemas.Pl
 
 def _proof(proof: Proof) -> schemas.ProofView:
     figures = proof.figures
-    kind, unit = ("normal", "°") if figures.normal else ("colour", "ΔE") if figures.colours else ("data", "levels")
-    return schemas.ProofView(figures=figures, sha256=proof.blob_id, full_scale=FULL_SCALE[kind], full_unit=unit)
+    unit: Unit = "°" if figures.normal else "ΔE" if figures.colours else "levels"
+    # What travels with a delivery is nothing that a page shows.
+    shown = figures.model_copy(update={"losses": (), "chain": ()})
+    return schemas.ProofView(figures=shown, sha256=proof.blob_id, full_scale=FULL_SCALE[unit], full_unit=unit)
 
 
 def build_view(build: Build, current: bool) -> schemas.BuildView:

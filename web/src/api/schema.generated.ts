@@ -2403,7 +2403,7 @@ export interface paths {
         };
         /**
          * Proof Picture
-         * @description An output after the blocks, or its difference from before, as a PNG.
+         * @description A level of an output after the blocks, or its difference from before, as a PNG.
          */
         get: operations["proof_picture"];
         put?: never;
@@ -3443,6 +3443,23 @@ export interface components {
             state: "holds" | "look" | "wrong" | "none";
         };
         /**
+         * ChainLoss
+         * @description How far one channel of a level is from the average of the base as that is stored, in 8-bit levels over all texels: the
+         *     mean, the 95th percentile, and the mean of the cell that is furthest off.
+         */
+        ChainLoss: {
+            /** Channel */
+            channel: string;
+            /** Level */
+            level: number;
+            /** Local */
+            local: number;
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+        };
+        /**
          * ChannelRange
          * @description The smallest and largest canonical value (0–1 for integers) that a channel holds.
          */
@@ -4034,13 +4051,25 @@ export interface components {
         };
         /**
          * Figures
-         * @description One output's proof: what it costs and what it lost. `memory` is all levels on the GPU, `bytes` the file.
+         * @description One output's proof: what it costs and what it lost. `memory` is all levels on the GPU, `bytes` the file; `normal`,
+         *     `colours` and `data` are the base's, and `below` those of every level under it. `losses` and `chain` travel with a
+         *     delivery.
          */
         Figures: {
+            /**
+             * Below
+             * @default []
+             */
+            below: components["schemas"]["LevelFigures"][];
             /** Bits Per Texel */
             bits_per_texel: number;
             /** Bytes */
             bytes: number;
+            /**
+             * Chain
+             * @default []
+             */
+            chain: components["schemas"]["ChainLoss"][];
             /**
              * Colours
              * @default []
@@ -4055,6 +4084,11 @@ export interface components {
             height: number;
             /** Levels */
             levels: number;
+            /**
+             * Losses
+             * @default []
+             */
+            losses: components["schemas"]["Loss"][];
             /** Memory */
             memory: number;
             normal?: components["schemas"]["AngleError"] | null;
@@ -4646,6 +4680,54 @@ export interface components {
             worst: number;
         };
         /**
+         * LevelFigures
+         * @description What one level of a texture lost against the average of the base that it should be.
+         */
+        LevelFigures: {
+            /**
+             * Colours
+             * @default []
+             */
+            colours: components["schemas"]["ColourError"][];
+            /**
+             * Data
+             * @default []
+             */
+            data: components["schemas"]["LevelError"][];
+            /** Height */
+            height: number;
+            /** Level */
+            level: number;
+            normal?: components["schemas"]["AngleError"] | null;
+            /** Width */
+            width: number;
+        };
+        /**
+         * LevelRead
+         * @description How far a level is from the average of the base as it was read, in 8-bit levels: the channel that is furthest off, beside
+         *     what the sender expects.
+         */
+        LevelRead: {
+            /** Expected */
+            expected: number;
+            /** Height */
+            height: number;
+            /** Holds */
+            holds: boolean;
+            /** Level */
+            level: number;
+            /** Local */
+            local: number;
+            /** Mean */
+            mean: number;
+            /** Output */
+            output: string;
+            /** Set */
+            set: string;
+            /** Width */
+            width: number;
+        };
+        /**
          * Licence
          * @description Terms of use in a few facts, with their words. None means "any" for `projects` and `targets`, "never" for `until`.
          */
@@ -4733,6 +4815,29 @@ export interface components {
             expires: string;
             /** Secret */
             secret: string;
+        };
+        /**
+         * Loss
+         * @description What a receiver may expect to find lost of a property in an output's base, by its own measure: the mean and the 95th
+         *     percentile of the distance at the probes, and `local`, the cell that is furthest off by its mean or spread, in 8-bit levels:
+         *     of the finest grid first, then of each with half as many rows and columns.
+         */
+        Loss: {
+            /** Channels */
+            channels: string;
+            /** Local */
+            local: number[];
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** Property */
+            property: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "°" | "ΔE" | "stops" | "levels";
         };
         /**
          * Manifest
@@ -5915,13 +6020,27 @@ export interface components {
         };
         /**
          * PropertyRead
-         * @description How far a rebuilt property is from the canonical surface, at the probes. `reading` says what would have fitted better.
+         * @description How far a rebuilt property is from the canonical surface, at the probes, beside the mean distance that the sender expects.
+         *
+         *     `holds`: it was read as it was meant. `within`: it keeps the house tolerances, which `allowed` says; None where there are
+         *     none. `local` is the cell that is furthest off, in 8-bit levels. `reading` says what would have fitted better.
          */
         PropertyRead: {
+            /**
+             * Allowed
+             * @default
+             */
+            allowed: string;
+            /** Expected */
+            expected?: number | null;
             /** Holds */
             holds: boolean;
+            /** Local */
+            local?: number | null;
             /** Mean */
             mean: number;
+            /** P95 */
+            p95?: number | null;
             /** Property */
             property: string;
             /**
@@ -5935,7 +6054,9 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "°" | "ΔE" | "levels";
+            unit: "°" | "ΔE" | "stops" | "levels";
+            /** Within */
+            within?: boolean | null;
             /** Worst */
             worst: number;
         };
@@ -6108,6 +6229,11 @@ export interface components {
             format: "fair-texel-receipt";
             /** Holds */
             holds: boolean;
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["LevelRead"][];
             /** Properties */
             properties: components["schemas"]["PropertyRead"][];
             /** Read */
@@ -6116,10 +6242,10 @@ export interface components {
             target: string;
             /**
              * Version
-             * @default 1
-             * @constant
+             * @default 2
+             * @enum {integer}
              */
-            version: 1;
+            version: 1 | 2;
         };
         /**
          * ReceiptFinding
@@ -16871,6 +16997,7 @@ export interface operations {
                 side?: "after" | "difference";
                 view?: "RGB" | "R" | "G" | "B" | "A";
                 size?: "small" | "whole";
+                level?: number;
             };
             header?: never;
             path: {

@@ -41,17 +41,17 @@ export function ofOutput(output: OutputView): Pictured {
   };
 }
 
-/** The difference that a proof measured, as a picture. */
-export function ofDifference(setId: number, planned: PlannedView, sha256: string): Pictured {
+/** The difference that a proof measured in a level, as a picture. */
+export function ofDifference(setId: number, planned: PlannedView, sha256: string, level = 0): Pictured {
   return {
     kind: 'proofs',
     id: setId,
-    name: `${planned.file_name}, difference`,
-    width: planned.width,
-    height: planned.height,
+    name: `${planned.file_name}, difference${level ? ` in level ${level}` : ''}`,
+    width: Math.max(1, planned.width >> level),
+    height: Math.max(1, planned.height >> level),
     channels: ['Y'],
     stamp: sha256.slice(0, 12),
-    address: `/api/sets/${setId}/proofs/${planned.key}/picture?side=difference${lookedAt()}`,
+    address: `/api/sets/${setId}/proofs/${planned.key}/picture?side=difference&level=${level}${lookedAt()}`,
   };
 }
 

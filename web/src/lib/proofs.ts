@@ -2,6 +2,18 @@
 import type { ProofView } from '@/api/client';
 
 type Figures = ProofView['figures'];
+type LevelFigures = Pick<Figures, 'normal' | 'colours' | 'data' | 'width' | 'height'>;
+/** Levels under this edge are seen where a surface is a few texels large: they are shown, and not counted as the worst. */
+const SMALLEST_JUDGED = 16;
+
+/** What one level lost on average, in the unit of what the output holds first. */
+export interface LevelLost {
+  level: number;
+  width: number;
+  height: number;
+  mean: number;
+  words: string;
+}
 
 export interface Lost {
   /** The unit, or the channel of data, whose figures are 8-bit levels. */
@@ -10,6 +22,31 @@ export interface Lost {
   mean: string;
   p95: string;
   worst: string;
+}
+
+function meanOf(at: LevelFigures): [mean: number, unit: string] {
+  if (at.normal) return [at.normal.mean, '°'];
+  const colour = at.colours?.[0];
+  if (colour) return [colour.delta_mean, ' ΔE'];
+  return [Math.max(0, ...(at.data ?? []).map(({ mean }) => mean)), ' levels'];
+}
+
+/** Every level of a texture, the base first. */
+export function levelsOf(figures: Figures): LevelLost[] {
+  return [figures, ...(figures.below ?? [])].map((at, level) => {
+    const [mean, unit] = meanOf(at);
+    const words = `level ${level}, ${at.width} × ${at.height}: ${mean.toFixed(2)}${unit} on average`;
+    return { level, width: at.width, height: at.height, mean, words };
+  });
+}
+
+/** The level that lost most, where it is not the base. */
+export function worstOf(levels: LevelLost[]): LevelLost | undefined {
+  const judged = levels.filter(
+    ({ level, width, height }) => !level || Math.min(width, height) >= SMALLEST_JUDGED,
+  );
+  const worst = judged.reduce((first, second) => (second.mean > first.mean ? second : first));
+  return worst.level ? worst : undefined;
 }
 
 export function lostOf(figures: Figures): Lost[] {

@@ -2,11 +2,20 @@
 // the proofs; by which channels, and whether as the blocks that the engine gets.
 import { computed, ref, watch, type Ref } from 'vue';
 
-import type { ChannelName, FileView, OutputView, SetView } from '@/api/client';
+import type { ChannelName, FileView, OutputView, PlannedView, SetView } from '@/api/client';
 import type { Blocks } from '@/parts/PictureWell.vue';
 
 import { ddsUrl } from './dds';
-import { ofFile, ofOutput, VIEWS, viewOfChannels, viewOfLine, type Pictured, type View } from './pictures';
+import {
+  ofDifference,
+  ofFile,
+  ofOutput,
+  VIEWS,
+  viewOfChannels,
+  viewOfLine,
+  type Pictured,
+  type View,
+} from './pictures';
 
 /** Where the page's address says what the well shows. */
 export interface WellPlace {
@@ -20,6 +29,9 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, pla
   /** What was picked from the shelf or the outputs; null shows the chosen row. */
   const picked = ref<Pictured | null>(null);
   const { blocks: asBlocks, side } = place;
+  /** The level of a texture that is looked at, and the output whose difference is. */
+  const level = ref(0);
+  const differs = ref('');
   /** The view that fits what is shown, for as long as nobody chooses another. */
   const fitting = ref<View>('RGB');
   const channels = computed<View>({
@@ -55,15 +67,39 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, pla
       url: ddsUrl(view.value.id, planned.key, sha256),
       title: planned.storage.format.toUpperCase(),
       shown: asBlocks.value,
+      level: level.value,
       colour: (figures.colours?.length ?? 0) > 0,
       rebuild: figures.normal != null && ['bc5'].includes(planned.storage.format),
       grey: planned.channels === 'Y',
     };
   });
-  const shown = computed(() => {
+  const shown = computed<Pictured | null>(() => {
     const output = outputShown.value;
-    return blocks.value?.shown && output ? ofOutput(output) : subject.value;
+    if (!blocks.value?.shown || !output) return subject.value;
+    const whole = ofOutput(output);
+    if (!level.value) return whole;
+    const edge = (texels: number): number => Math.max(1, texels >> level.value);
+    const name = `${whole.name}, level ${level.value}`;
+    return { ...whole, name, width: edge(output.width), height: edge(output.height) };
   });
+  const proofShown = computed(() => {
+    const name = picked.value?.kind === 'proofs' ? '' : outputShown.value?.file_name;
+    const entry = view.value?.planned.find((planned) =>
+      name ? planned.file_name === name : planned.key === differs.value,
+    );
+    return entry?.proof && (blocks.value?.shown || picked.value?.kind === 'proofs') ? entry : undefined;
+  });
+  /** The levels that can be looked through; none where no blocks and no difference are shown. */
+  const levels = computed(() => {
+    const figures = proofShown.value?.proof?.figures;
+    return figures && figures.levels > 1 ? figures.levels : 0;
+  });
+  function lookAtLevel(to: number): void {
+    level.value = Math.max(0, Math.min(to, levels.value - 1));
+    const entry = proofShown.value;
+    if (picked.value?.kind === 'proofs' && entry?.proof && view.value)
+      picked.value = ofDifference(view.value.id, entry, entry.proof.sha256, level.value);
+  }
 
   // Another row is looked at as a whole; the same one that comes again, after a reload say, as it was.
   watch(chosen, () => show());
@@ -74,6 +110,7 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, pla
   }
   function fitRow(): void {
     picked.value = null;
+    level.value = 0;
     if (!line.value) return;
     const goes = side.value === 'output' && outputOfLine.value ? line.value.to[0] : undefined;
     fitting.value = goes ? viewOfChannels([...goes.channels] as ChannelName[]) : viewOfLine(line.value);
@@ -85,6 +122,7 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, pla
   }
   function pick(what: Pictured, by: View = 'RGB'): void {
     picked.value = what;
+    level.value = 0;
     fitting.value = by;
     place.channel.value = '';
   }
@@ -109,6 +147,14 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, pla
       pick(ofOutput(output));
       asBlocks.value = true;
     },
-    lookAtDifference: (difference: Pictured) => pick(difference),
+    level,
+    levels,
+    lookAtLevel,
+    lookAtDifference(planned: PlannedView, at = 0): void {
+      if (!planned.proof || !view.value) return;
+      pick(ofDifference(view.value.id, planned, planned.proof.sha256, at));
+      differs.value = planned.key;
+      level.value = at;
+    },
   };
 }

@@ -61,7 +61,7 @@ const well = useWell(view, chosen, {
   side: useAddress<'source' | 'output'>('side', 'source', ['source', 'output']),
   blocks: useAddress('blocks', false),
 });
-const { line, outputOfLine, blocks, shown, picked, asBlocks, side, channels } = well;
+const { line, outputOfLine, blocks, shown, picked, asBlocks, side, channels, level, levels } = well;
 
 const litOutputs = computed(() => {
   const entry = view.value?.lines.find((other) => other.property === lit.value);
@@ -299,6 +299,9 @@ useActions({
         :wide="wide"
         :side="side"
         :swappable="!picked && !!outputOfLine"
+        :level="level"
+        :levels="levels"
+        @level="well.lookAtLevel"
         @widen="wide = !wide"
         @swap="well.swap"
         @blocks="asBlocks = !asBlocks"

@@ -15,10 +15,13 @@ const props = defineProps<{
   rebuild: boolean;
   grey: boolean;
   full: boolean;
+  /** The level that is shown, at its own size. */
+  level: number;
 }>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 const problem = ref('');
 const ready = ref(false);
+const magnified = ref(false);
 
 const SHOW = `#version 300 es
 precision highp float;
@@ -50,12 +53,16 @@ async function load(): Promise<void> {
       if (!gl) throw new Error('this browser offers no WebGL 2');
       shader = program(gl, COVER, SHOW);
     }
+    const chosen = source.levels[Math.min(props.level, source.levels.length - 1)];
+    if (!chosen) throw new Error('it has no levels');
+    const { width, height } = chosen;
     const longest = props.full ? 8192 : 1024;
-    const share = Math.min(1, longest / Math.max(source.width, source.height));
-    canvas.value.width = Math.max(1, Math.round(source.width * share));
-    canvas.value.height = Math.max(1, Math.round(source.height * share));
+    const share = Math.min(1, longest / Math.max(width, height));
+    canvas.value.width = Math.max(1, Math.round(width * share));
+    canvas.value.height = Math.max(1, Math.round(height * share));
     gl.deleteTexture(texture);
-    texture = upload(gl, source);
+    magnified.value = Math.max(width, height) < 320;
+    texture = upload(gl, { ...source, width, height, levels: [chosen] });
     problem.value = '';
     draw();
     ready.value = true;
@@ -73,7 +80,7 @@ function draw(): void {
   }
   gl.drawArrays(gl.TRIANGLES, 0, 3);
 }
-watch(() => [props.url, props.full], load);
+watch(() => [props.url, props.full, props.level], load);
 watch(() => [props.view, props.colour, props.rebuild, props.grey], draw);
 onMounted(load);
 onBeforeUnmount(() => gl?.getExtension('WEBGL_lose_context')?.loseContext());
@@ -85,7 +92,7 @@ onBeforeUnmount(() => gl?.getExtension('WEBGL_lose_context')?.loseContext());
     ref="canvas"
     :data-ready="ready"
     class="blocks"
-    :class="{ full }"
+    :class="{ full, magnified }"
     aria-label="The blocks, as the GPU reads them"
   />
   <p v-if="problem" class="problem">The blocks cannot be shown: {{ problem }}.</p>
@@ -99,6 +106,8 @@ onBeforeUnmount(() => gl?.getExtension('WEBGL_lose_context')?.loseContext());
   height: 100%;
   object-fit: contain;
 }
+/* A small level is seen texel by texel. */
+.blocks.magnified,
 .blocks.full {
   image-rendering: pixelated;
 }

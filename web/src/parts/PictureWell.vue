@@ -6,6 +6,7 @@ export interface Blocks {
   colour: boolean;
   rebuild: boolean;
   grey: boolean;
+  level: number;
 }
 </script>
 
@@ -35,8 +36,11 @@ const props = defineProps<{
   swappable: boolean;
   /** The blocks of what is shown, where it has been proved; `shown` says whether they are shown instead. */
   blocks?: Blocks | null;
+  /** The level that is shown, and how many there are to look through; 0 where there are none. */
+  level?: number;
+  levels?: number;
 }>();
-const emit = defineEmits<{ widen: []; swap: []; blocks: [] }>();
+const emit = defineEmits<{ widen: []; swap: []; blocks: []; level: [to: number] }>();
 const view = defineModel<View>('view', { required: true });
 const full = defineModel<boolean>('full', { required: true });
 
@@ -123,6 +127,7 @@ onBeforeUnmount(() => watcher.disconnect());
         :colour="blocks.colour"
         :rebuild="blocks.rebuild"
         :grey="blocks.grey"
+        :level="blocks.level"
         :full="false"
       />
       <div
@@ -137,6 +142,7 @@ onBeforeUnmount(() => watcher.disconnect());
           :colour="blocks.colour"
           :rebuild="blocks.rebuild"
           :grey="blocks.grey"
+          :level="blocks.level"
           full
         />
         <img
@@ -202,6 +208,20 @@ onBeforeUnmount(() => watcher.disconnect());
         {{ wide ? '⤡' : '⤢' }}
       </button>
     </div>
+    <div v-if="levels" class="strip mono" role="group" aria-label="Level">
+      <span class="levels">level</span>
+      <button
+        v-for="at in levels"
+        :key="at"
+        class="tool"
+        :class="{ on: at - 1 === level }"
+        :aria-pressed="at - 1 === level"
+        :aria-label="`Level ${at - 1}`"
+        @click="emit('level', at - 1)"
+      >
+        {{ at - 1 }}
+      </button>
+    </div>
     <div v-if="subject" class="label">
       <FileName :name="subject.name" />
       <span class="soft">{{ sizeWords(subject.width, subject.height) }}</span>
@@ -210,6 +230,10 @@ onBeforeUnmount(() => watcher.disconnect());
 </template>
 
 <style scoped>
+.levels {
+  padding: 0 6px;
+  opacity: 0.65;
+}
 .well {
   display: flex;
   flex-direction: column;

@@ -5,10 +5,11 @@ import { computed } from 'vue';
 
 import type { OutputView, PlannedView, SetView, Storage } from '@/api/client';
 import { bytesWords, sizeWords } from '@/lib/format';
-import { ofDifference, ofOutput, pictureUrl, type Pictured } from '@/lib/pictures';
+import { ofDifference, ofOutput, pictureUrl } from '@/lib/pictures';
 import { lostOf } from '@/lib/proofs';
 
 import FileName from './FileName.vue';
+import ProofLevels from './ProofLevels.vue';
 import StateGlyph from './StateGlyph.vue';
 import { lookedAt } from '@/lib/looking';
 
@@ -16,7 +17,7 @@ const props = defineProps<{ view: SetView; lit: string[]; mayWork: boolean }>();
 const emit = defineEmits<{
   look: [output: OutputView];
   blocks: [output: OutputView];
-  difference: [subject: Pictured];
+  difference: [planned: PlannedView, level: number];
   store: [output: string, storage: Storage | null];
 }>();
 const rows = computed(() => {
@@ -87,7 +88,7 @@ function after(planned: PlannedView): string {
             class="plain"
             :aria-label="`${planned.file_name} difference`"
             :title="`White is ${planned.proof.full_scale} ${planned.proof.full_unit}`"
-            @click="emit('difference', ofDifference(view.id, planned, planned.proof.sha256))"
+            @click="emit('difference', planned, 0)"
           >
             <img
               class="thumb"
@@ -154,6 +155,13 @@ function after(planned: PlannedView): string {
           <span class="soft">{{ planned.proof.figures.bits_per_texel }} bit</span>
         </template>
       </span>
+      <ProofLevels
+        v-if="planned.proof && planned.proof.figures.levels > 1"
+        class="chain"
+        :figures="planned.proof.figures"
+        :name="planned.file_name"
+        @look="emit('difference', planned, $event)"
+      />
     </div>
   </div>
 </template>
@@ -230,5 +238,8 @@ function after(planned: PlannedView): string {
 }
 .right {
   text-align: right;
+}
+.chain {
+  grid-column: 2 / -1;
 }
 </style>

@@ -14,6 +14,22 @@ const sets = computed(() => {
     found.set(entry.set, [...(found.get(entry.set) ?? []), entry]);
   return [...found];
 });
+const misread = computed(() => props.receipt.properties.some(({ reading }) => reading));
+/** Every level was held against its base: all of them, or the one that is wrong. */
+function levelsOf(set: string, output: string) {
+  return (props.receipt.levels ?? []).filter((entry) => entry.set === set && entry.output === output);
+}
+function levelState(set: string, output: string): 'holds' | 'wrong' {
+  return levelsOf(set, output).every(({ holds }) => holds) ? 'holds' : 'wrong';
+}
+function levelWords(set: string, output: string): string {
+  return levelsOf(set, output)
+    .map(
+      ({ level, width, height, mean, expected }) =>
+        `level ${level}, ${width} × ${height}: ${mean.toFixed(2)} from the average of its base, the sender lost ${expected.toFixed(2)}`,
+    )
+    .join('\n');
+}
 const words = (property: string) => property.replace('_', ' ');
 </script>
 
@@ -37,18 +53,37 @@ const words = (property: string) => property.replace('_', ' ');
         <tr class="soft">
           <th>set</th>
           <th>property</th>
-          <th class="right">mean</th>
+          <th>read as meant</th>
+          <th>within tolerance</th>
+          <th class="right" title="How far it is from the canonical surface at the probes, on average">
+            mean
+          </th>
+          <th class="right" title="What the sender measured that its blocks lose">sender lost</th>
           <th class="right">worst</th>
-          <th>would fit, read</th>
+          <th v-if="misread">would fit, read</th>
         </tr>
       </thead>
       <tbody v-for="[set, properties] in sets" :key="set">
         <tr v-for="(entry, index) in properties" :key="entry.property">
           <td class="mono">{{ index === 0 ? set : '' }}</td>
-          <td><StateGlyph :state="entry.holds ? 'holds' : 'wrong'" /> {{ words(entry.property) }}</td>
-          <td class="mono right">{{ entry.mean.toFixed(2) }} {{ entry.unit }}</td>
+          <td>
+            {{ words(entry.property) }} <span class="soft">{{ entry.unit }}</span>
+          </td>
+          <td>
+            <StateGlyph :state="entry.holds ? 'holds' : 'wrong'" />
+            {{ entry.holds ? 'yes' : 'no' }}
+          </td>
+          <td class="over" :title="entry.allowed">
+            <template v-if="entry.within != null">
+              <StateGlyph :state="entry.within ? 'holds' : 'look'" />
+              {{ entry.within ? 'within' : `over: ${entry.allowed}` }}
+            </template>
+            <span v-else class="faint">not bounded</span>
+          </td>
+          <td class="mono right">{{ entry.mean.toFixed(2) }}</td>
+          <td class="mono right">{{ entry.expected == null ? '' : entry.expected.toFixed(2) }}</td>
           <td class="mono right">{{ entry.worst.toFixed(1) }}</td>
-          <td class="bad">{{ entry.reading }}</td>
+          <td v-if="misread" class="bad">{{ entry.reading }}</td>
         </tr>
       </tbody>
     </table>
@@ -61,7 +96,9 @@ const words = (property: string) => property.replace('_', ' ');
       <span class="mono">{{ entry.width }} × {{ entry.height }}</span>
       <span class="mono">{{ entry.format.toUpperCase() }}</span>
       <span class="mono">{{ entry.srgb ? 'sRGB' : 'linear' }}</span>
-      <span class="mono soft">{{ entry.levels }} levels</span>
+      <span class="mono soft" :title="levelWords(entry.set, entry.output)">
+        <StateGlyph :state="levelState(entry.set, entry.output)" /> {{ entry.levels }} levels
+      </span>
     </div>
   </section>
 </template>
@@ -99,6 +136,13 @@ td {
 tr {
   border-bottom: 1px solid var(--rule);
 }
+th,
+td {
+  white-space: nowrap;
+}
+.over {
+  white-space: normal;
+}
 .right {
   text-align: right;
 }
@@ -107,7 +151,7 @@ tr {
 }
 .read {
   display: grid;
-  grid-template-columns: 1fr 96px 66px 50px 72px;
+  grid-template-columns: 1fr 96px 60px 50px 94px;
   gap: 10px;
   min-height: 26px;
   align-items: center;
