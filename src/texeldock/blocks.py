@@ -16,6 +16,10 @@ from texelcore.pixels.image import Pixels
 from texelcore.pixels.read import read
 
 LARGEST_EDGE = 16384
+# Rows that are asked for at a time: the library makes a copy of what it is asked for.
+ROWS = 256
+# The least alpha of what is solid.
+SOLID = 0.96
 # DXGI numbers (Microsoft's public DXGI_FORMAT list): format, sRGB flag, channels, bytes of a block or texel.
 KNOWN = {
     71: ("bc1", False, "RGB", 8),
@@ -108,7 +112,7 @@ class Texture:
         header = read_header(self.path, self.path.name)
         offsets = np.cumsum([OFFSET, *header.level_bytes()])
         for level in range(1, self.whole):
-            yield level, _level(self.path, header, level, int(offsets[level]))
+            yield level, _level(self.path, header, level, int(offsets[level]), self.channels)
 
 
 def read_picture(path: Path, name: str, srgb: bool) -> Texture:
@@ -173,38 +177,56 @@ def length_problem(header: Header, length: int) -> tuple[str, int]:
     return "", whole
 
 
-def read_texture(path: Path, name: str, header: Header, whole: int) -> Texture:
-    """Read the base of a DDS file, of which `whole` levels are there. Raises TexelError naming `name` where it does not
-    decode."""
+def read_texture(path: Path, name: str, header: Header, whole: int, alpha: bool) -> Texture:
+    """Read the base of a DDS file, of which `whole` levels are there. Without `alpha` that is left out: nothing is meant by it.
+    Raises TexelError naming `name` where it does not decode, and where alpha holds what nothing is meant by."""
     if not whole:
         raise refusal(name, "ends before its first level does.")
-    base = _level(path, header, 0, OFFSET)
-    return Texture(header.width, header.height, header.levels, header.format, header.srgb, header.channels, base, path, whole)
+    channels = header.channels if alpha else header.channels.removesuffix("A")
+    base = _level(path, header, 0, OFFSET, channels)
+    return Texture(header.width, header.height, header.levels, header.format, header.srgb, channels, base, path, whole)
 
 
-def _level(path: Path, header: Header, level: int, offset: int) -> Pixels:
+def _level(path: Path, header: Header, level: int, offset: int, channels: str) -> Pixels:
     width, height = header.sizes()[level]
     if header.format in PLAIN:
         sample = np.dtype(PLAIN[header.format])
         shape = (height, width, len(header.channels))
-        return np.fromfile(path, sample, int(np.prod(shape)), offset=offset).reshape(shape)
-    stored = _decode(path, level)
-    return np.ascontiguousarray(stored[:, :, : len(header.channels)])
+        stored = np.fromfile(path, sample, int(np.prod(shape)), offset=offset).reshape(shape)
+        return _without_stray(path, stored, len(channels))
+    return _decode(path, level, len(channels), len(header.channels))
 
 
-def _decode(path: Path, level: int) -> NDArray[Any]:
+def _without_stray(path: Path, stored: Pixels, count: int) -> Pixels:
+    """The first channels; what follows is alpha that nothing is meant by, and has to be solid but for what blocks cost."""
+    solid = 1 if stored.dtype.kind == "f" else np.iinfo(stored.dtype).max
+    if stored.shape[2] > count and bool((stored[:, :, count:] < SOLID * solid).any()):
+        raise refusal(path.name, "has something in alpha, where nothing is meant to be.")
+    return stored[:, :, :count]
+
+
+def _decode(path: Path, level: int, channels: int, stored: int) -> NDArray[Any]:
     import OpenImageIO as oiio
 
     reader = oiio.ImageInput.open(str(path))
     if reader is None:
         raise refusal(path.name, f"does not open: {oiio.geterror()}")
-    reader.seek_subimage(0, level)
-    pixels = reader.read_image(0, level, 0, reader.spec().nchannels, oiio.UINT8)
-    reason = reader.geterror()
-    reader.close()
-    if pixels is None or reason:
-        raise refusal(path.name, f"does not decode in level {level}: {reason}")
-    return np.asarray(pixels)
+    try:
+        if not reader.seek_subimage(0, level):
+            raise refusal(path.name, f"has no level {level} that can be read: {reader.geterror()}")
+        spec = reader.spec()
+        held = min(stored, spec.nchannels)
+        out = np.empty((spec.height, spec.width, channels), np.uint8)
+        for top in range(0, spec.height, ROWS):
+            end = min(spec.height, top + ROWS)
+            rows = reader.read_scanlines(0, level, top, end, 0, 0, held, oiio.UINT8)
+            reason = reader.geterror()
+            if rows is None or reason:
+                raise refusal(path.name, f"does not decode in level {level}: {reason}")
+            out[top:end] = _without_stray(path, np.asarray(rows).reshape(end - top, spec.width, held), channels)
+        return out
+    finally:
+        reader.close()
 
 
 def refusal(name: str, problem: str) -> TexelError:

@@ -14,7 +14,7 @@ from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.delivery.documents import DeliveredOutput, DeliveredSet, LevelRead, Probes, PropertyRead, ReceiptFinding
 from texelcore.pixels.errors import TexelError
 from texelcore.proof.figures import ChainLoss, Loss
-from texelcore.proof.places import Unit, apart, levels_apart
+from texelcore.proof.places import Unit, apart, levels_apart, picked
 from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetOutput, without_tile
@@ -280,11 +280,14 @@ def judge_levels(
     if said.keys() != wanted:
         findings.append(error(output.file.file, "does not say what every level of it lost.", AGAIN))
         return answers, findings
-    made = mip_levels(texture.base, kinds, True, mip_choice(asked))
+    places = [texture.channels.index(name) for name in names]
+    if not places:
+        return answers, findings
+    made = mip_levels(picked(texture.base, places), kinds, True, mip_choice(asked))
     next(made)
     try:
         for level, stored in texture.below():
-            figures = levels_apart(next(made), stored)
+            figures = levels_apart(next(made), picked(stored, places))
             read, worst = _read_level(entry.code, output.key, level, stored, figures, [said[level, name] for name in names])
             answers.append(read)
             if not read.holds:

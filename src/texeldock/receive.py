@@ -196,7 +196,8 @@ def _read(path: Path, output: DeliveredOutput, asked: TargetOutput, findings: li
     findings += judge_header(output, asked, header)
     if said:
         findings.append(error(name, said, AGAIN))
-    return replace(read_texture(path, name, header, whole), spans=spans)
+    alpha = any(entry.channel == "A" for entry in output.channels)
+    return replace(read_texture(path, name, header, whole, alpha), spans=spans)
 
 
 def _judge_constants(output: DeliveredOutput, asked: TargetOutput, texture: Texture) -> Iterator[ReceiptFinding]:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from texelcore.colour.delta_e import delta_e, linear_to_lab
 from texelcore.colour.srgb import to_linear
 from texelcore.normals.rebuild import angles_between, unit_vectors
-from texelcore.pixels.strips import strip_ranges
+from texelcore.pixels.strips import MEASURED_TEXELS, strip_ranges
 from texelcore.pixels.values import as_values
 from texelcore.proof.places import Cells, Points, Unit, texels_at
 from texelcore.surface.properties import property_of
@@ -95,7 +95,7 @@ def cells_of(
         return None
     ((width, height),) = sizes
     cells = Cells(width, height, 3 if key == "normal" else len(needed))
-    for start, stop in strip_ranges(width, height):
+    for start, stop in strip_ranges(width, height, MEASURED_TEXELS):
 
         def picked(texture: Texture, channel: str, rows: slice = slice(start, stop)) -> Floats:
             return as_values(texture.base[rows, :, texture.channels.index(channel)])

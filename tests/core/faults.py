@@ -221,7 +221,10 @@ def edits_of(output: Json) -> dict[str, Edit]:
 def kinds(output: Json) -> tuple[Any, ...]:
     meant = [(entry["property"], entry["component"], entry["inverted"]) for entry in output["channels"]]
     names = [entry["channel"] for entry in output["channels"]]
-    return kept_kinds(output["format"], dict(zip(names, kinds_of(meant, output["encoding"]), strict=True)))[1]
+    held = dict(
+        zip(*kept_kinds(output["format"], dict(zip(names, kinds_of(meant, output["encoding"]), strict=True))), strict=True)
+    )
+    return tuple(held.get(name, "data") for name in FORMATS[output["format"]].channels)
 
 
 def encoded(texture: Texture, levels: list[Pixels], output: Json) -> bytes:

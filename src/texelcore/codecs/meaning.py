@@ -20,11 +20,10 @@ def kinds_of(channels: Iterable[Meant], encoding: str) -> tuple[MipKind, ...]:
 
 
 def kept_kinds(format: TextureFormat | str, kinds: Mapping[str, MipKind]) -> tuple[str, tuple[MipKind, ...]]:
-    """The channels that a format keeps, and what each of them holds, from what each channel of an output does; one that nothing
-    is meant for holds data."""
+    """The channels of an output that a format keeps, in its order, and what each of them holds."""
     held = {texture_channel(channel): kind for channel, kind in kinds.items()}
-    names = FORMATS[format].channels  # type: ignore[index]
-    return names, tuple(held.get(name, "data") for name in names)
+    names = "".join(name for name in FORMATS[format].channels if name in held)  # type: ignore[index]
+    return names, tuple(held[name] for name in names)
 
 
 def mip_choice(output: TargetOutput) -> MipChoice:

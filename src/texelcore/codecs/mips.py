@@ -77,7 +77,7 @@ def mip_levels(data: Pixels, kinds: Sequence[MipKind], mips: bool = True, choice
             level = resample(level, *sizes[index], choice.filter)
         elif index > 1:
             level = halve(level)
-        yield _store(_normalised(level, layout), layout, sample, covered, choice.cut)
+        yield _store(level, layout, sample, covered, choice.cut)
 
 
 def halve(values: Floats) -> Floats:
@@ -97,7 +97,9 @@ def _halve_axis(values: Floats, axis: int) -> Floats:
         return values[tuple(index)]
 
     if count % 2 == 0:
-        return np.asarray((every(0) + every(1)) * np.float32(0.5))
+        both = every(0) + every(1)
+        both *= np.float32(0.5)
+        return np.asarray(both)
     shape = [1] * values.ndim
     shape[axis] = half
     at = np.arange(half, dtype=np.float32).reshape(shape)
@@ -122,10 +124,10 @@ def _first_half(data: Pixels, layout: _Layout) -> Floats:
     """The first halving, in strips where the height allows, so that no whole level is ever held as floats."""
     if data.shape[0] % 2:
         return halve(_load(data, layout))
-    parts = []
+    out = np.empty((data.shape[0] // 2, max(1, data.shape[1] // 2), layout.planes), np.float32)
     for start, stop in strip_ranges(data.shape[1], data.shape[0] // 2):
-        parts.append(halve(_load(data[2 * start : 2 * stop], layout)))
-    return np.concatenate(parts)
+        out[start:stop] = halve(_load(data[2 * start : 2 * stop], layout))
+    return out
 
 
 def _load(data: Pixels, layout: _Layout) -> Floats:

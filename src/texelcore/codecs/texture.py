@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future
 from dataclasses import dataclass
 from functools import partial
@@ -23,6 +24,10 @@ from texelcore.surface.storage import Storage, TextureFormat
 ENCODER_VERSION = 3
 # Texels in a run that one process encodes at a time: about a tenth of a second of BC7.
 RUN_TEXELS = 1 << 17
+# How many runs each helper may be behind.
+AHEAD = 4
+# Texels that are decoded at a time.
+DECODED_TEXELS = 1 << 22
 # Smaller levels are not worth the way to another process.
 SMALLEST_SHARED = 1 << 14
 
@@ -76,26 +81,37 @@ def encode_levels(
         raise ValueError(f"{form.title} stores {form.sample}, not {image.sample}")
     texels = sum(width * height for width, height in level_sizes(image.width, image.height, storage.mips))
     colour = "srgb" in kinds or "light" in kinds
-    futures: list[Future[bytes]] = []
+    levels: list[list[bytes]] = []
+    # What helpers are at work on: enough that none waits while mips are made here, and not a whole picture.
+    pending: deque[_Run] = deque()
+    done = 0
+
+    def take() -> None:
+        nonlocal done
+        run = pending.popleft()
+        levels[run.level].append(run.take())
+        done += run.texels
+        tell(min(1.0, done / texels))
+
     try:
-        # With helpers, all runs are under way before the first is waited for: they encode while mips are made here.
-        runs = [_runs(form, _arranged(level, image.channels, form), colour, workers, futures) for level in made]
-        levels, done = [], 0
-        for level_runs in runs:
-            parts = []
-            for run in level_runs:
-                parts.append(run.take())
-                done += run.texels
-                tell(min(1.0, done / texels))
-            levels.append(b"".join(parts))
+        for index, level in enumerate(made):
+            levels.append([])
+            for run in _runs(form, level, image.channels, colour, workers, index):
+                pending.append(run)
+                while len(pending) > (workers.count * AHEAD if workers and run.future else 0):
+                    take()
+        while pending:
+            take()
     finally:
-        for future in futures:
-            future.cancel()
-    return Texture(image.width, image.height, storage.format, storage.srgb, tuple(levels))
+        for run in pending:
+            if run.future:
+                run.future.cancel()
+    stored = tuple(b"".join(parts) for parts in levels)
+    return Texture(image.width, image.height, storage.format, storage.srgb, stored)
 
 
-def decode(texture: Texture, level: int = 0) -> Pixels:
-    """The stored values of one level as (H, W, channels of the format), without sRGB decoding.
+def decode(texture: Texture, level: int = 0, count: int | None = None) -> Pixels:
+    """The stored values of one level as (H, W, channels of the format, or the first `count` of them), without sRGB decoding.
 
     Raises TexelError for a level whose length is not what its size asks for, IndexError for one that is not there.
     """
@@ -108,18 +124,27 @@ def decode(texture: Texture, level: int = 0) -> Pixels:
         raise TexelError("The texture", problem, "Encode it again.")
     if form.edge == 1:
         plain = np.frombuffer(data, SAMPLE_DTYPES[form.sample]).reshape(height, width, len(form.channels))
-        return plain.copy()
-    return _decoded(data, form, width, height)
+        return plain[:, :, :count].copy()
+    kept = len(form.channels) if count is None else min(count, len(form.channels))
+    return _decoded(data, form, width, height, kept)
 
 
-def _decoded(data: bytes, form: Format, width: int, height: int) -> Pixels:
+def _decoded(data: bytes, form: Format, width: int, height: int, count: int) -> Pixels:
     """Blocks as texels. The decoder rounds interpolated colours as Direct3D has it; others cut them off, up to 1.4 levels low."""
     import imagecodecs
 
-    whole = (-(-height // BLOCK_EDGE) * BLOCK_EDGE, -(-width // BLOCK_EDGE) * BLOCK_EDGE)
-    shape = {"R": whole, "RG": (*whole, 2)}.get(form.channels, (*whole, 4))
-    texels = np.asarray(imagecodecs.bcn_decode(data, int(form.key[2:]), shape=shape)).reshape(*whole, -1)
-    return np.ascontiguousarray(texels[:height, :width, : len(form.channels)])
+    across, down = -(-width // BLOCK_EDGE), -(-height // BLOCK_EDGE)
+    out = np.empty((height, width, count), np.uint8)
+    rows = max(1, DECODED_TEXELS // (across * BLOCK_EDGE * BLOCK_EDGE))
+    for first in range(0, down, rows):
+        last = min(down, first + rows)
+        whole = ((last - first) * BLOCK_EDGE, across * BLOCK_EDGE)
+        shape = {"R": whole, "RG": (*whole, 2)}.get(form.channels, (*whole, 4))
+        part = data[first * across * form.unit : last * across * form.unit]
+        texels = np.asarray(imagecodecs.bcn_decode(part, int(form.key[2:]), shape=shape)).reshape(*whole, -1)
+        here = out[first * BLOCK_EDGE : last * BLOCK_EDGE]
+        here[:] = texels[: here.shape[0], :width, :count]
+    return out
 
 
 def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
@@ -139,33 +164,35 @@ def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
 
 @dataclass(frozen=True)
 class _Run:
-    """A run of block rows: `take` gives its bytes, when they are there."""
+    """A run of a level's rows: `take` gives its bytes, when they are there; `future` where a helper is at work on them."""
 
-    take: Callable[[], bytes]
+    level: int
     texels: int
+    take: Callable[[], bytes]
+    future: Future[bytes] | None = None
 
 
-def _runs(form: Format, level: Pixels, colour: bool, workers: Workers | None, futures: list[Future[bytes]]) -> list[_Run]:
-    """A level as runs in order. Those that helpers encode are started at once, and their futures added to `futures`."""
-    if form.edge == 1:
-        return [_Run(level.tobytes, level.shape[0] * level.shape[1])]
-    if level.dtype == np.uint16:
-        # Rounded to the nearest level, not cut off: 65535 / 257 = 255.
-        level = ((level.astype(np.uint32) + 128) // 257).astype(np.uint8)
-    key = cast(Lossy, form.key)
+def _runs(
+    form: Format, level: Pixels, channels: Iterable[str], colour: bool, workers: Workers | None, index: int
+) -> Iterator[_Run]:
+    """A level as runs of whole block rows, in order. Those that helpers encode are started when they are asked for."""
     height, width = level.shape[:2]
-    pad_y, pad_x = -height % BLOCK_EDGE, -width % BLOCK_EDGE
-    if pad_y or pad_x:
-        level = np.pad(level, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge")
-    rows = max(BLOCK_EDGE, RUN_TEXELS // level.shape[1] // BLOCK_EDGE * BLOCK_EDGE)
-    found = []
-    for top in range(0, level.shape[0], rows):
-        texels = np.ascontiguousarray(level[top : top + rows]).tobytes()
-        size = (level.shape[1], min(rows, level.shape[0] - top))
-        if workers is not None and key == "bc7" and level.shape[0] * level.shape[1] >= SMALLEST_SHARED:
-            future = workers.encode(key, texels, *size, colour)
-            futures.append(future)
-            found.append(_Run(partial(result_of, future), size[0] * size[1]))
+    rows = max(BLOCK_EDGE, RUN_TEXELS // width // BLOCK_EDGE * BLOCK_EDGE)
+    for top in range(0, height, rows):
+        part = _arranged(level[top : top + rows], channels, form)
+        count = part.shape[0] * width
+        if form.edge == 1:
+            yield _Run(index, count, part.tobytes)
+            continue
+        if part.dtype == np.uint16:
+            # Rounded to the nearest level, not cut off: 65535 / 257 = 255.
+            part = ((part.astype(np.uint32) + 128) // 257).astype(np.uint8)
+        pad_y, pad_x = -part.shape[0] % BLOCK_EDGE, -width % BLOCK_EDGE
+        if pad_y or pad_x:
+            part = np.pad(part, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge")
+        key, size = cast(Lossy, form.key), (part.shape[1], part.shape[0])
+        if workers is not None and key == "bc7" and height * width >= SMALLEST_SHARED:
+            future = workers.encode(key, part.tobytes(), *size, colour)
+            yield _Run(index, count, partial(result_of, future), future)
         else:
-            found.append(_Run(partial(encode_blocks, key, texels, *size, colour), size[0] * size[1]))
-    return found
+            yield _Run(index, count, partial(encode_blocks, key, part.tobytes(), *size, colour))

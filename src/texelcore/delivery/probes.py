@@ -15,7 +15,7 @@ from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.resample import Filter
-from texelcore.pixels.strips import strip_ranges
+from texelcore.pixels.strips import MEASURED_TEXELS, strip_ranges
 from texelcore.proof.places import Cells, Floats, Points, probe_points, texels_at
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
@@ -72,7 +72,7 @@ def _looked_at(planned: PlannedOutput, images: Mapping[str, Image], points: Poin
     directions = planned.channels[0].property == "normal"
     cells = Cells(planned.width, planned.height, len(planned.channels))
     found = np.zeros((len(points), len(planned.channels)))
-    for start, stop in strip_ranges(planned.width, planned.height):
+    for start, stop in strip_ranges(planned.width, planned.height, MEASURED_TEXELS):
         part = np.asarray(assemble(planned, images, start, stop, resized), np.float64)
         part = unit_vectors(part) if directions else part
         cells.add(start, part)

@@ -11,6 +11,8 @@ import numpy as np
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
 
 STRIP_TEXELS = 1 << 19
+# Of a strip that is measured: what is made of it in floats then stays in the processor's caches.
+MEASURED_TEXELS = 1 << 15
 # How many rows of a picture have been written, from the top.
 Written = Callable[[int], None]
 
@@ -39,8 +41,8 @@ def of_image(image: Image) -> StripSource:
     return StripSource(image.width, image.height, len(image.channels), image.sample, lambda y0, y1: image.data[y0:y1])
 
 
-def strip_ranges(width: int, height: int) -> Iterator[tuple[int, int]]:
-    """Row ranges of about STRIP_TEXELS each. They depend on the size alone, so that bytes never depend on the machine."""
-    step = max(1, STRIP_TEXELS // max(1, width))
+def strip_ranges(width: int, height: int, texels: int = STRIP_TEXELS) -> Iterator[tuple[int, int]]:
+    """Row ranges of about so many texels each. They depend on the size alone, so that bytes never depend on the machine."""
+    step = max(1, texels // max(1, width))
     for start in range(0, height, step):
         yield start, min(height, start + step)

@@ -5,16 +5,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
+from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.codecs.texture import Texture, decode
 from texelcore.proof.figures import ChainLoss
-from texelcore.proof.places import levels_apart
+from texelcore.proof.places import levels_apart, picked
 
 
 def chain_losses(texture: Texture, channels: Sequence[str], kinds: tuple[MipKind, ...], choice: MipChoice) -> Iterator[ChainLoss]:
     """The figures of every level below the base. `channels` are those that the format keeps, `kinds` what each of them holds."""
-    made = mip_levels(decode(texture), kinds, len(texture.levels) > 1, choice)
+    places = [FORMATS[texture.format].channels.index(channel) for channel in channels]
+    if not places or len(texture.levels) == 1:
+        return
+    count = max(places) + 1
+    made = mip_levels(picked(decode(texture, 0, count), places), kinds, True, choice)
     for level, pixels in enumerate(made):
         if level:
-            for channel, (mean, p95, local) in zip(channels, levels_apart(pixels, decode(texture, level)), strict=True):
+            stored = picked(decode(texture, level, count), places)
+            for channel, (mean, p95, local) in zip(channels, levels_apart(pixels, stored), strict=True):
                 yield ChainLoss(level=level, channel=channel, mean=round(mean, 4), p95=round(p95, 4), local=round(local, 4))

@@ -15,7 +15,7 @@ from texelcore.colour.delta_e import delta_e, linear_to_lab
 from texelcore.colour.srgb import to_linear
 from texelcore.normals.rebuild import angles_between, unit_vectors
 from texelcore.pixels.image import Image, Pixels, sample_of
-from texelcore.pixels.strips import strip_ranges
+from texelcore.pixels.strips import MEASURED_TEXELS, strip_ranges
 from texelcore.pixels.values import as_stored, as_values, top_of
 from texelcore.proof.figures import AngleError, ColourError, LevelError, LevelFigures, Loss
 from texelcore.proof.places import Cells, Running, Unit, at_points, probe_points, worst_cells
@@ -40,12 +40,14 @@ class Pair:
 def read_back(planned: PlannedOutput, texture: Texture, before: Image, level: int = 0) -> Pair:
     """Decode a level of a texture into the channels of its output, beside what went into it. What the format lacks reads as
     hardware gives it: 0, alpha 1."""
-    stored = decode(texture, level)
+    stored = decode(texture, level, None if "A" in before.channels else 3)
     kept = FORMATS[texture.format].channels
     top = top_of(stored.dtype)
+    names = [texture_channel(channel) for channel in before.channels]
+    if list(kept[: len(names)]) == names:
+        return Pair(planned, before, Image(stored[:, :, : len(names)], before.channels))
     planes = []
-    for channel in before.channels:
-        name = texture_channel(channel)
+    for name in names:
         absent = top if name == "A" else 0
         planes.append(stored[:, :, kept.index(name)] if name in kept else np.full(stored.shape[:2], absent, stored.dtype))
     after = Image(np.stack(planes, axis=-1), before.channels)
@@ -62,7 +64,7 @@ def difference(pair: Pair) -> Pixels:
     shown = [first] if first.unit != "levels" else [first, *rest]
     blue = keeps_blue(pair.planned, first)
     out = np.empty((pair.before.height, pair.before.width, 1), np.uint8)
-    for start, stop in strip_ranges(pair.before.width, pair.before.height):
+    for start, stop in strip_ranges(pair.before.width, pair.before.height, MEASURED_TEXELS):
         rows = slice(start, stop)
         worst = np.zeros((stop - start, pair.before.width))
         for group in shown:
@@ -97,7 +99,7 @@ def _normal_channels(planned: PlannedOutput) -> str:
 def _rebuilt_blue(stored: Pixels) -> Pixels:
     sample = sample_of(stored.dtype)
     out = np.empty(stored.shape[:2], stored.dtype)
-    for start, stop in strip_ranges(stored.shape[1], stored.shape[0]):
+    for start, stop in strip_ranges(stored.shape[1], stored.shape[0], MEASURED_TEXELS):
         vectors = unit_vectors(as_values(stored[start:stop]))
         out[start:stop] = as_stored((vectors[..., 2] + 1) / 2, sample)
     return out
@@ -182,7 +184,7 @@ def _measure(pair: Pair, group: Group, threads: int) -> _Measured:
 
     with ThreadPoolExecutor(max(1, threads)) as pool:
         # A strip or two at a time: all of them together would be a picture of floats.
-        ranges = list(strip_ranges(width, height))
+        ranges = list(strip_ranges(width, height, MEASURED_TEXELS))
         for first in range(0, len(ranges), max(1, threads)):
             for start, before, after, moved, squares in pool.map(strip, ranges[first : first + max(1, threads)]):
                 found.distance.add(moved)

@@ -58,13 +58,18 @@ def prove(
         # Each level has a quarter of the texels of the one before.
         tell(0.9 - 0.2 * 0.25 ** (index + 1))
     base, *below = measured
-    names, kept = kept_kinds(planned.storage.format, dict(zip(built.channels, kinds, strict=True)))
+    width, height = built.width, built.height
+    held = dict(zip(built.channels, kinds, strict=True))
+    # What is left to be measured needs the texture alone.
+    levels.clear()
+    del built, level
+    names, kept = kept_kinds(planned.storage.format, held)
     chain = tuple(chain_losses(texture, names, kept, mip_choice(planned.output)))
     tell(1.0)
     figures = Figures(
         output=planned.key,
-        width=built.width,
-        height=built.height,
+        width=width,
+        height=height,
         storage=planned.storage,
         levels=len(texture.levels),
         bytes=len(data),
