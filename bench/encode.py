@@ -1,4 +1,5 @@
-"""BC7 with mips: ours on two cores against etcpak called by itself on one, on the same levels, in turns, best of rounds."""
+"""Encoders side by side: how much each format loses and how fast it is made, by what we use and by other open encoders; and BC7
+with mips on two cores against its library called by itself on one."""
 
 from __future__ import annotations
 
@@ -9,8 +10,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 import etcpak
+import imagecodecs
+import ispc_texcomp
 import numpy as np
 
+from texelcore.codecs.blocks import ENCODERS, encode_blocks, taken_channels
+from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.mips import mip_levels
 from texelcore.codecs.texture import encode
 from texelcore.codecs.workers import Workers
@@ -21,6 +26,9 @@ from texeldemo.export import export_world
 
 ROUNDS = int(sys.argv[1]) if len(sys.argv) > 1 else 3
 KINDS = ("srgb", "srgb", "srgb")
+EDGE = 1024
+# What each format is measured on: a colour map, or a normal map's first channels.
+ON_NORMALS = ("bc4", "bc5")
 
 
 def seconds_of(work: Callable[[], object]) -> float:
@@ -30,23 +38,76 @@ def seconds_of(work: Callable[[], object]) -> float:
     return time.perf_counter() - begun
 
 
-def demo_map() -> Image:
-    """The moss bed's base colour at 2048², which the demo world has."""
-    with tempfile.TemporaryDirectory() as folder:
-        export_world(Path(folder), 1024)
-        paths = [path for path in Path(folder).rglob("moss_bed*") if path.is_file() and "diff" in path.name.lower()]
-        paths += [path for path in Path(folder).rglob("moss_bed*") if path.is_file() and "col" in path.name.lower()]
-        return read(paths[0])
+def demo_maps(folder: Path) -> dict[str, tuple[np.ndarray, np.ndarray]]:
+    """RGBA of the colour and the normal map of three demo sets, the calmest, the liveliest and one between."""
+    export_world(folder, EDGE)
+    found = {}
+    for name, colour, normal in (
+        ("vault door", "vault_door/*BC*", "vault_door/*_N_*"),
+        ("moss bed", "moss_bed/*diff*", "moss_bed/*nor*"),
+        ("fern planter", "fern_planter/*olor*", "fern_planter/*ormal*"),
+    ):
+        pair = [next((folder / "glasshouse-nine").glob(pattern), None) for pattern in (colour, normal)]
+        if all(pair):
+            found[name] = tuple(solid(read(path).data[..., :3]) for path in pair if path)
+    return found  # type: ignore[return-value]
 
 
-def main() -> None:
-    """Measure and print one table."""
-    image = demo_map()
-    levels = [
-        np.ascontiguousarray(np.dstack([level, np.full(level.shape[:2], 255, np.uint8)]))
-        for level in mip_levels(image.data, KINDS)
-        if min(level.shape[:2]) >= 4
-    ]
+def solid(pixels: np.ndarray) -> np.ndarray:
+    """Eight-bit RGB with an alpha of one."""
+    eight = pixels if pixels.dtype == np.uint8 else (pixels // 257).astype(np.uint8)
+    return np.ascontiguousarray(np.dstack([eight, np.full(eight.shape[:2], 255, np.uint8)]))
+
+
+def decoded(key: str, blocks: bytes, height: int, width: int) -> np.ndarray:
+    """The channels that a format keeps, by a decoder that is no encoder's."""
+    count = len(FORMATS[key].channels)  # type: ignore[index]
+    shape = {1: (height, width), 2: (height, width, 2)}.get(count, (height, width, 4))
+    return imagecodecs.bcn_decode(blocks, int(key[2:]), shape=shape).reshape(height, width, -1)[..., : min(count, 3)]
+
+
+def others(key: str, texels: np.ndarray) -> dict[str, Callable[[], bytes]]:
+    """Every encoder of a format that is installed, by its name."""
+    height, width = texels.shape[:2]
+    packed = np.ascontiguousarray(texels[..., : len(taken_channels(key))]).tobytes()  # type: ignore[arg-type]
+    whole = texels.tobytes()
+    surface = ispc_texcomp.RGBASurface(whole if key not in ON_NORMALS else packed, width, height, len(packed) // height)
+    found: dict[str, Callable[[], bytes]] = {}
+    found["ours"] = lambda: encode_blocks(key, packed, width, height, True)  # type: ignore[arg-type]
+    if key == "bc7":
+        fast = ispc_texcomp.BC7EncSettings.from_profile("fast")
+        found["ispc_texcomp, fast"] = lambda: ispc_texcomp.compress_blocks_bc7(surface, fast)
+        options = etcpak.BC7CompressBlockParams()
+        options.init_linear_weights()
+        found["etcpak, all channels alike"] = lambda: etcpak.compress_bc7(whole, width, height, options)
+    else:
+        found["etcpak"] = lambda: getattr(etcpak, f"compress_{key}")(whole, width, height)
+    return found
+
+
+def side_by_side(maps: dict[str, tuple[np.ndarray, np.ndarray]]) -> None:
+    """One table: for each format and encoder the error on each map, and the speed."""
+    print(f"| format | encoder | {' | '.join(f'{name}, RMSE' for name in maps)} | Mtexel/s, one core |")
+    print(f"| --- | --- | {' | '.join('---' for _ in maps)} | --- |")
+    for key in ENCODERS:
+        rows: dict[str, list[float]] = {}
+        speed: dict[str, float] = {}
+        for colour, normal in maps.values():
+            texels = normal if key in ON_NORMALS else colour
+            height, width = texels.shape[:2]
+            for name, work in others(key, texels).items():
+                after = decoded(key, work(), height, width).astype(float)
+                rows.setdefault(name, []).append(float(np.sqrt(((after - texels[..., : after.shape[2]]) ** 2).mean())))
+                best = min(seconds_of(work) for _ in range(ROUNDS))
+                speed[name] = max(speed.get(name, 0.0), texels.shape[0] * texels.shape[1] / best / 1e6)
+        for name, errors in rows.items():
+            shown = f"**{name}** ({ENCODERS[key]})" if name == "ours" else name
+            print(f"| {key.upper()} | {shown} | {' | '.join(f'{error:.2f}' for error in errors)} | {speed[name]:.1f} |")
+
+
+def with_mips(image: Image) -> None:
+    """BC7 with its whole chain, against the library alone."""
+    levels = [solid(level) for level in mip_levels(image.data, KINDS) if min(level.shape[:2]) >= 4]
     options = etcpak.BC7CompressBlockParams()
     options.init_perceptual_weights()
     alone, ours, first = [], [], []
@@ -56,7 +117,6 @@ def main() -> None:
             etcpak.compress_bc7(level.tobytes(), level.shape[1], level.shape[0], options)
 
     with Workers(2) as warm:
-        encode(Image.of(image.data[:64, :64]), Storage(format="bc7"), KINDS, warm)
         encode(image, Storage(format="bc7"), KINDS, warm)
         for _ in range(ROUNDS):
             alone.append(seconds_of(library))
@@ -64,10 +124,18 @@ def main() -> None:
             with Workers(2) as cold:
                 first.append(seconds_of(lambda cold=cold: encode(image, Storage(format="bc7", srgb=True), KINDS, cold)))
     texels = sum(level.shape[0] * level.shape[1] for level in levels) / 1e6
-    print(f"BC7, {image.width} × {image.height} with mips, {texels:.2f} megatexels, best of {ROUNDS}")
+    print(f"\nBC7, {image.width} × {image.height} with mips, {texels:.2f} megatexels, best of {ROUNDS}")
     for name, seconds in (("etcpak alone, one core, levels given", alone), ("ours, two processes, levels made", ours)):
         print(f"| {name} | {min(seconds):.2f} s | {texels / min(seconds):.2f} Mtexel/s | {min(alone) / min(seconds):.2f} × |")
     print(f"| ours, starting the processes too | {min(first):.2f} s | | {min(alone) / min(first):.2f} × |")
+
+
+def main() -> None:
+    """Measure and print two tables."""
+    with tempfile.TemporaryDirectory() as place:
+        maps = demo_maps(Path(place))
+    side_by_side(maps)
+    with_mips(Image.of(np.ascontiguousarray(maps["moss bed"][0][..., :3])))
 
 
 if __name__ == "__main__":

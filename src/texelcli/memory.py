@@ -6,6 +6,7 @@ content key that it was made for is the same and nobody has touched it since; an
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -48,7 +49,8 @@ class Memory:
 
     def __init__(self, folder: Path, out: Path) -> None:
         self._out = out
-        self._folder = str(folder.resolve())
+        # From the one folder to the other: a document that travels names nobody's disk.
+        self._folder = Path(os.path.relpath(folder.resolve(), out.resolve())).as_posix()
         self._before = self._load()
         self._sources: dict[str, SeenSource] = {}
         self._outputs: dict[str, SeenOutput] = {}

@@ -16,7 +16,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.properties import property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
-from texeldock.said import AGAIN, error
+from texeldock.said import AGAIN, error, warning
 
 # How far the means of a surface may be from what the sender says of them: its digits, and the order of sums.
 CLOSE = 2e-3
@@ -100,10 +100,17 @@ def _judge_surface(
     probes: Probes,
 ) -> Iterator[ReceiptFinding]:
     try:
-        means = means_of(surface_at(master, variant, probes.values, len(probes.points)))
+        surface = surface_at(master, variant, probes.values, len(probes.points))
+        means = means_of(surface)
     except TexelError as refused:
         yield error(entry.file.file, f"cannot be evaluated: {refused.subject} {refused.problem}", AGAIN)
         return
+    brightest = float(surface["base_colour"].max(initial=0.0)) if "base_colour" in surface else 0.0
+    if brightest > 1 + CLOSE:
+        words = (
+            f"makes base colour up to {brightest:.3g}: it would reflect more light than falls on it, and glTF cuts it off at 1."
+        )
+        yield warning(entry.file.file, words, "Lower its tint or brightness.")
     if entry.surface:
         for key in sorted(means.keys() ^ entry.surface.keys()):
             yield error(entry.file.file, f"and the manifest do not agree on whether it makes {key}.", AGAIN)

@@ -15,6 +15,7 @@ from texelcore.materials.document import Master, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.gltf import bake, export_glb
 from texelcore.materials.masters import next_version, shipped_masters
+from texelcore.materials.placing import placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
@@ -177,9 +178,10 @@ def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own
     rng = np.random.default_rng(8)
     images = {key: Image.of(rng.integers(0, 256, (16, 16, 3), np.uint8)) for key in ("colour", "normal", "packed", "emissive")}
     bound = bind(SOLID, target, {output.key: output.storage for output in target.outputs if output.key in images})
-    surface = bake(check_master(SOLID), own, samplers_of(SOLID, bound, images, target), 16, 16)
-    glb = export_glb("Moss bed", surface)
-    assert glb == export_glb("Moss bed", surface)
+    checked, placement = placement_of(check_master(SOLID), own)
+    surface = bake(checked, own, samplers_of(SOLID, bound, images, target), 16, 16)
+    glb = export_glb("Moss bed", surface, placement)
+    assert glb == export_glb("Moss bed", surface, placement)
     file = tmp_path / "moss.glb"
     file.write_bytes(glb)
     script = tmp_path / "validate.mjs"
@@ -187,3 +189,28 @@ def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own
     report = json.loads(subprocess.run(["node", script], capture_output=True, text=True, check=True).stdout)
     assert (report["issues"]["numErrors"], report["issues"]["numWarnings"]) == (0, 0), report["issues"]["messages"]
     assert report["info"]["materialCount"] == 1 and report["info"]["hasTextures"]
+    assert "KHR_texture_transform" in report["info"]["extensionsUsed"]
+
+
+def test_what_gltf_can_say_of_placement_is_said_and_the_rest_is_baked_with_filtering() -> None:
+    """KHR_texture_transform: a coordinate becomes scale × coordinate + offset, from the upper left."""
+    rng = np.random.default_rng(4)
+    tilt = rng.normal(0, 0.4, (64, 64, 2))
+    vectors = np.concatenate([tilt, np.ones((64, 64, 1))], -1)
+    vectors = (vectors / np.linalg.norm(vectors, axis=-1, keepdims=True)).astype(np.float32)
+    samplers = {"normal map": picture_sampler(vectors)}
+    moved = {"tiling": 3.0, "offset across": 0.2, "offset down": -0.1}
+    checked, placement = placement_of(check_master(SOLID), moved)
+    assert placement is not None
+    uv = rng.random((200, 2)).astype(np.float32)
+    placed = uv * np.float32(placement.scale) + np.float32(placement.offset)
+    direct = evaluate(check_master(SOLID), moved, samplers, uv)["normal"]
+    assert np.abs(evaluate(checked, moved, samplers, placed)["normal"] - direct).max() < 2e-3
+    # A turned placement is baked; texels that hold many repeats are their average, and not one of them at random.
+    turned = {"tiling": 8.0, "rotation": 30.0}
+    whole, none = placement_of(check_master(SOLID), turned)
+    assert none is None and stretch_of(whole, turned) == 8.0
+    truth = bake(whole, turned, samplers, 16, 16, 64)["normal"]
+    picked, filtered = (bake(whole, turned, samplers, 16, 16, finer)["normal"] for finer in (1, 16))
+    away = [np.degrees(np.arccos(np.clip((other * truth).sum(-1), -1, 1))).mean() for other in (picked, filtered)]
+    assert away[0] > 15 and away[1] < 2.5

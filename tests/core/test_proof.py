@@ -8,7 +8,7 @@ from pathlib import Path
 import colour
 import numpy as np
 import pytest
-from skimage.metrics import peak_signal_noise_ratio
+from skimage.metrics import mean_squared_error, peak_signal_noise_ratio
 
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import Plan, PlannedOutput, plan_build
@@ -124,6 +124,48 @@ def test_figures_agree_with_reference_libraries(stone: Path) -> None:
         assert difference(pair).shape == (*built.data.shape[:2], 1)
         assert difference(pair).max() > 0
         assert key == "normal" or difference(type(pair)(planned, built, built)).max() == 0
+
+
+def test_every_level_is_measured_against_the_average_of_the_base(stone: Path) -> None:
+    """Each level's figures equal the reference libraries', of what it should be by arithmetic of the base alone."""
+    prepared = Prepared(stone, "orbit-desktop")
+    for key in ("normal", "packed"):
+        planned, built = prepared.output(key), prepared.built[key]
+        proved = prove(planned, built)
+        texture, edge = read_dds(proved.dds, "x"), built.width
+        assert [entry.level for entry in proved.figures.each()] == list(range(len(texture.levels)))
+        for entry in proved.figures.below:
+            step = edge // entry.width
+            base = built.data.reshape(entry.height, step, entry.width, step, -1).astype(float) / 255
+            mean = base.mean((1, 3))
+            after = decode(texture, entry.level)
+            if key == "normal":
+                vectors = (built.data / 255 * 2 - 1).reshape(entry.height, step, entry.width, step, 3).mean((1, 3))
+                meant = vectors / np.linalg.norm(vectors, axis=-1, keepdims=True)
+                xy = after / 255 * 2 - 1
+                rebuilt = np.dstack([xy, np.sqrt(np.maximum(0, 1 - (xy**2).sum(-1)))])
+                rebuilt /= np.linalg.norm(rebuilt, axis=-1, keepdims=True)
+                degrees = np.degrees(np.arccos(np.clip((rebuilt * meant).sum(-1), -1, 1)))
+                # The level that went into the blocks was rounded to 8 bits: a third of a degree at most.
+                assert entry.normal and entry.normal.mean == pytest.approx(degrees.mean(), abs=0.35)
+            else:
+                rounded = np.floor(mean * 255 + 0.5)
+                wrong = [mean_squared_error(rounded[..., at], after[..., at].astype(float)) for at in range(3)]
+                assert [part.mean for part in entry.data] == pytest.approx(
+                    np.abs(rounded - after[..., :3]).mean((0, 1)), abs=0.1
+                )
+                assert all(part.worst**2 >= square - 1e-6 for part, square in zip(entry.data, wrong, strict=True))
+
+
+def test_the_worst_level_is_a_finding_that_says_which(stone: Path) -> None:
+    prepared = Prepared(stone, "orbit-desktop")
+    figures = prove(prepared.output("packed"), prepared.built["packed"]).figures
+    levels = [entry for entry in figures.each() if min(entry.width, entry.height) >= 16]
+    worst = max(levels, key=lambda entry: entry.data[2].mean)
+    assert worst.level > 0
+    limit = (worst.data[2].mean + figures.data[2].mean) / 2
+    found = [entry for entry in judge(figures, Tolerances(data_mean=limit, data_worst=255), "x") if entry.property == "metallic"]
+    assert [f"in level {worst.level} ({worst.width} × {worst.height})" in entry.message for entry in found] == [True]
 
 
 def test_a_lossless_format_loses_nothing_and_keys_follow_what_matters(stone: Path) -> None:

@@ -1,13 +1,14 @@
 """A variant as a glTF 2.0 file: its surface baked to PNG textures on a square, in one .glb.
 
 Textures, factors and colour spaces: glTF 2.0 specification, section Materials; strength above 1:
-KHR_materials_emissive_strength.
+KHR_materials_emissive_strength; placement: KHR_texture_transform.
 """
 
 from __future__ import annotations
 
 import io
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,6 +42,7 @@ from pygltflib import (
 from texelcore.colour.srgb import from_linear
 from texelcore.materials.document import Value
 from texelcore.materials.evaluate import Sampler, evaluate, texel_centres
+from texelcore.materials.placing import Placement
 from texelcore.materials.typing import CheckedMaster
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import write_png
@@ -54,17 +56,33 @@ _LINEAR, _LINEAR_MIPMAP_LINEAR, _REPEAT = 9729, 9987, 10497
 
 
 def bake(
-    checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int
+    checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int, finer: int = 1
 ) -> dict[str, Floats]:
-    """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them."""
-    parts = [
-        evaluate(checked, own, samplers, texel_centres(width, height, top, bottom)) for top, bottom in strip_ranges(width, height)
-    ]
+    """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them.
+
+    Each texel is the mean of `finer` × `finer` places in it, so that what repeats faster than texels follow each other is
+    averaged and not picked at random: light as light, directions as directions.
+    """
+    parts = []
+    for top, bottom in strip_ranges(width * finer * finer, height):
+        fine = evaluate(checked, own, samplers, texel_centres(width * finer, height * finer, top * finer, bottom * finer))
+        parts.append({key: _averaged(key, values, finer) for key, values in fine.items()})
     return {key: np.concatenate([part[key] for part in parts]) for key in parts[0]}
 
 
-def export_glb(name: str, surface: Mapping[str, Floats]) -> bytes:
-    """A baked surface as the bytes of a .glb: a square of one metre that carries the material. Deterministic."""
+def _averaged(key: str, values: Floats, finer: int) -> Floats:
+    if finer == 1:
+        return values
+    rows, columns = values.shape[0] // finer, values.shape[1] // finer
+    mean = values.reshape(rows, finer, columns, finer, *values.shape[2:]).mean(axis=(1, 3), dtype=np.float32)
+    if key == "normal":
+        mean = mean / np.maximum(np.linalg.norm(mean, axis=-1, keepdims=True), np.float32(1e-6))
+    return np.asarray(mean, np.float32)
+
+
+def export_glb(name: str, surface: Mapping[str, Floats], placement: Placement | None = None) -> bytes:
+    """A baked surface as the bytes of a .glb: a square of one metre that carries the material, with its textures placed where
+    they were not baked so. Deterministic."""
     pictures = _pictures(surface)
     chunks, views = _mesh_chunks()
     images, textures = [], []
@@ -78,7 +96,9 @@ def export_glb(name: str, surface: Mapping[str, Floats]) -> bytes:
         view.byteOffset = offset
         offset += len(chunk) + -len(chunk) % 4
     blob = b"".join(chunk + b"\0" * (-len(chunk) % 4) for chunk in chunks)
-    material = _material(name, surface, {title: index for index, title in enumerate(pictures)})
+    material = _material(name, surface, {title: index for index, title in enumerate(pictures)}, placement)
+    used = ["KHR_materials_emissive_strength"] if material.extensions else []
+    used += ["KHR_texture_transform"] if placement else []
     document = GLTF2(
         asset=Asset(version="2.0", generator="Fair Texel"),
         scene=0,
@@ -98,7 +118,7 @@ def export_glb(name: str, surface: Mapping[str, Floats]) -> bytes:
         textures=textures,
         samplers=[GltfSampler(magFilter=_LINEAR, minFilter=_LINEAR_MIPMAP_LINEAR, wrapS=_REPEAT, wrapT=_REPEAT)],
         materials=[material],
-        extensionsUsed=["KHR_materials_emissive_strength"] if material.extensions else [],
+        extensionsUsed=used,
     )
     document.set_binary_blob(blob)
     return b"".join(document.save_to_bytes())
@@ -119,21 +139,24 @@ def _pictures(surface: Mapping[str, Floats]) -> dict[str, Pixels]:
     return found
 
 
-def _material(name: str, surface: Mapping[str, Floats], index: Mapping[str, int]) -> Material:
+def _material(name: str, surface: Mapping[str, Floats], index: Mapping[str, int], placement: Placement | None) -> Material:
     packed = index["occlusion, roughness, metallic"]
     strongest = float(surface["emissive"].max())
     extensions = {"KHR_materials_emissive_strength": {"emissiveStrength": strongest}} if strongest > 1 else {}
+    placed: dict[str, Any] = {}
+    if placement:
+        placed = {"KHR_texture_transform": {"offset": [*placement.offset], "scale": [*placement.scale]}}
     return Material(
         name=name,
         pbrMetallicRoughness=PbrMetallicRoughness(
-            baseColorTexture=TextureInfo(index=index["base colour"]),
-            metallicRoughnessTexture=TextureInfo(index=packed),
+            baseColorTexture=TextureInfo(index=index["base colour"], extensions=placed),
+            metallicRoughnessTexture=TextureInfo(index=packed, extensions=placed),
             metallicFactor=1.0,
             roughnessFactor=1.0,
         ),
-        normalTexture=NormalMaterialTexture(index=index["normal"], scale=1.0),
-        occlusionTexture=OcclusionTextureInfo(index=packed, strength=1.0),
-        emissiveTexture=TextureInfo(index=index["emissive"]) if "emissive" in index else None,
+        normalTexture=NormalMaterialTexture(index=index["normal"], scale=1.0, extensions=placed),
+        occlusionTexture=OcclusionTextureInfo(index=packed, strength=1.0, extensions=placed),
+        emissiveTexture=TextureInfo(index=index["emissive"], extensions=placed) if "emissive" in index else None,
         emissiveFactor=[1.0, 1.0, 1.0] if "emissive" in index else [0.0, 0.0, 0.0],
         alphaMode="BLEND" if _see_through(surface) else "OPAQUE",
         alphaCutoff=None,

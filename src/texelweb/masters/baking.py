@@ -6,10 +6,12 @@ import hashlib
 import tempfile
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import ceil
 from pathlib import Path
 
 from texelcore.materials.binding import Bindings, bind
 from texelcore.materials.document import Master
+from texelcore.materials.placing import placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
@@ -24,7 +26,9 @@ from texelweb.masters.models import SetVariant
 from texelweb.storage.blobs import keep, local_file
 
 # What baking makes of the same things changes with this number.
-BAKING_VERSION = 1
+BAKING_VERSION = 2
+# The most places that a texel is averaged of, along an edge.
+FINEST = 16
 _READ, _BAKED = 0.3, 0.8
 
 
@@ -77,14 +81,18 @@ def run(job: Job, reporter: Reporter) -> None:
         reporter.progress(_READ * number / len(plan.outputs), f"reading {output.file_name}")
         with local_file(output.blob.place) as path:
             images[key] = read(path, output.file_name)
-    width = min(LARGEST_BAKE, max((image.width for image in images.values()), default=4))
-    height = min(LARGEST_BAKE, max((image.height for image in images.values()), default=4))
+    # What glTF can say of the placement is not baked: the textures keep their own texels.
+    checked, placement = placement_of(check_master(plan.master), variant.values)
+    stretch = 1.0 if placement else stretch_of(checked, variant.values)
+    wide, high = (max((getattr(image, edge) for image in images.values()), default=4) * stretch for edge in ("width", "height"))
+    width, height = min(LARGEST_BAKE, ceil(wide)), min(LARGEST_BAKE, ceil(high))
+    finer = min(FINEST, ceil(max(wide / width, high / height)))
     reporter.progress(_READ, f"baking {width} × {height} texels")
     samplers = samplers_of(plan.master, plan.bindings, images, plan.target)
-    surface = bake(check_master(plan.master), variant.values, samplers, width, height)
+    surface = bake(checked, variant.values, samplers, width, height, finer)
     reporter.progress(_BAKED, "writing the glTF file")
     with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
         place = Path(folder) / "variant.glb"
-        place.write_bytes(export_glb(variant.name, surface))
+        place.write_bytes(export_glb(variant.name, surface, placement))
         blob = keep(place)
     Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})
