@@ -151,10 +151,24 @@ def test_every_level_is_measured_against_the_average_of_the_base(stone: Path) ->
             else:
                 rounded = np.floor(mean * 255 + 0.5)
                 wrong = [mean_squared_error(rounded[..., at], after[..., at].astype(float)) for at in range(3)]
-                assert [part.mean for part in entry.data] == pytest.approx(
-                    np.abs(rounded - after[..., :3]).mean((0, 1)), abs=0.1
-                )
+                assert [part.mean for part in entry.data] == pytest.approx(np.abs(rounded - after[..., :3]).mean((0, 1)), abs=0.1)
                 assert all(part.worst**2 >= square - 1e-6 for part, square in zip(entry.data, wrong, strict=True))
+
+
+def test_levels_of_colour_agree_with_colour_science(world: Path) -> None:
+    """What a level should be is the mean of the base's light; how far it is, ΔE2000 by the reference."""
+    prepared = Prepared(world / "glasshouse-nine" / "fern_planter", "orbit-desktop")
+    planned, built = prepared.output("colour"), prepared.built["colour"]
+    proved = prove(planned, built)
+    texture = read_dds(proved.dds, "x")
+    light = colour.cctf_decoding(built.data[..., :3] / 255, function="sRGB")
+    for entry in proved.figures.below[:5]:
+        step = built.width // entry.width
+        mean = light.reshape(entry.height, step, entry.width, step, 3).mean((1, 3))
+        meant = np.floor(colour.cctf_encoding(mean, function="sRGB") * 255 + 0.5) / 255
+        labs = [colour.XYZ_to_Lab(colour.sRGB_to_XYZ(part)) for part in (meant, decode(texture, entry.level)[..., :3] / 255)]
+        apart = colour.delta_E(*labs, method="CIE 2000")
+        assert entry.colours[0].delta_mean == pytest.approx(apart.mean(), abs=0.02)
 
 
 def test_the_worst_level_is_a_finding_that_says_which(stone: Path) -> None:

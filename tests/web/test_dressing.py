@@ -11,6 +11,7 @@ from typing import Any
 
 import pytest
 from django.core.files.storage import default_storage
+from PIL import Image as Pillow
 
 from tests.web.conftest import Caller, run_queued
 from texelcore.codecs.dds import read_dds
@@ -58,6 +59,14 @@ def test_proving_builds_encodes_and_measures_once(artist: Caller, door: int) -> 
     for side in ("after", "difference"):
         picture = artist("GET", f"/sets/{door}/proofs/normal/picture?side={side}&size=small")
         assert picture.status_code == 200 and picture.content.startswith(b"\x89PNG")
+    # Each level's loss can be looked at, at the level's own size.
+    levels = proof["figures"]["levels"]
+    for level in (1, levels - 1):
+        picture = artist("GET", f"/sets/{door}/proofs/normal/picture?side=difference&level={level}")
+        size = Pillow.open(io.BytesIO(picture.content)).size
+        assert size == (max(1, proof["figures"]["width"] >> level), max(1, proof["figures"]["height"] >> level))
+    assert artist("GET", f"/sets/{door}/proofs/normal/picture?level={levels}").status_code == 404
+    assert len(proof["figures"]["below"]) == levels - 1 and proof["figures"]["losses"] == []
     assert artist("GET", f"/sets/{door}/proofs/nothing/dds").status_code == 404
 
 
@@ -132,6 +141,11 @@ def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, guest: 
     assert b"".join(guest("GET", gltf).streaming_content)[:4] == b"glTF"
     artist.ask("PATCH", f"/variants/{made['id']}", {"values": values | {"tiling": 2.0}})
     assert not artist.get(f"/variants/{made['id']}")["gltf"] and artist("GET", gltf).status_code == 409
+    # A base colour that reflects more than falls on it is said.
+    bright = artist.ask("PATCH", f"/variants/{made['id']}", {"values": {"brightness": 1.5}})
+    assert [entry["message"][:26] for entry in bright["findings"] if entry["rule"] == "base-colour-above-one"] == [
+        "Base colour goes up to 1.5"
+    ]
     assert artist("DELETE", f"/variants/{second['id']}").status_code == 204
 
 

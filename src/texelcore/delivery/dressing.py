@@ -33,6 +33,12 @@ def surface_at(
     return evaluate(check_master(master), variant.values, samplers, np.full((count, 2), 0.5, np.float32))
 
 
+def brightest_colour(master: Master, variant: Variant) -> float:
+    """The largest component of base colour that a variant makes of a white map; 0 where its master makes none."""
+    surface = surface_at(master, variant, {"base_colour": [[1.0, 1.0, 1.0]]}, 1)
+    return float(surface["base_colour"].max(initial=0.0)) if "base_colour" in surface else 0.0
+
+
 def means_of(surface: Mapping[str, Floats]) -> dict[str, tuple[float, ...]]:
     """The mean of each property of a surface: what a manifest says of a variant."""
     found = {}

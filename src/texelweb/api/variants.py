@@ -9,6 +9,7 @@ from django.http import FileResponse, HttpRequest
 from ninja import Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
+from texelcore.delivery.dressing import brightest_colour
 from texelcore.materials.binding import Bindings, bind
 from texelcore.materials.document import Parameter, Value
 from texelcore.materials.shader import Shader, shader_text
@@ -233,7 +234,7 @@ def _bound_output(key: str, state: State) -> BoundOutput:
 
 
 def _findings(variant: SetVariant, bindings: Bindings) -> list[Finding]:
-    """What a variant does without: properties whose absence is worth knowing."""
+    """What a variant does without: properties whose absence is worth knowing; and light that it makes of nothing."""
     document = variant.version.document
     properties = {entry.name: entry.property for entry in document.textures}
     found = []
@@ -251,4 +252,17 @@ def _findings(variant: SetVariant, bindings: Bindings) -> list[Finding]:
                     way_out=f"Assign a file to {title} in the set's ledger, or set a constant.",
                 )
             )
+    if (brightest := brightest_colour(document, variant.document)) > 1.001:
+        said = f"Base colour goes up to {brightest:.3g} where its map is white: it would reflect more light than falls on it."
+        found.append(
+            Finding(
+                rule="base-colour-above-one",
+                severity="warning",
+                stage="dressed",
+                subject=variant.name,
+                property="base_colour",
+                message=said,
+                way_out="Lower its tint or brightness; glTF and engines cut it off at 1.",
+            )
+        )
     return found

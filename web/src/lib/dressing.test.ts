@@ -5,7 +5,7 @@ import type { Parameter, ProofView } from '@/api/client';
 
 import { hexOf, linearOf } from './colours';
 import { halfOf, readDds } from './dds';
-import { lostOf } from './proofs';
+import { levelsOf, lostOf, worstOf } from './proofs';
 import { grouped, useValues, withDefaults } from './variants';
 
 /** A DDS file of a format, with as many bytes of levels as are given. */
@@ -59,6 +59,31 @@ describe('figures of a proof', () => {
       ['ΔE', 'exact', ''],
       ['A', '0.46', '12'],
     ]);
+  });
+});
+
+describe('levels of a proof', () => {
+  const level = (width: number, mean: number) => ({
+    width,
+    height: width,
+    normal: { mean },
+    colours: [],
+    data: [],
+  });
+  const figures = {
+    ...level(64, 0.5),
+    below: [level(32, 0.9), level(16, 2.1), level(8, 7)],
+  } as unknown as ProofView['figures'];
+  it('are said with their size and loss, and the worst is one that somebody can see', () => {
+    const levels = levelsOf(figures);
+    expect(levels.map(({ words }) => words)[2]).toBe('level 2, 16 × 16: 2.10° on average');
+    // The level of 8 × 8 lost more, and is a few texels on the screen.
+    expect(worstOf(levels)?.level).toBe(2);
+  });
+  it('have no worst where none loses more than the base', () => {
+    const calm = { ...figures, normal: { mean: 9 } } as ProofView['figures'];
+    expect(worstOf(levelsOf(calm))).toBeUndefined();
+    expect(levelsOf({ width: 4, height: 4, data: [] } as unknown as ProofView['figures'])).toHaveLength(1);
   });
 });
 

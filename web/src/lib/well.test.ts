@@ -46,7 +46,9 @@ const SET = {
       file_name: 't_oak_colour.png',
       channels: 'RGB',
       storage: { format: 'bc7' },
-      proof: { sha256: 'ef', figures: { colours: [{}], normal: null } },
+      width: 8,
+      height: 8,
+      proof: { sha256: 'ef', figures: { colours: [{}], normal: null, levels: 4 } },
     },
     {
       key: 'packed',
@@ -131,5 +133,24 @@ describe('the picture well', () => {
     expect(shown.value?.name).toBe('t_oak_colour.png');
     lookAtOutput(OUTPUTS[1]);
     expect([asBlocks.value, blocks.value]).toEqual([false, null]);
+  });
+
+  it('looks through the levels of blocks and of what they lost, and begins anew with another picture', () => {
+    const { shown, blocks, levels, level, lookAtBlocks, lookAtDifference, lookAtLevel, lookAtOutput } =
+      well();
+    expect(levels.value).toBe(0);
+    lookAtBlocks(OUTPUTS[0]);
+    expect(levels.value).toBe(4);
+    lookAtLevel(2);
+    expect(blocks.value?.level).toBe(2);
+    expect(shown.value).toMatchObject({ name: 't_oak_colour.png, level 2', width: 2, height: 2 });
+    lookAtLevel(9);
+    expect(level.value).toBe(3);
+    lookAtDifference(SET.planned[0] as SetView['planned'][number], 1);
+    expect(shown.value?.address).toContain('side=difference&level=1');
+    lookAtLevel(2);
+    expect(shown.value?.address).toContain('level=2');
+    lookAtOutput(OUTPUTS[1]);
+    expect([level.value, levels.value]).toEqual([0, 0]);
   });
 });

@@ -81,6 +81,38 @@ describe('a receipt', () => {
     findings: [{ severity: 'error', subject: 'Door', message: 'is wrong.', way_out: 'Deliver it again.' }],
   } as NonNullable<DeliveryLine['receipt']>;
 
+  it('keeps what was read as meant apart from what the house allows', () => {
+    const bounded = {
+      ...receipt.properties[0],
+      holds: true,
+      within: false,
+      allowed: 'mean ΔE 2, 95 % 5',
+      expected: 5.6,
+    };
+    const levels = [
+      {
+        set: 'door',
+        output: 'normal',
+        level: 1,
+        width: 2,
+        height: 2,
+        mean: 40,
+        local: 60,
+        expected: 1,
+        holds: false,
+      },
+    ];
+    const view = mount(ReceiptView, {
+      props: { receipt: { ...receipt, properties: [bounded], levels } as typeof receipt },
+    });
+    const row = view.get('tbody tr').text();
+    expect(row).toContain('yes');
+    expect(row).toContain('over: mean ΔE 2, 95 % 5');
+    expect(row).toContain('5.60');
+    // A level that is not its base's average is said at its texture.
+    expect(view.get('.read .soft').attributes('title')).toContain('level 1, 2 × 2: 40.00');
+    expect(view.get('.read').find('[aria-label=wrong]').exists()).toBe(true);
+  });
   it('says first whether it holds, then what is wrong and what would have fitted', () => {
     const text = mount(ReceiptView, { props: { receipt } }).text();
     expect(text).toContain('would not have been read as it was meant');
