@@ -141,30 +141,19 @@ def _read_property(code: str, name: str, compared: _Compared, tolerances: Tolera
     away = distance(unit, compared.found, compared.meant, compared.span)
     mean, p95 = float(away.mean()), float(np.percentile(away, 95))
     losses = compared.losses()
-    local, expected = None, None
-    if losses is None:
+    alike = [loss for loss in losses or () if loss.unit == unit]
+    local = expected = None
+    # A property that lies in several outputs in part was measured in another unit by its sender.
+    if losses is None or not (alike or unit == "stops"):
         holds = mean <= UNKNOWN[unit]
     else:
+        expected, p95_meant = (max((getattr(loss, key) for loss in alike), default=0.0) for key in ("mean", "p95"))
         quantum = FLOOR + float(distance(unit, _one_step_off(compared), compared.meant, compared.span).mean())
-        # Another unit than the sender's is another measure: light beyond 1, or a property that lies in several outputs.
-        alike = [loss for loss in losses if loss.unit == unit]
-        most = Loss(
-            property=compared.key,
-            channels="R",
-            unit=unit,
-            mean=max((loss.mean for loss in alike), default=0.0),
-            p95=max((loss.p95 for loss in alike), default=0.0),
-            local=(0.0,),
-        )
-        expected = most.mean
-        holds = mean <= SLACK * most.mean + quantum and p95 <= SLACK * most.p95 + 2 * quantum
-        # A loss that is not found is as wrong as one that was not said: somebody wrote it there.
-        holds &= most.mean <= SLACK * mean + quantum and most.p95 <= SLACK * p95 + 2 * quantum
+        holds = _agree(mean, expected, quantum) and _agree(p95, p95_meant, 2 * quantum)
         if (cell := _worst_cell(compared, unit)) is not None:
             local, halved = cell
             said = max((loss.local[min(halved, len(loss.local) - 1)] for loss in losses), default=0.0)
-            step = 255 * _step(compared) + DECODERS / 2
-            holds &= local <= SLACK * said + step and said <= SLACK * local + step
+            holds &= _agree(local, said, 255 * _step(compared) + DECODERS / 2)
     reading = "" if holds or mean <= SLIGHT[unit] else _better(compared, mean)
     within, allowed = _within(compared.key, unit, mean, p95, float(away.max()), tolerances)
     return PropertyRead(
@@ -181,6 +170,12 @@ def _read_property(code: str, name: str, compared: _Compared, tolerances: Tolera
         within=within,
         allowed=allowed,
     )
+
+
+def _agree(found: float, said: float, quantum: float) -> bool:
+    """Whether a figure is what the sender said, within the slack. A loss that is not found is as wrong as one that was not said:
+    somebody wrote it there."""
+    return found <= SLACK * said + quantum and said <= SLACK * found + quantum
 
 
 def _step(compared: _Compared) -> float:

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from texelcore.codecs.dds import read_dds, write_dds
-from texelcore.codecs.formats import FORMATS, level_sizes
+from texelcore.codecs.formats import FORMATS, level_sizes, texture_channel
 from texelcore.codecs.meaning import kept_kinds, kinds_of
 from texelcore.codecs.mips import halve, mip_levels
 from texelcore.codecs.texture import Texture, decode, encode_levels
@@ -246,6 +246,37 @@ def opened(delivery: Delivery, key: str) -> tuple[Json, Texture] | None:
     return output, read_dds(data, key)
 
 
+def unmeant(output: Json) -> list[int]:
+    """The places of channels that the format keeps and nothing is meant by."""
+    meant = {texture_channel(entry["channel"]) for entry in output["channels"]}
+    return [place for place, name in enumerate(FORMATS[output["format"]].channels) if name not in meant]
+
+
+def only_meant(output: Json, before: Pixels, after: Pixels) -> Pixels:
+    """An edit without what it does to channels that nothing is meant by."""
+    if after.shape == before.shape and (rest := unmeant(output)):
+        after = after.copy()
+        after[..., rest] = before[..., rest]
+    return after
+
+
+def in_stray_alpha(key: str) -> Callable[[Delivery], bool]:
+    """Something lies in an alpha that nothing is meant by."""
+
+    def plant(delivery: Delivery) -> bool:
+        if (found := opened(delivery, key)) is None or 3 not in unmeant(found[0]):
+            return False
+        output, texture = found
+        after = decode(texture)
+        after[..., 3] = after[..., 0]
+        levels = list(mip_levels(after, kinds(output), len(texture.levels) > 1))
+        delivery.path(output).write_bytes(encoded(texture, levels, output))
+        del output["_alpha"]
+        return True
+
+    return plant
+
+
 def moved_enough(before: Pixels, after: Pixels) -> bool:
     full = 1 if before.dtype.kind == "f" else np.iinfo(before.dtype).max
     moved = np.abs(before.astype(np.float64) - after.astype(np.float64)) / full * 255
@@ -262,7 +293,7 @@ def in_pixels(key: str, edit: Edit) -> Callable[[Delivery], bool]:
             return False
         output, texture = found
         before = decode(texture)
-        after = edit(before)
+        after = only_meant(output, before, edit(before))
         if after.shape != before.shape or not moved_enough(before, after):
             return False
         levels = list(mip_levels(np.ascontiguousarray(after), kinds(output), len(texture.levels) > 1))
@@ -281,7 +312,8 @@ def in_levels(key: str, edit: Callable[[list[Pixels]], list[Pixels]]) -> Callabl
             return False
         output, texture = found
         before = [decode(texture, level) for level in range(len(texture.levels))]
-        after = edit([level.copy() for level in before])
+        edited = edit([level.copy() for level in before])
+        after = [only_meant(output, *pair) for pair in zip(before, edited, strict=True)]
         if not any(moved_enough(*pair) for pair in zip(before[1:5], after[1:5], strict=True)):
             return False
         data = encoded(texture, after, output)
@@ -411,5 +443,6 @@ def pixel_faults(output: Json, code: str) -> Iterator[Fault]:
         yield Fault(
             f"{key} is {what}", in_pixels(key, edit), rf"^{re.escape(code)}$|{re.escape(name)}", re.escape(name) + "|level"
         )
+    yield Fault(f"{key} has a stray alpha", in_stray_alpha(key), re.escape(name), "something in alpha")
     for what, change in MIPS.items():
         yield Fault(f"mips of {key} {what}", in_levels(key, change), re.escape(name), r"level \d")
