@@ -16,7 +16,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.properties import property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
-from texeldock.said import AGAIN, error, warning
+from texeldock.said import AGAIN, error, read_document, warning
 
 # How far the means of a surface may be from what the sender says of them: its digits, and the order of sums.
 CLOSE = 2e-3
@@ -46,9 +46,9 @@ def judge_variants(
         if entry.set != code or {entry.file.file, entry.master_file.file} & bad:
             continue
         try:
-            variant = Variant.model_validate_json((folder / entry.file.file).read_text("utf-8"))
-            master = Master.model_validate_json((folder / entry.master_file.file).read_text("utf-8"))
-        except (ValidationError, UnicodeDecodeError, OSError):
+            variant = Variant.model_validate_json(read_document(folder / entry.file.file, entry.file.file))
+            master = Master.model_validate_json(read_document(folder / entry.master_file.file, entry.master_file.file))
+        except (ValidationError, TexelError, OSError):
             yield error(entry.file.file, "or its master is no document that can be read.", AGAIN)
             continue
         yield from _judge_names(entry, variant, master)

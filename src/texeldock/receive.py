@@ -31,11 +31,10 @@ from texelcore.targets.document import Target, TargetChannel, TargetOutput, with
 from texeldock.blocks import Texture, length_problem, read_header, read_picture, read_texture
 from texeldock.dressed import judge_strays, judge_variants
 from texeldock.measure import UNKNOWN, compare_set, judge_levels
-from texeldock.said import AGAIN, FOR_THIS, error, warning
+from texeldock.said import AGAIN, FOR_THIS, error, read_document, warning
 from texeldock.stated import is_sha256, judge_header, judge_manifest, judge_output, judge_set
 from texeldock.surface import stored_as
 
-LARGEST_DOCUMENT = 64 * 1024**2
 # Files that systems leave in folders; they are nobody's.
 _OF_SYSTEMS = {"thumbs.db", "desktop.ini"}
 
@@ -88,11 +87,11 @@ class _Damaged(TexelError):
 def _manifest(folder: Path) -> DeliveryManifest:
     path = folder / MANIFEST_NAME
     try:
-        if path.stat().st_size > LARGEST_DOCUMENT:
-            raise _Damaged(MANIFEST_NAME, f"is larger than {LARGEST_DOCUMENT / 1e6:.0f} MB.", AGAIN)
-        return DeliveryManifest.model_validate_json(path.read_bytes())
+        return DeliveryManifest.model_validate_json(read_document(path, MANIFEST_NAME))
     except OSError as missing:
         raise NotADelivery(str(folder), f"holds no readable {MANIFEST_NAME}.", "Name a delivered folder.") from missing
+    except TexelError as wrong:
+        raise _Damaged(wrong.subject, wrong.problem, wrong.way_out) from wrong
     except ValidationError as wrong:
         raise _Damaged(MANIFEST_NAME, f"is damaged or of another version: {first_problem(wrong)}.", AGAIN) from wrong
     except RecursionError as wrong:
@@ -228,7 +227,10 @@ def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[Rec
     if file in bad:
         return None
     try:
-        found = Probes.model_validate_json((folder / file).read_bytes())
+        found = Probes.model_validate_json(read_document(folder / file, file))
+    except TexelError as wrong:
+        findings.append(error(file, wrong.problem, wrong.way_out))
+        return None
     except ValidationError as wrong:
         findings.append(error(file, f"is no document of probes: {first_problem(wrong)}. Nothing can be compared.", AGAIN))
         return None
