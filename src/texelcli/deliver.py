@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import tempfile
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -173,7 +174,7 @@ def _prepare(
             def tell(share: float, index: int = index, name: str = name) -> None:
                 progress.show(0.3 + 0.7 * (index + share) / len(made), f"encoding {name}")
 
-            proved = prove(item.planned, read(item.path), workers, tell)
+            proved = prove(item.planned, partial(read, item.path), workers, tell)
             path = item.path.with_suffix(".dds")
             write_whole(path, lambda part, dds=proved.dds: _write_bytes(part, dds))  # type: ignore[misc]
             encoded.append(Encoded(item.planned, path, proved.figures, item.path))

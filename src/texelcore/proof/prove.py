@@ -35,15 +35,20 @@ class Proved:
 
 
 def prove(
-    planned: PlannedOutput, built: Image, workers: Workers | None = None, tell: Callable[[float], None] = lambda share: None
+    planned: PlannedOutput,
+    built: Image | Callable[[], Image],
+    workers: Workers | None = None,
+    tell: Callable[[float], None] = lambda share: None,
 ) -> Proved:
     """Encode a built output as its plan's storage says, decode every level with another library, and measure it.
 
-    `tell` hears the share done (0–1) and may raise to stop. Raises TexelError for a format that cannot store the output.
+    `built` is the output, or what reads it: a large one is then held no longer than it is needed. `tell` hears the share done
+    (0–1) and may raise to stop. Raises TexelError for a format that cannot store the output.
     """
     problem = storage_problem(planned)
     if problem:
         raise TexelError(planned.file_name, problem, "Choose another format for this output.")
+    built = built() if callable(built) else built
     kinds = mip_kinds(planned)
     levels: list[Pixels] = []
     made = _noting(mip_levels(built.data, kinds, planned.storage.mips, mip_choice(planned.output)), levels)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from texelcore.building.execute import Progress
@@ -66,7 +67,7 @@ def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Cal
     # What the build recorded under the key that was planned: never the picture of another plan.
     output = build.outputs.select_related("blob").get(key=planned.key, content_key=planned.content_key)
     with local_file(output.blob.place) as path, tempfile.TemporaryDirectory(prefix="fairtexel-proof-") as folder:
-        proved = prove(planned, read(path, output.file_name), workers, tell)
+        proved = prove(planned, partial(read, path, output.file_name), workers, tell)
         encoded = Path(folder) / "encoded.dds"
         encoded.write_bytes(proved.dds)
         blob = keep(encoded)

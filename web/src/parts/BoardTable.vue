@@ -158,6 +158,11 @@ useActions({
   },
   chooseAll: () => props.mayWork && emit('chooseAll', props.all !== true),
 });
+/** Many rows of the same names would be a wall: they are counted, and said on hover. */
+function targetWords(names: string): string {
+  const several = names.split(', ').length;
+  return several > 1 ? `${several} targets` : names;
+}
 </script>
 
 <template>
@@ -288,8 +293,8 @@ useActions({
                   @click.stop
                   ><WholeName :name="line.set.name"
                 /></RouterLink>
-                <span class="soft target">
-                  {{ line.set.target
+                <span class="soft target" :title="line.set.target">
+                  {{ targetWords(line.set.target)
                   }}<span v-for="tag in line.set.tags" :key="tag" class="tag">{{ tag }}</span>
                 </span>
               </span>
