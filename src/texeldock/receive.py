@@ -4,7 +4,6 @@ level by its base."""
 from __future__ import annotations
 
 import hashlib
-import math
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -275,11 +274,9 @@ def _cell_problems(found: Probes) -> Iterator[str]:
 
 
 def _fits(cells: CellValues, values: tuple[tuple[float, ...], ...]) -> bool:
-    """Whether cells can be opened and lie around the values at the points."""
+    """Whether cells can be opened, and are of the property; whether they are right, the textures say."""
     try:
         _, spread = cells.arrays()
     except ValueError:
         return False
-    flat = [part for value in values for part in value]
-    reach = max(map(abs, flat), default=0.0)
-    return cells.components == len(values[0]) and bool(spread.min() >= 0) and math.isfinite(reach)
+    return cells.components == len(values[0]) and bool(spread.min() >= 0)

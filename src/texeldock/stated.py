@@ -8,27 +8,10 @@ from itertools import chain
 
 from texelcore.delivery.documents import DeliveredOutput, DeliveredSet, DeliveryManifest, Probes, ReceiptFinding
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, without_tile
-from texeldock.blocks import Header
+from texeldock.blocks import KNOWN, PLAIN, Header
 from texeldock.said import AGAIN, FOR_THIS, error, note
 
 SUFFIXES = {"dds": ".dds", "png": ".png", "tga": ".tga", "tiff": ".tif", "exr": ".exr", "jpeg": ".jpg"}
-# Bits of a texel and DXGI numbers, plain and sRGB, by format (Khronos Data Format specification; Microsoft's DXGI_FORMAT).
-FORMATS: dict[str, tuple[float, int, int | None]] = {
-    "bc1": (4, 71, 72),
-    "bc3": (8, 77, 78),
-    "bc4": (4, 80, None),
-    "bc5": (8, 83, None),
-    "bc7": (8, 98, 99),
-    "r8": (8, 61, None),
-    "rg8": (16, 49, None),
-    "rgba8": (32, 28, 29),
-    "r16": (16, 56, None),
-    "rgba16": (64, 11, None),
-    "r16f": (16, 54, None),
-    "rgba16f": (64, 10, None),
-    "r32f": (32, 41, None),
-    "rgba32f": (128, 2, None),
-}
 
 
 def judge_manifest(manifest: DeliveryManifest, target: Target) -> Iterator[ReceiptFinding]:
@@ -180,25 +163,27 @@ def _judge_channels(output: DeliveredOutput, asked: TargetOutput) -> Iterator[Re
 def _judge_numbers(output: DeliveredOutput) -> Iterator[ReceiptFinding]:
     """Sizes that follow from each other."""
     name = output.file.file
-    bits, plain, decoded = FORMATS[output.format]
+    unit = next(unit for key, _, _, unit in KNOWN.values() if key == output.format)
+    edge = 1 if output.format in PLAIN else 4
+    bits = unit * 8 / (edge * edge)
     if output.bits_per_texel != bits:
         yield error(
             name, f"is said to take {output.bits_per_texel:g} bits a texel; {output.format.upper()} takes {bits:g}.", AGAIN
         )
-    if output.dxgi not in (plain, decoded):
-        yield error(name, f"is said to be of DXGI format {output.dxgi}; {output.format.upper()} is {plain}.", AGAIN)
+    numbers = [number for number, (key, *_) in KNOWN.items() if key == output.format]
+    if output.dxgi not in numbers:
+        yield error(name, f"is said to be of DXGI format {output.dxgi}; {output.format.upper()} is {numbers[0]}.", AGAIN)
     if not (0 < output.width <= 16384 and 0 < output.height <= 16384):
         yield error(name, f"is said to have {output.width} × {output.height} texels.", AGAIN)
         return
-    edge = 4 if output.format.startswith("bc") else 1
     sizes = [(output.width, output.height)]
     # A file that is stored by its receiver has the mips that it is told to make.
     count = output.levels if output.container == "dds" else (99 if output.import_settings.mips == "to be made" else 1)
     while len(sizes) < count and sizes[-1] != (1, 1):
         sizes.append((max(1, sizes[-1][0] // 2), max(1, sizes[-1][1] // 2)))
-    memory = sum(-(-width // edge) * -(-height // edge) * edge * edge * bits / 8 for width, height in sizes)
-    if output.memory != int(memory):
-        whole = f"{output.width} × {output.height} in {len(sizes)} levels take {int(memory):,}"
+    memory = sum(-(-width // edge) * -(-height // edge) * unit for width, height in sizes)
+    if output.memory != memory:
+        whole = f"{output.width} × {output.height} in {len(sizes)} levels take {memory:,}"
         yield error(name, f"is said to take {output.memory:,} bytes; {whole}.", AGAIN)
 
 

@@ -51,16 +51,12 @@ def at_points(values: Pixels, points: Points) -> Pixels:
     return values[rows, columns]
 
 
-def grid_of(width: int, height: int, most: int = GRID) -> tuple[int, int]:
-    """How many rows and columns of cells a picture has: no more than texels."""
-    return min(most, height), min(most, width)
-
-
 class Cells:
     """The mean and the spread (standard deviation) of each component in each cell, from rows as they come."""
 
-    def __init__(self, width: int, height: int, components: int, most: int = GRID) -> None:
-        rows, columns = grid_of(width, height, most)
+    def __init__(self, width: int, height: int, components: int) -> None:
+        # No more cells than texels.
+        rows, columns = min(GRID, height), min(GRID, width)
         self._edges_x = np.arange(columns) * width // columns
         self._owner = np.searchsorted(np.arange(rows) * height // rows, np.arange(height), side="right") - 1
         self._sum = np.zeros((2, rows, columns, components))
