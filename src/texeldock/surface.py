@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.colour.delta_e import delta_e, linear_to_lab
-from texelcore.colour.srgb import to_linear
+from texelcore.colour.srgb import light_of
 from texelcore.normals.rebuild import angles_between, unit_vectors
+from texelcore.pixels.image import Pixels
 from texelcore.pixels.strips import MEASURED_TEXELS, strip_ranges
 from texelcore.pixels.values import as_values
 from texelcore.proof.places import Cells, Points, Unit, texels_at
@@ -58,9 +59,9 @@ def rebuild(
     if any(component not in places for component in needed):
         return None
 
-    def picked(texture: Texture, channel: str) -> Floats:
+    def picked(texture: Texture, channel: str) -> Pixels:
         rows, columns = texels_at(points, texture.width, texture.height)
-        return as_values(texture.base[rows, columns, texture.channels.index(channel)])
+        return np.asarray(texture.base[rows, columns, texture.channels.index(channel)])
 
     return _canonical(key, target, textures, places, picked, len(points), reading)
 
@@ -76,8 +77,8 @@ def copies_of(key: str, target: Target, textures: Mapping[str, Texture], points:
             if entry.property == key and (output.key, entry) != first and stored_as(entry.channel) in texture.channels:
                 rows, columns = texels_at(points, texture.width, texture.height)
 
-                def picked(texture: Texture, channel: str, rows: Places = rows, columns: Places = columns) -> Floats:
-                    return as_values(texture.base[rows, columns, texture.channels.index(channel)])
+                def picked(texture: Texture, channel: str, rows: Places = rows, columns: Places = columns) -> Pixels:
+                    return np.asarray(texture.base[rows, columns, texture.channels.index(channel)])
 
                 places = {0: (output.key, entry)}
                 yield output.key, entry.channel, _canonical(key, target, textures, places, picked, len(points))
@@ -97,8 +98,8 @@ def cells_of(
     cells = Cells(width, height, 3 if key == "normal" else len(needed))
     for start, stop in strip_ranges(width, height, MEASURED_TEXELS):
 
-        def picked(texture: Texture, channel: str, rows: slice = slice(start, stop)) -> Floats:
-            return as_values(texture.base[rows, :, texture.channels.index(channel)])
+        def picked(texture: Texture, channel: str, rows: slice = slice(start, stop)) -> Pixels:
+            return np.asarray(texture.base[rows, :, texture.channels.index(channel)])
 
         cells.add(start, _canonical(key, target, textures, places, picked, (stop - start, width)))
     halved = 0
@@ -114,11 +115,11 @@ def _canonical(
     target: Target,
     textures: Mapping[str, Texture],
     places: Mapping[int, tuple[str, TargetChannel]],
-    picked: Callable[[Texture, str], Floats],
+    picked: Callable[[Texture, str], Pixels],
     shape: int | tuple[int, int],
     reading: Reading | None = None,
 ) -> Floats:
-    """A property's values, components last, of what `picked` gives of a texture's channel as it is stored, 0–1."""
+    """A property's values, components last, of what `picked` gives of a texture's channel as it is stored."""
     down = target.normal_y == "-Y"
     columns = []
     for component in sorted(places):
@@ -200,7 +201,7 @@ def distance(unit: Unit, found: Floats, meant: Floats, span: float = 1.0) -> Flo
     if unit == "°":
         return angles_between(found, meant)
     if unit == "ΔE":
-        return delta_e(linear_to_lab(np.clip(found, 0, 1)), linear_to_lab(np.clip(meant, 0, 1)))
+        return np.asarray(delta_e(linear_to_lab(np.clip(found, 0, 1)), linear_to_lab(np.clip(meant, 0, 1))), np.float64)
     if unit == "stops":
         first, second = (np.log2(np.maximum(values, DARKEST)) for values in (found, meant))
         return np.asarray(np.abs(first - second).max(axis=-1))
@@ -208,10 +209,10 @@ def distance(unit: Unit, found: Floats, meant: Floats, span: float = 1.0) -> Flo
 
 
 def _column(
-    texture: Texture, name: str, picked: Callable[[Texture, str], Floats], shape: int | tuple[int, int], reading: Reading
+    texture: Texture, name: str, picked: Callable[[Texture, str], Pixels], shape: int | tuple[int, int], reading: Reading
 ) -> Floats:
     """One channel. Hardware gives 0 for a colour that is not there and 1 for alpha, and never decodes alpha."""
     if name not in texture.channels:
         return np.full(shape, 1.0 if name == "A" else 0.0)
-    values = picked(texture, name)
-    return to_linear(values) if reading.srgb and name != "A" else values
+    stored = picked(texture, name)
+    return np.asarray(light_of(stored) if reading.srgb and name != "A" else as_values(stored), np.float64)

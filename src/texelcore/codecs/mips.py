@@ -72,6 +72,8 @@ def mip_levels(data: Pixels, kinds: Sequence[MipKind], mips: bool = True, choice
     # Directions stay averages all the way down, of the base's own: a level is only stored with unit length. What an average has
     # lost of its length says how much the directions below it differ (Toksvig, "Mipmapping Normal Maps", 2005).
     level = _first_half(data, layout) if choice.filter == "box" else _load(data, layout)
+    # Who made the base may let go of it now.
+    del data
     for index in range(1, len(sizes)):
         if choice.filter != "box":
             level = resample(level, *sizes[index], choice.filter)

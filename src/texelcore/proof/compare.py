@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,16 +13,17 @@ from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.codecs.texture import Texture, decode
 from texelcore.colour.delta_e import delta_e, linear_to_lab
-from texelcore.colour.srgb import to_linear
+from texelcore.colour.srgb import light_of
 from texelcore.normals.rebuild import angles_between, unit_vectors
 from texelcore.pixels.image import Image, Pixels, sample_of
 from texelcore.pixels.strips import MEASURED_TEXELS, strip_ranges
 from texelcore.pixels.values import as_stored, as_values, top_of
 from texelcore.proof.figures import AngleError, ColourError, LevelError, LevelFigures, Loss
-from texelcore.proof.places import Cells, Running, Unit, at_points, probe_points, worst_cells
+from texelcore.proof.places import Cells, Running, Unit, at_points, picked, probe_points, worst_cells
 from texelcore.surface.properties import property_of
 
-Floats = NDArray[np.float64]
+# Directions are reckoned in double precision, since a small angle's cosine is nearly 1; colours in single, within 0.001 ΔE.
+Floats = NDArray[np.floating[Any]]
 # What a difference picture shows as white: degrees, ΔE2000 and levels.
 FULL_SCALE = {"°": 10.0, "ΔE": 10.0, "levels": 16.0, "stops": 2.0}
 # The furthest that a distance is told apart.
@@ -105,9 +107,8 @@ def _rebuilt_blue(stored: Pixels) -> Pixels:
     return out
 
 
-def _picked(image: Image, channels: str, rows: slice) -> Floats:
-    index = [image.channels.index(channel) for channel in channels]
-    return as_values(image.data[rows][:, :, index])
+def _picked(image: Image, channels: str, rows: slice) -> Pixels:
+    return picked(image.data[rows], [image.channels.index(channel) for channel in channels])
 
 
 @dataclass(frozen=True)
@@ -140,15 +141,17 @@ def values_of(planned: PlannedOutput, group: Group, image: Image, rows: slice, b
     """A group's values in some rows of an image, (H, W, components): unit vectors, light, or numbers as they are stored. Without
     `blue` a direction's third component is rebuilt."""
     if group.unit == "°":
-        return unit_vectors(_picked(image, group.channels if blue else group.channels[:2], rows))
-    values = _picked(image, group.channels, rows)
-    return to_linear(values) if group.unit == "ΔE" and planned.output.encoding == "srgb" else values
+        return unit_vectors(as_values(_picked(image, group.channels if blue else group.channels[:2], rows)))
+    stored = _picked(image, group.channels, rows)
+    if group.unit == "ΔE":
+        return light_of(stored) if planned.output.encoding == "srgb" else as_values(stored, np.float32)
+    return as_values(stored)
 
 
 def distance(unit: Unit, first: Floats, second: Floats) -> Floats:
     """How far values (..., components) are from others, in the unit."""
     if unit == "°":
-        return angles_between(first, second)
+        return angles_between(np.asarray(first, np.float64), np.asarray(second, np.float64))
     if unit == "ΔE":
         return delta_e(linear_to_lab(np.clip(first, 0, 1)), linear_to_lab(np.clip(second, 0, 1)))
     return np.asarray(np.abs(first - second).max(axis=-1) * 255)
@@ -179,8 +182,10 @@ def _measure(pair: Pair, group: Group, threads: int) -> _Measured:
         rows = slice(*bounds)
         before = values_of(pair.planned, group, pair.before, rows)
         after = values_of(pair.planned, group, pair.after, rows, blue)
-        moved = _picked(pair.before, group.channels, rows) - _picked(pair.after, group.channels, rows)
-        return bounds[0], before, after, distance(group.unit, before, after), float((moved * moved).sum())
+        squares = 0.0
+        if group.unit == "ΔE":
+            squares = _squares(_picked(pair.before, group.channels, rows), _picked(pair.after, group.channels, rows))
+        return bounds[0], before, after, distance(group.unit, before, after), squares
 
     with ThreadPoolExecutor(max(1, threads)) as pool:
         # A strip or two at a time: all of them together would be a picture of floats.
@@ -192,6 +197,12 @@ def _measure(pair: Pair, group: Group, threads: int) -> _Measured:
                 found.before.add(start, before)
                 found.after.add(start, after)
     return found
+
+
+def _squares(first: Pixels, second: Pixels) -> float:
+    """The sum of the squared differences of stored values, as values."""
+    moved = as_values(first) - as_values(second)
+    return float((moved * moved).sum())
 
 
 def compare(pair: Pair, level: int = 0, threads: int = 2) -> tuple[LevelFigures, tuple[Loss, ...]]:

@@ -23,7 +23,7 @@ from texelcore.surface.storage import takes
 from texelcore.targets.document import TargetChannel
 
 # Raised when the measuring changes, so that old figures are not taken for new ones.
-MEASURE_VERSION = 2
+MEASURE_VERSION = 3
 
 
 @dataclass(frozen=True)
@@ -53,7 +53,6 @@ def prove(
     levels: list[Pixels] = []
     made = _noting(mip_levels(built.data, kinds, planned.storage.mips, mip_choice(planned.output)), levels)
     texture = encode_levels(made, built, planned.storage, kinds, workers, lambda share: tell(share * 0.7))
-    data = write_dds(texture, alpha_of(planned))
     measured = []
     losses: tuple[Loss, ...] = ()
     for index, level in enumerate(levels):
@@ -70,6 +69,7 @@ def prove(
     del built, level
     names, kept = kept_kinds(planned.storage.format, held)
     chain = tuple(chain_losses(texture, names, kept, mip_choice(planned.output)))
+    data = write_dds(texture, alpha_of(planned))
     tell(1.0)
     figures = Figures(
         output=planned.key,
