@@ -4,7 +4,7 @@ import os
 from datetime import timedelta
 from pathlib import Path
 
-from csp.constants import NONCE, NONE, SELF
+from csp.constants import NONCE, NONE, SELF, WASM_UNSAFE_EVAL
 
 ROOT = Path(__file__).resolve().parents[2]
 DATA = Path(os.environ.get("FAIRTEXEL_DATA", ROOT / "var"))
@@ -147,11 +147,13 @@ if os.environ.get("FAIRTEXEL_HTTPS") == "1":
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [NONE],
-        "script-src": [SELF],
+        # Tangents are made by WebAssembly.
+        "script-src": [SELF, WASM_UNSAFE_EVAL],
         "style-src": [SELF, NONCE],
         "img-src": [SELF, "blob:", "data:"],
         "font-src": [SELF],
-        "connect-src": [SELF],
+        # A model's own textures lie inside of it.
+        "connect-src": [SELF, "blob:"],
         "base-uri": [NONE],
         "form-action": [SELF],
         "frame-ancestors": [NONE],

@@ -32,7 +32,10 @@ class SamplerUse(Document):
 
 
 class Shader(Document):
-    """GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads."""
+    """GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads.
+
+    Maps that hold no colour are read by DATA_AT(sampler, place), which whoever shows wrong readings may define beforehand.
+    """
 
     glsl: str
     uniforms: tuple[Uniform, ...]
@@ -49,7 +52,7 @@ def shader_text(checked: CheckedMaster, bindings: Bindings) -> Shader:
     outputs = list(dict.fromkeys(bound.output for bound in bindings.values() if bound))
     samplers = tuple(SamplerUse(name=f"t_{_word(output)}", output=output) for output in outputs)
     uniforms = tuple(Uniform(name=f"p_{_word(entry.name)}", parameter=entry.name, kind=entry.kind) for entry in master.parameters)
-    lines = ["struct Surface {"]
+    lines = ["#ifndef DATA_AT", "#define DATA_AT(source, place) texture(source, place)", "#endif", "struct Surface {"]
     lines += [f"  {TYPES[kind]} {key};" for key, kind in SURFACE_KINDS.items()]
     lines += ["};"]
     lines += [f"uniform {TYPES[entry.kind]} {entry.name};" for entry in uniforms]
@@ -76,7 +79,7 @@ def _reader(name: str, key: str, bound: Bound | None) -> str:
         value = neutral(key)
         said = _number(value) if isinstance(value, float) else f"vec3({', '.join(_number(part) for part in value)})"
         return f"{head} return {said}; }}"
-    fetch = f"texture(t_{_word(bound.output)}, place)"
+    fetch = f"{'texture' if kind == 'colour' else 'DATA_AT'}(t_{_word(bound.output)}, place)"
     swizzle = bound.channels.lower()
     if kind == "direction":
         up = "-n.y" if bound.down else "n.y"

@@ -39,6 +39,7 @@ from texelweb.api.saved import router as saved
 from texelweb.api.session import router as session
 from texelweb.api.sets import router as sets
 from texelweb.api.space import router as space
+from texelweb.api.stage import router as stage
 from texelweb.api.variants import router as variants
 from texelweb.refusals import Refused
 
@@ -87,7 +88,7 @@ ROUTERS = (
         builds,
         proofs,
     ),
-    *(library, designing, repacking, masters, variants, deliveries, pictures, jobs, record),
+    *(library, designing, repacking, masters, variants, deliveries, pictures, stage, jobs, record),
 )
 for router in ROUTERS:
     api.add_router("", router)

@@ -23,9 +23,10 @@ ANSWERS = {200: ProjectView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
 class ProjectLine(ProjectView):
-    """A project in the list: with the base colours of its newest sets, and what was delivered last."""
+    """A project in the list: with its newest sets, lit, and what was delivered last."""
 
-    pictures: list[int]
+    # The sets whose lit pictures are shown, by id, with the number of their newest edit.
+    pictures: dict[int, int]
     delivered: datetime | None
     delivered_for: str | None
 
@@ -88,12 +89,11 @@ def list_projects(request: HttpRequest) -> list[ProjectLine]:
 
 def _line(access: Access) -> ProjectLine:
     project = access.project
-    newest = project.sets.order_by("-pk").values_list("ledger_json", flat=True)[:MOST_SHOWN]
-    rows = [row for ledger in newest for row in ledger.get("rows", ()) if row["property"] == "base_colour"]
+    newest = project.sets.filter(ledger_json__rows__0__isnull=False).order_by("-pk").values_list("pk", "edit")[:MOST_SHOWN]
     last = project.deliveries.exclude(manifest_json=None).order_by("-created").select_related("version").first()
     return ProjectLine(
         **views.project_view(access).dict(),
-        pictures=[int(row["file"]) for row in rows],
+        pictures=dict(newest),
         delivered=last.created if last else None,
         delivered_for=last.target.title if last else None,
     )

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+from typing import Literal
+
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import QuerySet
@@ -19,6 +22,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
+from texelcore.targets.document import Target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
@@ -51,6 +55,13 @@ class BoundOutput(Schema):
     sha256: str
 
 
+class OpacityView(Schema):
+    """What a target takes opacity for, and where it cuts; solid where none is bound."""
+
+    mode: Literal["solid", "cut-out", "blended"]
+    threshold: float
+
+
 class VariantView(Schema):
     """A variant's page: its own values, beside the parameters with the master's. `edit` is the number of its newest edit, and
     `ready` says whether the set is proved as it is now, so that its blocks can be shown."""
@@ -73,6 +84,7 @@ class VariantView(Schema):
     shader: Shader
     bindings: dict[str, str | None]
     outputs: list[BoundOutput]
+    opacity: OpacityView
     ready: bool
     findings: list[Finding]
     job: JobView | None
@@ -213,12 +225,21 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         shader=shader_text(check_master(document), bindings),
         bindings={name: bound.chip if bound else None for name, bound in bindings.items()},
         outputs=[_bound_output(key, state) for key in sorted(used) if key in state.proofs],
+        opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}),
         ready=state.proved,
         findings=_findings(variant, bindings),
         job=views.job_view(job) if job and job.is_open else None,
         gltf=built and baked(plan_bake(variant, state)) is not None,
         baking=views.job_view(_baking(variant).filter(is_alive()).first()),
     )
+
+
+def opacity_of(target: Target, bound: Collection[str]) -> OpacityView:
+    """How a target takes opacity, where that is among the properties that are bound."""
+    held = next((output for output in target.outputs for entry in output.channels if entry.property == "opacity"), None)
+    if held is None or "opacity" not in bound:
+        return OpacityView(mode="solid", threshold=0.5)
+    return OpacityView(mode="cut-out" if held.alpha_mode == "cut-out" else "blended", threshold=held.threshold)
 
 
 def _bound_output(key: str, state: State) -> BoundOutput:

@@ -15,6 +15,7 @@ from django.utils import timezone
 from pydantic import BaseModel
 
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
+from texelcore.materials.stage import look_stamp
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import property_of
 from texelweb.board.cells import Cell, cells_of, worst_of
@@ -49,7 +50,8 @@ class BoardSet(BaseModel):
     edit: int
     proved: bool
     questions: int
-    picture: int | None
+    # What its lit picture shows, as a stamp; "" of a set without maps.
+    picture: str
     # The folder that it lies in; none is the project itself.
     folder: int | None
     tags: list[str]
@@ -267,7 +269,6 @@ def _judge(
     delivered = _last_deliveries(project, keys)
     rows = {}
     for (texture_set, target), state in zip(wanted, states_of(project, wanted), strict=True):
-        first = state.ledger.row("base_colour") or next(iter(state.ledger.rows), None)
         line = BoardSet(
             id=texture_set.pk,
             name=texture_set.name,
@@ -278,7 +279,7 @@ def _judge(
             edit=texture_set.edit,
             proved=state.proved,
             questions=waiting.get(texture_set.pk, 0),
-            picture=int(first.file) if first else None,
+            picture=look_stamp(state.ledger, state.files) if state.ledger.rows else "",
             folder=texture_set.folder_id,
             tags=texture_set.tags,
             touched=texture_set.touched,

@@ -20,6 +20,10 @@ export type VariantView = Omit<Schemas['VariantView'], 'parameters' | 'values'> 
   values: Values;
 };
 export type VariantLine = Schemas['VariantLine'];
+/** The query cache forgets that an array is a triple. */
+export type EnvironmentView = Omit<Schemas['EnvironmentView'], 'key'> & {
+  key: { towards: number[]; colour: number[] } | null;
+};
 export type MasterView = Schemas['MasterView'];
 export type DeliveryLine = Schemas['DeliveryLine'];
 export type Tolerances = Schemas['Tolerances'];

@@ -433,6 +433,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/environments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Environments
+         * @description The environments that light the stage.
+         */
+        get: operations["list_environments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/environments/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Environment
+         * @description An environment's prefiltered cube: gzipped texels, as `texelcore.lighting.cubes` describes them.
+         */
+        get: operations["get_environment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{file_id}": {
         parameters: {
             query?: never;
@@ -2242,6 +2282,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/lit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lit Set
+         * @description A set lit: on a sphere where it is solid, on a tile where it can be looked through.
+         */
+        get: operations["lit_set"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/merge": {
         parameters: {
             query?: never;
@@ -2477,6 +2537,46 @@ export interface paths {
          * @description Store an output as the target says again.
          */
         delete: operations["reset_storage"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/surface": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Surface
+         * @description A set on the stage: as its sources say, or as its proved outputs for the target that is looked at have it.
+         */
+        get: operations["get_surface"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/surface/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stage Picture
+         * @description One picture of a set's surface, made of its sources: base colour, normal, …, at most 2048 texels wide.
+         */
+        get: operations["stage_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3329,7 +3429,7 @@ export interface components {
             /** Own Target */
             own_target: string;
             /** Picture */
-            picture: number | null;
+            picture: string;
             /** Proved */
             proved: boolean;
             /** Questions */
@@ -3892,6 +3992,21 @@ export interface components {
             endings: components["schemas"]["EndingView"][];
             /** Files */
             files: number;
+        };
+        /**
+         * EnvironmentView
+         * @description An environment of the stage: its words, where its prefiltered cube lies, and its key light.
+         */
+        EnvironmentView: {
+            key: components["schemas"]["KeyLightView"] | null;
+            /** Name */
+            name: string;
+            /** Summary */
+            summary: string;
+            /** Title */
+            title: string;
+            /** Url */
+            url: string;
         };
         /**
          * ErrorBody
@@ -4599,6 +4714,24 @@ export interface components {
         KeyGiven: {
             /** Key */
             key: string;
+        };
+        /**
+         * KeyLightView
+         * @description Where an environment's key light comes from, and what a white surface that faces it sends back.
+         */
+        KeyLightView: {
+            /** Colour */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /** Towards */
+            towards: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * KnownFile
@@ -5434,6 +5567,19 @@ export interface components {
             studio: boolean;
         };
         /**
+         * OpacityView
+         * @description What a target takes opacity for, and where it cuts; solid where none is bound.
+         */
+        OpacityView: {
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "solid" | "cut-out" | "blended";
+            /** Threshold */
+            threshold: number;
+        };
+        /**
          * OrderAsked
          * @description A material at a size in a format.
          */
@@ -5904,7 +6050,7 @@ export interface components {
         };
         /**
          * ProjectLine
-         * @description A project in the list: with the base colours of its newest sets, and what was delivered last.
+         * @description A project in the list: with its newest sets, lit, and what was delivered last.
          */
         ProjectLine: {
             /** Archived */
@@ -5918,7 +6064,9 @@ export interface components {
             /** Open Files */
             open_files: number;
             /** Pictures */
-            pictures: number[];
+            pictures: {
+                [key: string]: number;
+            };
             /** Questions */
             questions: number;
             /**
@@ -6795,6 +6943,8 @@ export interface components {
         /**
          * Shader
          * @description GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads.
+         *
+         *     Maps that hold no colour are read by DATA_AT(sampler, place), which whoever shows wrong readings may define beforehand.
          */
         Shader: {
             /** Fetches */
@@ -6963,6 +7113,27 @@ export interface components {
             name: string;
             /** Rows */
             rows: string[];
+        };
+        /**
+         * StagePicture
+         * @description A texture that the stage loads: blocks of an output, or a picture made of sources. `srgb` says how it is decoded.
+         */
+        StagePicture: {
+            /** Height */
+            height: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "blocks" | "picture";
+            /** Output */
+            output: string;
+            /** Srgb */
+            srgb: boolean;
+            /** Url */
+            url: string;
+            /** Width */
+            width: number;
         };
         /**
          * Standing
@@ -7166,6 +7337,39 @@ export interface components {
             strand: string;
             /** Title */
             title: string;
+        };
+        /**
+         * SurfaceView
+         * @description A set on the stage: the shader of the usual master with its textures, its opacity, and the properties that have no map.
+         */
+        SurfaceView: {
+            /** Missing */
+            missing: string[];
+            /** Name */
+            name: string;
+            opacity: components["schemas"]["OpacityView"];
+            /** Pictures */
+            pictures: components["schemas"]["StagePicture"][];
+            /** Ready */
+            ready: boolean;
+            /**
+             * Seen
+             * @enum {string}
+             */
+            seen: "sources" | "built";
+            /** Set */
+            set: number;
+            shader: components["schemas"]["Shader"];
+            /** Target */
+            target: string;
+            /** Values */
+            values: {
+                [key: string]: boolean | number | [
+                    number,
+                    number,
+                    number
+                ];
+            };
         };
         /**
          * TakenInto
@@ -7900,6 +8104,7 @@ export interface components {
             master_title: string;
             /** Name */
             name: string;
+            opacity: components["schemas"]["OpacityView"];
             /** Outputs */
             outputs: components["schemas"]["BoundOutput"][];
             /** Parameters */
@@ -9415,6 +9620,93 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_environments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnvironmentView"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_environment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             /** @description Unauthorized */
@@ -16260,6 +16552,55 @@ export interface operations {
             };
         };
     };
+    lit_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     merge_sets: {
         parameters: {
             query: {
@@ -17434,6 +17775,107 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_surface: {
+        parameters: {
+            query?: {
+                seen?: "sources" | "built";
+            };
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    stage_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -67,10 +67,10 @@ function delivered(project: ProjectLine): string {
           </span>
           <span class="pictures" aria-hidden="true">
             <img
-              v-for="file in project.pictures"
-              :key="file"
+              v-for="(edit, set) in project.pictures"
+              :key="set"
               class="thumb"
-              :src="`/api/files/${file}/picture?size=small`"
+              :src="`/api/sets/${set}/lit?v=${edit}`"
               alt=""
               loading="lazy"
             />

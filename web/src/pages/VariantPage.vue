@@ -8,6 +8,7 @@ import { useRoute, useRouter } from 'vue-router';
 import type { VariantChange } from '@/api/changes';
 import { api, take, type Value } from '@/api/client';
 import { isOpen, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
+import { ddsUrl } from '@/lib/dds';
 import { useEditing } from '@/lib/edits';
 import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
@@ -18,6 +19,7 @@ import NamedTitle from '@/parts/NamedTitle.vue';
 import ParameterRow from '@/parts/ParameterRow.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
+import type { Surface } from '@/stage/stage';
 
 const route = useRoute();
 const router = useRouter();
@@ -66,6 +68,20 @@ watch(
       say.done(`${view.value?.set_name} was built again: the picture shows it as it is now.`);
   },
 );
+/** What stands on the stage: the very blocks that the engine gets. */
+const surface = computed<Surface | null>(() => {
+  const now = view.value;
+  if (!now?.ready) return null;
+  const pictures = now.outputs.map((output) => ({
+    output: output.output,
+    kind: 'blocks' as const,
+    url: ddsUrl(now.set_id, output.output, output.sha256),
+    srgb: output.storage.srgb,
+    width: output.width,
+    height: output.height,
+  }));
+  return { shader: now.shader, pictures, values: now.values, opacity: now.opacity };
+});
 const groups = computed(() => grouped(view.value?.parameters ?? []));
 const own = computed(() => Object.keys(settings.values.value).length);
 /** What the picture shows: the master's values, and its own over them. */
@@ -146,7 +162,7 @@ useActions({
           </button>
         </div>
       </header>
-      <StageView v-if="view.ready && begun" ref="stage" :view="view" :values="shown" />
+      <StageView v-if="surface && begun" ref="stage" :surface="surface" :values="shown" :name="view.name" />
       <div v-else class="empty">
         <div v-if="view.job && isOpen(view.job)" class="work" role="status">
           <span>{{ view.job.title }}</span>

@@ -281,7 +281,7 @@ function targetWords(names: string): string {
                 height="36"
                 alt=""
                 draggable="false"
-                :src="`/api/files/${line.set.picture}/picture?size=small`"
+                :src="`/api/sets/${line.set.id}/lit?v=${line.set.picture}`"
               />
               <span v-else class="thumb hole" />
               <span class="named-for">

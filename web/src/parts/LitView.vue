@@ -1,51 +1,69 @@
 <script setup lang="ts">
-// A lit shape under a turning light; a normal map under both readings side by side.
-import { useQueryClient } from '@tanstack/vue-query';
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
-import type { BufferGeometry } from 'three';
+// A set on the stage, from its sources or as it is built, beside itself read otherwise or in other light.
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { computed, ref, shallowRef } from 'vue';
 
 import { putMesh } from '@/api/arriving';
-import { ApiError, api, take, type LineView, type SetView } from '@/api/client';
+import { ApiError, api, looking, take, type SetView } from '@/api/client';
 import { useAddress } from '@/lib/address';
-import { meshOf, LitStage, type LitMaps, type LitShape } from '@/lib/lit';
-import { pictureUrl, ofFile, viewOfLine } from '@/lib/pictures';
+import { modelOf, type Model } from '@/stage/model';
+import type { Surface } from '@/stage/stage';
+
+import PickOne from './PickOne.vue';
+import StageView from './StageView.vue';
 
 const props = defineProps<{ set: SetView; mayWork: boolean; large: boolean }>();
 const emit = defineEmits<{ large: [] }>();
-const SHAPES: LitShape[] = ['plane', 'sphere', 'cube', 'own mesh'];
-const SPEED = 0.7;
-const cache = useQueryClient();
-const canvas = ref<HTMLCanvasElement | null>(null);
-const chooser = ref<HTMLInputElement | null>(null);
-const shape = useAddress<LitShape>('shape', 'plane', SHAPES);
-const turning = ref(false);
-/** Degrees. */
-const light = useAddress('light', 34);
-const failure = ref('');
-const own = shallowRef<BufferGeometry | null>(null);
-let stage: LitStage | null = null;
+const SEEN = ['sources', 'built'] as const;
+const seen = useAddress<(typeof SEEN)[number]>('seen', 'sources', SEEN);
 
-const maps = computed<LitMaps>(() => {
-  const row = (key: string) => props.set.lines.find((line) => line.property === key && line.file);
-  const address = (line: LineView) =>
-    line.file ? pictureUrl(ofFile(line.file), viewOfLine(line), 'whole') : '';
-  const [colour, normal, rough] = [row('base_colour'), row('normal'), row('roughness')];
-  return {
-    colour: colour ? address(colour) : null,
-    normal: normal?.file?.channels.includes('G')
-      ? { url: address(normal), blue: normal.row?.channels.length !== 2 }
-      : null,
-    roughness: rough ? { url: address(rough), inverted: rough.row?.inverted ?? false } : null,
-  };
-});
-
-async function show(mesh: Blob, name: string): Promise<void> {
-  own.value = await meshOf(mesh, name);
-  failure.value = '';
-  shape.value = 'own mesh';
-  stage?.shape('own mesh', own.value);
+function useSurface(which: (typeof SEEN)[number]) {
+  const query = useQuery({
+    queryKey: computed(() => ['surface', props.set.id, which, props.set.edit, looking.target]),
+    queryFn: () =>
+      take(
+        api.GET('/api/sets/{set_id}/surface', {
+          params: { path: { set_id: props.set.id }, query: { seen: which } },
+        }),
+      ),
+    retry: false,
+  });
+  const surface = computed<Surface | null>(() => (query.data.value?.ready ? query.data.value : null));
+  return { query, surface };
 }
-/** Whoever may change the set keeps the mesh with it; others look at it in this browser alone. */
+const ways = { sources: useSurface('sources'), built: useSurface('built') };
+const proved = computed(() => ways.built.surface.value !== null);
+const shown = computed(() => (seen.value === 'built' && proved.value ? ways.built : ways.sources));
+const other = computed(() => (shown.value === ways.built ? ways.sources : ways.built).surface.value);
+const missing = computed(() => shown.value.query.data.value?.missing ?? []);
+const choices = [
+  { value: 'sources', text: 'Sources' },
+  { value: 'built', text: 'As built' },
+] as const;
+
+const cache = useQueryClient();
+const chooser = ref<HTMLInputElement | null>(null);
+const model = shallowRef<Model | null>(null);
+const failure = ref('');
+const opening = ref('');
+
+async function show(file: Blob, name: string): Promise<void> {
+  opening.value = name;
+  failure.value = '';
+  try {
+    model.value = await modelOf(file, name);
+  } finally {
+    opening.value = '';
+  }
+}
+function words(error: unknown, name: string): string {
+  if (error instanceof ApiError) return `${error.sentence} ${error.wayOut}`;
+  return `${name} ${error instanceof Error ? error.message : 'cannot be read.'}`;
+}
+function keep(now: SetView): void {
+  cache.setQueryData(['set', now.id], now);
+}
+/** Whoever may change the set keeps the model with it; others look at it in this browser alone. */
 async function choose(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement;
   const file = input.files?.[0];
@@ -55,15 +73,10 @@ async function choose(event: Event): Promise<void> {
     await show(file, file.name);
     if (props.mayWork) keep(await putMesh(props.set.id, file));
   } catch (error) {
-    failure.value = error instanceof ApiError ? words(error) : `${file.name} ${(error as Error).message}`;
+    failure.value = words(error, file.name);
   }
 }
-async function pick(kind: LitShape): Promise<void> {
-  if (kind !== 'own mesh') {
-    shape.value = kind;
-    stage?.shape(kind, null);
-    return;
-  }
+async function fetchOwn(): Promise<void> {
   const kept = props.set.mesh;
   if (!kept) return chooser.value?.click();
   try {
@@ -71,97 +84,56 @@ async function pick(kind: LitShape): Promise<void> {
     if (!answer.ok) throw new Error('cannot be fetched. Reload the page.');
     await show(await answer.blob(), kept.name);
   } catch (error) {
-    failure.value = `${kept.name} ${(error as Error).message}`;
+    failure.value = words(error, kept.name);
   }
 }
 async function takeAway(): Promise<void> {
-  const asked = api.DELETE('/api/sets/{set_id}/mesh', { params: { path: { set_id: props.set.id } } });
   try {
-    keep(await take(asked));
-    void pick('plane');
+    keep(await take(api.DELETE('/api/sets/{set_id}/mesh', { params: { path: { set_id: props.set.id } } })));
+    model.value = null;
   } catch (error) {
-    failure.value = error instanceof ApiError ? words(error) : String(error);
+    failure.value = words(error, props.set.mesh?.name ?? 'The model');
   }
 }
-function keep(now: SetView): void {
-  cache.setQueryData(['set', now.id], now);
-}
-function words(error: ApiError): string {
-  return `${error.sentence} ${error.wayOut}`;
-}
-
-watch(maps, (now) => void stage?.dress(now), { deep: true });
-watch(turning, (now) => {
-  if (!stage) return;
-  stage.turning = now ? SPEED : 0;
-  light.value = Math.round((stage.light * 180) / Math.PI) % 360;
-  stage.draw();
-});
-watch(light, (now) => {
-  if (stage && !turning.value) stage.light = (now * Math.PI) / 180;
-});
-const watcher = new ResizeObserver(() => stage?.draw());
-onMounted(() => {
-  if (!canvas.value) return;
-  try {
-    stage = new LitStage(canvas.value);
-  } catch {
-    failure.value = 'This browser has no WebGL 2.';
-    return;
-  }
-  watcher.observe(canvas.value);
-  stage.light = (light.value * Math.PI) / 180;
-  void stage.dress(maps.value);
-  if (shape.value !== 'plane') void pick(shape.value);
-});
-onBeforeUnmount(() => {
-  watcher.disconnect();
-  stage?.dispose();
-});
 </script>
 
 <template>
   <section class="lit" :class="{ large }" aria-label="Lit shape">
-    <canvas
-      ref="canvas"
-      role="application"
-      tabindex="0"
-      aria-label="Lit, read as +Y on the left and as −Y on the right. Arrow keys turn it."
-      @keydown="stage?.key($event.key) && $event.preventDefault()"
-    />
-    <div class="read mono"><span>read as +Y</span><span>read as −Y</span></div>
-    <div class="strip mono">
-      <button
-        v-for="kind in SHAPES"
-        :key="kind"
-        class="tool"
-        :class="{ on: shape === kind }"
-        :aria-pressed="shape === kind"
-        :title="kind === 'own mesh' ? (set.mesh?.name ?? 'Choose a glTF (.glb) or OBJ file') : kind"
-        @click="pick(kind)"
-      >
-        {{ kind }}
-      </button>
+    <div class="top">
+      <PickOne v-if="proved" v-model="seen" label="What is on the stage" :choices="choices" />
+      <span v-else class="soft">From its sources; not proved yet, so that no blocks can be shown.</span>
       <span class="space" />
       <button
-        class="tool"
-        :class="{ on: large }"
+        class="plain link"
         :aria-pressed="large"
         title="In place of the table (L)"
         @click="emit('large')"
       >
-        larger
+        {{ large ? 'Smaller' : 'Larger' }}
       </button>
     </div>
-    <div class="light">
-      <label class="soft" for="light">light from</label>
-      <input id="light" v-model.number="light" type="range" min="0" max="359" :disabled="turning" />
-      <label class="check"><input v-model="turning" type="checkbox" /> turning</label>
-    </div>
-    <p v-if="shape === 'own mesh' && mayWork" class="soft own">
-      {{ set.mesh?.name }}
-      <button class="plain link soft" @click="chooser?.click()">Choose another</button>
-      <button v-if="set.mesh" class="plain link soft" @click="takeAway">Take it away</button>
+    <StageView
+      :surface="shown.surface.value"
+      :other="other"
+      :other-words="
+        shown === ways.built ? 'Its sources' : `As built for ${ways.built.query.data.value?.target ?? ''}`
+      "
+      :name="set.name"
+      :model="model"
+      :compact="!large"
+      @model="(wanted) => (wanted ? fetchOwn() : (model = null))"
+    />
+    <p v-if="missing.length" class="missing">
+      ◆ Without a map: {{ missing.join(', ') }}. A plain value stands in for it.
+    </p>
+    <p v-if="opening" class="soft own" role="status">Opening {{ opening }} …</p>
+    <p v-else-if="model" class="soft own">
+      <span
+        >{{ set.mesh?.name }}: {{ model.parts }} {{ model.parts === 1 ? 'part' : 'parts' }},
+        {{ model.triangles.toLocaleString('en') }} triangles. {{ model.notes.join(' ') }}</span
+      >
+      <button v-if="mayWork" class="plain link soft" @click="chooser?.click()">Choose another</button>
+      <button v-if="mayWork && set.mesh" class="plain link soft" @click="takeAway">Take it away</button>
     </p>
     <p v-if="failure" class="wrong" role="alert">✕ {{ failure }}</p>
     <input ref="chooser" data-choose="mesh" type="file" accept=".glb,.gltf,.obj" hidden @change="choose" />
@@ -172,37 +144,21 @@ onBeforeUnmount(() => {
 .lit {
   display: flex;
   flex-direction: column;
-}
-canvas {
-  display: block;
-  width: 100%;
-  aspect-ratio: 1.9;
-  min-height: 0;
-  background: var(--well);
+  height: 470px;
 }
 .large {
   flex: 1;
+  height: auto;
   min-height: 0;
 }
-.large canvas {
-  flex: 1;
-  aspect-ratio: auto;
-}
-.read {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  padding: 3px 8px;
-  color: var(--soft);
-}
-.light {
+.top {
   display: flex;
   align-items: center;
   gap: 10px;
-  padding: 8px 16px 4px;
+  padding: 6px 14px;
 }
-.light input[type='range'] {
+.space {
   flex: 1;
-  accent-color: var(--ink);
 }
 .own {
   display: flex;
@@ -211,6 +167,10 @@ canvas {
 }
 .wrong {
   color: var(--madder);
+  padding: 6px 16px;
+}
+.missing {
+  color: var(--ochre);
   padding: 6px 16px;
 }
 </style>

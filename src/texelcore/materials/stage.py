@@ -1,0 +1,172 @@
+"""A set's canonical surface as the stage shows it: a few small pictures made of its sources by the build's own rules, and the
+lit picture of them that lists show."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from texelcore.building.execute import assemble
+from texelcore.building.plan import PlannedOutput, asked_for, plan_at_size
+from texelcore.building.resize import resize_all
+from texelcore.colour.srgb import light_of
+from texelcore.lighting.cubes import shipped_cube
+from texelcore.lighting.environments import ENVIRONMENTS
+from texelcore.lighting.lit import Form, Lit, lit_picture
+from texelcore.normals.rebuild import unit_vectors
+from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.strips import strip_ranges
+from texelcore.pixels.values import as_values
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
+from texelcore.surface.storage import Storage
+from texelcore.targets.document import Target, TargetOutput
+
+Floats = NDArray[np.floating]
+# Raised when lit pictures change, so that old ones are not shown for new.
+LIT_VERSION = 1
+# The longest edge of a picture for the stage, and of those that a small lit picture is made of.
+STAGE_EDGE, SMALL_EDGE = 2048, 256
+# The light of lists: one for all, so that surfaces are compared and not lights.
+LIST_LIGHT = "workshop"
+# Absence of these is said beside a picture.
+MISSED = ("base_colour", "normal", "roughness")
+
+
+def _output(key: str, title: str, encoding: str, channels: Sequence[tuple[str, str, int]], only: Sequence[str]) -> TargetOutput:
+    return TargetOutput.model_validate(
+        {
+            "key": key,
+            "title": title,
+            "suffix": key,
+            "file_format": "png",
+            "sample": "u8",
+            "encoding": encoding,
+            "channels": [{"channel": name, "property": prop, "component": at} for name, prop, at in channels],
+            "only_with": only,
+            "storage": Storage(format="rgba8" if len(channels) > 1 else "r8", srgb=encoding == "srgb"),
+            "container": "file",
+        }
+    )
+
+
+def _colour(key: str) -> list[tuple[str, str, int]]:
+    return [(name, key, at) for at, name in enumerate("RGB")]
+
+
+STAGE_TARGET = Target(
+    name="stage",
+    title="Stage",
+    summary="",
+    version=1,
+    normal_y="+Y",
+    name_template="{set}_{suffix}",
+    outputs=(
+        _output("colour", "Base colour", "srgb", _colour("base_colour"), ("base_colour",)),
+        _output("normal", "Normal", "linear", _colour("normal"), ("normal",)),
+        _output(
+            "data",
+            "Occlusion, roughness, metallic",
+            "linear",
+            [("R", "occlusion", 0), ("G", "roughness", 0), ("B", "metallic", 0)],
+            ("occlusion", "roughness", "metallic"),
+        ),
+        _output("opacity", "Opacity", "linear", [("Y", "opacity", 0)], ("opacity",)),
+        _output("emissive", "Emissive", "srgb", _colour("emissive"), ("emissive",)),
+        _output("height", "Height", "linear", [("Y", "height", 0)], ("height",)),
+    ),
+)
+
+
+def plan_stage(ledger: Ledger, files: Mapping[str, FileFacts], edge: int = STAGE_EDGE) -> tuple[PlannedOutput, ...]:
+    """What the stage shows of a set, at most `edge` texels on an edge: of a set in tiles, its first. What cannot be made is left
+    out."""
+    tiles = ledger.tiles()
+    surface = ledger.at(tiles[0]) if tiles else ledger
+    found = []
+    for output in STAGE_TARGET.outputs:
+        if not asked_for(output, surface):
+            continue
+        planned = plan_at_size(surface, STAGE_TARGET, output, files, None)
+        if (longest := max(planned.width, planned.height)) > edge:
+            size = max(1, planned.width * edge // longest), max(1, planned.height * edge // longest)
+            planned = plan_at_size(surface, STAGE_TARGET, output, files, size)
+        if planned.files and not planned.problem:
+            found.append(planned)
+    return tuple(found)
+
+
+def coarse(files: Mapping[str, FileFacts], edge: int = SMALL_EDGE) -> dict[str, FileFacts]:
+    """The facts of files as `coarsened` leaves their pictures: at most twice `edge` texels on an edge, by a whole factor."""
+    found = {}
+    for key, facts in files.items():
+        factor = _factor(facts.width, facts.height, edge)
+        found[key] = facts.model_copy(update={"width": facts.width // factor, "height": facts.height // factor})
+    return found
+
+
+def coarsened(image: Image, edge: int = SMALL_EDGE) -> Image:
+    """A picture whose texels are means of blocks of what is stored. Small lit pictures need no more, and are made many times as
+    quickly."""
+    factor = _factor(image.width, image.height, edge)
+    if factor == 1:
+        return image
+    high, wide = image.height // factor, image.width // factor
+    blocks = image.data[: high * factor, : wide * factor].reshape(high, factor, wide * factor, -1)
+    rows = blocks.sum(axis=1, dtype=np.float32).reshape(high, wide, factor, -1)
+    means = rows.sum(axis=2, dtype=np.float32) / np.float32(factor * factor)
+    return Image((means + 0.5 if image.data.dtype.kind == "u" else means).astype(image.data.dtype), image.channels)
+
+
+def _factor(width: int, height: int, edge: int) -> int:
+    return max(1, min(min(width, height), max(width, height) // (2 * edge)))
+
+
+def stage_pixels(planned: PlannedOutput, images: Mapping[str, Image]) -> Pixels:
+    """One of the stage's pictures, (H, W, C) uint8, of decoded sources."""
+    resized = resize_all(planned, images) if planned.resized else None
+    strips = [assemble(planned, images, start, stop, resized) for start, stop in strip_ranges(planned.width, planned.height)]
+    return np.concatenate(strips)
+
+
+def lit_form(ledger: Ledger) -> Form:
+    """A sphere for what is solid, a tile for what can be looked through."""
+    return "tile" if ledger.row("opacity") else "sphere"
+
+
+def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels:
+    """The lit picture (N, N, 4) of a set, of the stage's pictures by key."""
+    maps: dict[str, Floats] = {}
+    for key, pixels in pictures.items():
+        if key in ("colour", "emissive"):
+            maps["base_colour" if key == "colour" else key] = light_of(pixels)
+        elif key == "normal":
+            maps[key] = unit_vectors(as_values(pixels))
+        elif key == "data":
+            maps |= {name: as_values(pixels[:, :, [at]]) for at, name in enumerate(("occlusion", "roughness", "metallic"))}
+        elif key == "opacity":
+            maps[key] = as_values(pixels)
+    (environment,) = (entry for entry in ENVIRONMENTS if entry.name == LIST_LIGHT)
+    return lit_picture(maps, Lit(shipped_cube(environment.name), environment.key), form, size)
+
+
+def lit_key(planned: Sequence[PlannedOutput], form: Form, size: int) -> str:
+    """SHA-256 over all that a lit picture depends on."""
+    parts = [f"lit {LIT_VERSION} {LIST_LIGHT} {form} {size}", *(entry.content_key for entry in planned)]
+    return hashlib.sha256("\n".join(parts).encode()).hexdigest()
+
+
+def look_stamp(ledger: Ledger, files: Mapping[str, FileFacts]) -> str:
+    """Twelve hex digits that change whenever a set's lit picture may: over its ledger and the bytes of its files."""
+    used = sorted({row.file for row in ledger.parts() if row.file in files})
+    text = "\n".join([f"{LIT_VERSION}", ledger.model_dump_json(), *(files[file].sha256 for file in used)])
+    return hashlib.sha256(text.encode()).hexdigest()[:12]
+
+
+def missed(planned: Sequence[PlannedOutput]) -> tuple[str, ...]:
+    """The properties that a surface is judged by and that no picture of it holds."""
+    held = {entry.property for output in planned for entry in output.channels if not entry.fills}
+    return tuple(key for key in MISSED if key not in held)

@@ -1,0 +1,100 @@
+"""What the stage shows of a set's sources, and its lit picture: made when first asked for, kept under a key of what they show."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from contextlib import ExitStack
+from dataclasses import dataclass
+from functools import partial
+
+from django.core.files.storage import default_storage
+
+from texelcore.building.plan import PlannedOutput
+from texelcore.lighting.lit import Form
+from texelcore.materials.stage import (
+    SMALL_EDGE,
+    coarse,
+    coarsened,
+    lit_form,
+    lit_key,
+    lit_surface,
+    missed,
+    plan_stage,
+    stage_pixels,
+)
+from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.png import png_bytes
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
+from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.storage.blobs import put
+from texelweb.storage.decoded import decoded
+
+# The edge of a lit picture: twice what lists show, for screens that are finer.
+LIT_EDGE = 128
+
+
+@dataclass(frozen=True)
+class Staged:
+    """A set's pictures for the stage as they are planned, and what of the surface none of them holds."""
+
+    ledger: Ledger
+    files: Mapping[str, FileFacts]
+    planned: tuple[PlannedOutput, ...]
+
+    @property
+    def missed(self) -> tuple[str, ...]:
+        """The properties without a map by which a surface is judged."""
+        return missed(self.planned)
+
+
+def staged(texture_set: TextureSet, small: bool = False) -> Staged:
+    """Plan a set's pictures for the stage, or those that its small lit picture is made of."""
+    ledger = texture_set.ledger
+    rows = SourceFile.objects.filter(pk__in=[int(file) for file in ledger.files()])
+    files = {str(row.pk): row.facts for row in rows}
+    return Staged(ledger, files, plan_stage(ledger, coarse(files), SMALL_EDGE) if small else plan_stage(ledger, files))
+
+
+def stage_picture(texture_set: TextureSet, part: str) -> bytes:
+    """One of the stage's pictures as PNG. Raises KeyError for one that the set does not have."""
+    stage = staged(texture_set)
+    for planned in stage.planned:
+        if planned.key == part:
+            (first, *_) = planned.files
+            return _kept(stage, first, planned.content_key, partial(_pixels, stage, planned))
+    raise KeyError(part)
+
+
+def lit_set(texture_set: TextureSet) -> bytes:
+    """A set's lit picture as PNG with alpha. Raises KeyError for a set that has no maps at all."""
+    stage = staged(texture_set, small=True)
+    if not stage.planned:
+        raise KeyError(texture_set.pk)
+    form = lit_form(stage.ledger)
+    key = lit_key(stage.planned, form, LIT_EDGE)
+    return _kept(stage, stage.planned[0].files[0], key, lambda: _lit(stage, form))
+
+
+def _lit(stage: Staged, form: Form) -> Pixels:
+    return lit_surface({planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}, form, LIT_EDGE)
+
+
+def _pixels(stage: Staged, planned: PlannedOutput, small: bool = False) -> Pixels:
+    with ExitStack() as held:
+        images: dict[str, Image] = {}
+        for file in planned.files:
+            facts = stage.files[file]
+            whole = held.enter_context(decoded(facts.sha256, ".tga" if facts.format == "tga" else ""))
+            images[file] = coarsened(whole) if small else whole
+        return stage_pixels(planned, images)
+
+
+def _kept(stage: Staged, file: str, key: str, make: Callable[[], Pixels]) -> bytes:
+    """A picture from where it is kept, by the hash of a file that it was made of: when that goes, it is swept up."""
+    sha256 = stage.files[file].sha256
+    place = f"pictures/{sha256[:2]}/{sha256}-stage-{key}.png"
+    if not default_storage.exists(place):
+        put(place, png_bytes(make()))
+    with default_storage.open(place) as kept:
+        return bytes(kept.read())

@@ -1,0 +1,174 @@
+// Environments: prefiltered cubes of light, as `texelcore.lighting.cubes` packs them, on the GPU as three's own prefiltering would
+// leave them there; and pictures of the user's own, which three prefilters here.
+import * as THREE from 'three';
+
+import type { EnvironmentView } from '@/api/client';
+
+const EDGE = 256;
+const LEVELS = 6;
+const FACES = 6;
+
+export interface Environment {
+  name: string;
+  /** The prefiltered cube. */
+  light: THREE.Texture;
+  key: { towards: THREE.Vector3; colour: THREE.Color } | null;
+  dispose(): void;
+}
+
+/** Texels of shared exponent as half floats with alpha 1. A nine-bit colour fits a half's eleven bits: nothing is rounded but what
+ * is too dark for halves. */
+export function halvesOf(words: Uint32Array): Uint16Array {
+  const halves = new Uint16Array(words.length * 4);
+  const one = THREE.DataUtils.toHalfFloat(1);
+  // 32 exponents of 512 colours each: a table is far quicker than working each out.
+  const table = new Uint16Array(32 * 512);
+  for (let exponent = 0; exponent < 32; exponent++) {
+    const scale = 2 ** (exponent - 24);
+    for (let colour = 0; colour < 512; colour++)
+      table[exponent * 512 + colour] = THREE.DataUtils.toHalfFloat(Math.min(65504, colour * scale));
+  }
+  for (let at = 0; at < words.length; at++) {
+    const word = words[at] ?? 0;
+    const row = (word >>> 27) * 512;
+    halves[at * 4] = table[row + (word & 511)] ?? 0;
+    halves[at * 4 + 1] = table[row + ((word >>> 9) & 511)] ?? 0;
+    halves[at * 4 + 2] = table[row + ((word >>> 18) & 511)] ?? 0;
+    halves[at * 4 + 3] = one;
+  }
+  return halves;
+}
+
+async function texels(url: string): Promise<Uint32Array> {
+  const answer = await fetch(url);
+  if (!answer.ok || !answer.body)
+    throw new Error(`the environment could not be fetched (status ${answer.status})`);
+  const plain = answer.body.pipeThrough(new DecompressionStream('gzip'));
+  const words = new Uint32Array(await new Response(plain).arrayBuffer());
+  let count = 0;
+  for (let level = 0; level < LEVELS; level++) count += FACES * (EDGE >> level) ** 2;
+  if (words.length !== count) throw new Error('the environment is damaged');
+  return words;
+}
+
+const fetched = new Map<string, Promise<Uint32Array>>();
+
+/** A shipped environment on a renderer's GPU. Throws an Error that says why it cannot be had. */
+export async function shipped(renderer: THREE.WebGLRenderer, view: EnvironmentView): Promise<Environment> {
+  let asked = fetched.get(view.url);
+  if (!asked) {
+    asked = texels(view.url);
+    fetched.set(view.url, asked);
+    asked.catch(() => fetched.delete(view.url));
+  }
+  const halves = halvesOf(await asked);
+  const target = emptyCube();
+  renderer.initRenderTarget(target);
+  const gl = renderer.getContext() as WebGL2RenderingContext;
+  const held = (renderer.properties.get(target.texture) as { __webglTexture: WebGLTexture }).__webglTexture;
+  gl.bindTexture(gl.TEXTURE_CUBE_MAP, held);
+  gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, false);
+  gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+  let at = 0;
+  for (let level = 0; level < LEVELS; level++) {
+    const size = EDGE >> level;
+    for (let face = 0; face < FACES; face++) {
+      const part = halves.subarray(at, at + size * size * 4);
+      const side = gl.TEXTURE_CUBE_MAP_POSITIVE_X + face;
+      gl.texSubImage2D(side, level, 0, 0, size, size, gl.RGBA, gl.HALF_FLOAT, part);
+      at += size * size * 4;
+    }
+  }
+  renderer.resetState();
+  const key = view.key && {
+    towards: new THREE.Vector3().fromArray(view.key.towards),
+    colour: new THREE.Color().fromArray(view.key.colour),
+  };
+  return { name: view.name, light: target.texture, key, dispose: () => target.dispose() };
+}
+
+/** A cube as PMREMGenerator allocates it, with levels that nobody makes for it. */
+function emptyCube(): THREE.WebGLCubeRenderTarget {
+  const target = new THREE.WebGLCubeRenderTarget(EDGE, {
+    minFilter: THREE.LinearMipmapLinearFilter,
+    generateMipmaps: false,
+    type: THREE.HalfFloatType,
+    colorSpace: THREE.LinearSRGBColorSpace,
+    depthBuffer: false,
+  });
+  const texture = target.texture as THREE.Texture & { isPMREMTexture?: boolean; mipmaps: unknown[] };
+  for (let level = 0; level < LEVELS; level++)
+    texture.mipmaps.push({ width: EDGE >> level, height: EDGE >> level });
+  texture.name = 'PMREM';
+  texture.isPMREMTexture = true;
+  return target;
+}
+
+/** An environment of one light all around, for tests: `level` in every direction. */
+export function even(renderer: THREE.WebGLRenderer, level: number): Environment {
+  const scene = new THREE.Scene();
+  scene.background = new THREE.Color(level, level, level);
+  const target = new THREE.PMREMGenerator(renderer).fromScene(scene);
+  return { name: 'even', light: target.texture, key: null, dispose: () => target.dispose() };
+}
+
+/** The user's own environment: an .hdr or .exr picture of everything around, prefiltered here. Throws an Error that says what is
+ * wrong with the file. */
+export async function ownEnvironment(
+  renderer: THREE.WebGLRenderer,
+  file: Blob,
+  name: string,
+): Promise<Environment> {
+  const data = await file.arrayBuffer();
+  let picture: {
+    data: Uint16Array | Float32Array;
+    width: number;
+    height: number;
+    type: THREE.TextureDataType;
+  };
+  try {
+    if (name.toLowerCase().endsWith('.exr')) {
+      const { EXRLoader } = await import('three/examples/jsm/loaders/EXRLoader.js');
+      picture = new EXRLoader().parse(data) as unknown as typeof picture;
+    } else {
+      const { HDRLoader } = await import('three/examples/jsm/loaders/HDRLoader.js');
+      picture = new HDRLoader().parse(data) as unknown as typeof picture;
+    }
+  } catch {
+    throw new Error('is no .hdr or .exr picture that can be read');
+  }
+  if (picture.width < 8 || picture.height < 4)
+    throw new Error(`has ${picture.width} × ${picture.height} texels; an environment needs 8 × 4 at least`);
+  const largest = renderer.capabilities.maxTextureSize;
+  if (picture.width > largest || picture.height > largest)
+    throw new Error(`has ${picture.width} × ${picture.height} texels; this GPU takes ${largest} at most`);
+  clean(picture.data);
+  const format = picture.data.length === picture.width * picture.height * 4 ? THREE.RGBAFormat : undefined;
+  const texture = new THREE.DataTexture(picture.data, picture.width, picture.height, format, picture.type);
+  texture.mapping = THREE.EquirectangularReflectionMapping;
+  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.flipY = true;
+  texture.needsUpdate = true;
+  const maker = new THREE.PMREMGenerator(renderer);
+  const target = maker.fromEquirectangular(texture);
+  texture.dispose();
+  maker.dispose();
+  return { name, light: target.texture, key: null, dispose: () => target.dispose() };
+}
+
+/** What is no number, or no light, is dark; what is endless is as bright as can be stored. */
+function clean(data: Uint16Array | Float32Array): void {
+  if (data instanceof Float32Array) {
+    for (let at = 0; at < data.length; at++) {
+      const value = data[at] ?? 0;
+      if (!(value >= 0)) data[at] = 0;
+      else if (value > 65504) data[at] = 65504;
+    }
+    return;
+  }
+  for (let at = 0; at < data.length; at++) {
+    const value = data[at] ?? 0;
+    if (value & 0x8000 || (value & 0x7fff) > 0x7c00) data[at] = 0;
+    else if (value === 0x7c00) data[at] = 0x7bff;
+  }
+}

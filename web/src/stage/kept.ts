@@ -1,0 +1,101 @@
+// How somebody likes the stage: kept for each person in this browser, and told whole by a link.
+import { computed, reactive, watch, type ComputedRef } from 'vue';
+
+import { useSession } from '@/stores/session';
+
+import type { Behind } from './stage';
+import type { Shape } from './shapes';
+
+export interface Liking {
+  shape: Shape;
+  environment: string;
+  /** Degrees. */
+  light: number;
+  object: number;
+  /** Degrees a second, of what turns by itself. */
+  speed: number;
+  /** In stops. */
+  exposure: number;
+  toned: boolean;
+  behind: Behind;
+  field: number;
+  /** Texels per metre that texel density is held against. */
+  density: number;
+}
+
+export const USUAL: Liking = {
+  shape: 'sphere',
+  environment: 'workshop',
+  light: 0,
+  object: 0,
+  speed: 40,
+  exposure: 0,
+  toned: true,
+  behind: 'well',
+  field: 30,
+  density: 512,
+};
+
+const shared = new Map<string, Liking>();
+
+function place(person: string): string {
+  return `fair-texel-stage-${person}`;
+}
+
+/** What is kept, as far as it is what it should be: it may be of an older version, or written by hand. */
+export function likingOf(text: string | null): Liking {
+  let kept: unknown = null;
+  try {
+    kept = JSON.parse(text ?? 'null');
+  } catch {
+    return { ...USUAL };
+  }
+  return taken(kept as Record<string, unknown> | null);
+}
+
+function taken(from: Record<string, unknown> | null): Liking {
+  const found: Record<string, unknown> = { ...USUAL };
+  for (const [key, usual] of Object.entries(USUAL)) {
+    const value = from?.[key];
+    if (typeof value === typeof usual && (typeof value !== 'number' || Number.isFinite(value)))
+      found[key] = value;
+  }
+  return found as unknown as Liking;
+}
+
+/** The asking person's liking; what is changed is kept. */
+export function useLiking(): Liking {
+  const person = useSession().user ?? '';
+  const known = shared.get(person);
+  if (known) return known;
+  const liking = reactive(likingOf(localStorage.getItem(place(person))));
+  shared.set(person, liking);
+  watch(liking, (now) => localStorage.setItem(place(person), JSON.stringify(now)), { deep: true });
+  return liking;
+}
+
+/** A liking and a camera as words of an address, and back: a link shows somebody else the same. */
+export function linkOf(liking: Liking, eye: string): string {
+  const words = Object.entries(liking).map(([key, value]) => `${key}:${String(value)}`);
+  return [...words, `eye:${eye}`].join(';');
+}
+export function ofLink(text: string): { liking: Liking; eye: string } | null {
+  const pairs = text.split(';').map((word) => word.split(/:(.*)/s));
+  const found = new Map(pairs.map(([key = '', value = '']) => [key, value]));
+  if (!found.has('environment')) return null;
+  const read: Record<string, unknown> = {};
+  for (const [key, usual] of Object.entries(USUAL)) {
+    const value = found.get(key);
+    if (value === undefined) continue;
+    read[key] =
+      typeof usual === 'number' ? Number(value) : typeof usual === 'boolean' ? value === 'true' : value;
+  }
+  return { liking: taken(read), eye: found.get('eye') ?? '' };
+}
+
+/** Exposure in words: “+0.5”. */
+export function useStops(liking: Liking): ComputedRef<string> {
+  return computed(
+    () => `${liking.exposure > 0 ? '+' : liking.exposure < 0 ? '−' : ''}${Math.abs(liking.exposure)}`,
+  );
+}

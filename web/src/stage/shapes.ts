@@ -1,0 +1,139 @@
+// The stage's own shapes. Texture coordinates have their first row at the top, as textures have, and tangents point along u with
+// the bitangent up in the picture, as glTF asks.
+import * as THREE from 'three';
+
+export const SHAPES = ['sphere', 'plane', 'cube', 'cloth', 'corner', 'ground'] as const;
+export type Shape = (typeof SHAPES)[number];
+export const SHAPE_WORDS: Record<Shape, string> = {
+  sphere: 'Sphere',
+  plane: 'Plane',
+  cube: 'Cube',
+  cloth: 'Draped cloth',
+  corner: 'Wall and floor',
+  ground: 'Ground of 50 m',
+};
+
+/** A shape that is looked at: its parts' geometry, how often a surface repeats on it, and where the eye and the ground are. */
+export interface Shaped {
+  geometry: THREE.BufferGeometry;
+  repeats: [number, number];
+  turned: [number, number, number];
+  /** How far below the middle the ground lies; null where the shape is one. */
+  floor: number | null;
+  eye: [number, number, number];
+}
+
+export function shaped(shape: Shape): Shaped {
+  const made = MAKERS[shape]();
+  made.geometry.computeTangents();
+  const uv = made.geometry.getAttribute('uv') as THREE.BufferAttribute;
+  for (let at = 0; at < uv.count; at++) uv.setY(at, 1 - uv.getY(at));
+  return made;
+}
+
+const USUAL = { repeats: [1, 1], turned: [0, 0, 0], eye: [0, 0.35, 4.4] } as const;
+const MAKERS: Record<Shape, () => Shaped> = {
+  // A sphere is twice as far around as from pole to pole.
+  sphere: () => ({ ...usual(), geometry: new THREE.SphereGeometry(1, 128, 96), repeats: [2, 1], floor: 1 }),
+  plane: () => ({
+    ...usual(),
+    geometry: new THREE.PlaneGeometry(1.9, 1.9, 1, 1),
+    floor: null,
+    eye: [0, 0, 4.4],
+  }),
+  cube: () => ({
+    ...usual(),
+    geometry: new THREE.BoxGeometry(1.3, 1.3, 1.3),
+    turned: [0, 0.7, 0],
+    floor: 0.65,
+    eye: [0, 1.4, 4.2],
+  }),
+  cloth: () => ({ ...usual(), geometry: cloth(), floor: 0.92, repeats: [2, 2], eye: [0, 1.5, 4.2] }),
+  corner: () => ({ ...usual(), geometry: corner(), floor: null, eye: [2.4, 1.1, 3.6] }),
+  ground: () => ({ ...usual(), geometry: ground(), floor: null, repeats: [25, 25], eye: [0, 0.9, 5.2] }),
+};
+
+function usual(): Omit<Shaped, 'geometry' | 'floor'> {
+  return { repeats: [...USUAL.repeats], turned: [...USUAL.turned], eye: [...USUAL.eye] };
+}
+
+/** A square cloth over a ball: it lies on the ball, hangs in folds around it, and spreads a little on the ground. */
+function cloth(): THREE.BufferGeometry {
+  const geometry = new THREE.PlaneGeometry(3.6, 3.6, 160, 160);
+  const place = geometry.getAttribute('position') as THREE.BufferAttribute;
+  const ball = 0.72;
+  for (let at = 0; at < place.count; at++) {
+    const x = place.getX(at);
+    const z = -place.getY(at);
+    const out = Math.hypot(x, z);
+    const around = Math.atan2(z, x);
+    const bend = Math.min(out / ball, Math.PI / 2);
+    const hangs = Math.max(0, out - (ball * Math.PI) / 2);
+    // Folds grow as the cloth leaves the ball; their number is whole, so that they close.
+    const fold = Math.min(1, hangs / 0.35);
+    const wave = Math.cos(around * 9 + 0.6 * Math.sin(around * 3)) * 0.13 * fold;
+    const flat = Math.max(0, hangs - 0.9);
+    const reach = ball * Math.sin(bend) + hangs * 0.16 + wave + flat * 0.8;
+    const high = Math.max(-0.9, ball * Math.cos(bend) - Math.min(hangs, 0.9 + ball * 0.02)) + 0.02 * wave;
+    place.setXYZ(at, Math.cos(around) * reach, high, Math.sin(around) * reach);
+  }
+  geometry.computeVertexNormals();
+  return geometry;
+}
+
+/** A wall of two metres and the floor before it, each with the whole picture once. */
+function corner(): THREE.BufferGeometry {
+  const wall = new THREE.PlaneGeometry(2.4, 2.4).translate(0, 0.2, -1.2);
+  const floor = new THREE.PlaneGeometry(2.4, 2.4).rotateX(-Math.PI / 2).translate(0, -1, 0);
+  return joined([wall, floor]);
+}
+
+/** A ground of 50 m: a surface of two metres stands 25 times along each edge. */
+function ground(): THREE.BufferGeometry {
+  return new THREE.PlaneGeometry(50, 50, 50, 50).rotateX(-Math.PI / 2).translate(0, -0.9, -19);
+}
+
+/** One geometry of several with the same attributes. */
+function joined(parts: THREE.BufferGeometry[]): THREE.BufferGeometry {
+  const made = new THREE.BufferGeometry();
+  const index: number[] = [];
+  let first = 0;
+  for (const part of parts) {
+    for (const at of part.getIndex()?.array ?? []) index.push(at + first);
+    first += part.getAttribute('position').count;
+  }
+  for (const name of ['position', 'normal', 'uv']) {
+    const arrays = parts.map((part) => Array.from(part.getAttribute(name).array));
+    const size = parts[0]?.getAttribute(name).itemSize ?? 3;
+    made.setAttribute(name, new THREE.Float32BufferAttribute(arrays.flat(), size));
+  }
+  made.setIndex(index);
+  return made;
+}
+
+/** A person of 1.75 m in outline, to tell sizes by. */
+export function figure(): THREE.Mesh {
+  const outline = new THREE.Shape();
+  outline.absellipse(0, 1.63, 0.1, 0.12, 0, Math.PI * 2);
+  const body = new THREE.Shape([
+    new THREE.Vector2(-0.2, 1.45),
+    new THREE.Vector2(0.2, 1.45),
+    new THREE.Vector2(0.27, 0.85),
+    new THREE.Vector2(0.19, 0.85),
+    new THREE.Vector2(0.16, 1.2),
+    new THREE.Vector2(0.15, 0.75),
+    new THREE.Vector2(0.17, 0),
+    new THREE.Vector2(0.03, 0),
+    new THREE.Vector2(0, 0.7),
+    new THREE.Vector2(-0.03, 0),
+    new THREE.Vector2(-0.17, 0),
+    new THREE.Vector2(-0.15, 0.75),
+    new THREE.Vector2(-0.16, 1.2),
+    new THREE.Vector2(-0.19, 0.85),
+    new THREE.Vector2(-0.27, 0.85),
+  ]);
+  const paper = new THREE.MeshBasicMaterial({ color: 0x1b2430, side: THREE.DoubleSide });
+  const made = new THREE.Mesh(new THREE.ShapeGeometry([outline, body], 24), paper);
+  made.position.set(-1.6, -0.9, -1.5);
+  return made;
+}
