@@ -104,12 +104,12 @@ function emptyCube(): THREE.WebGLCubeRenderTarget {
   return target;
 }
 
-/** An environment of one light all around, for tests: `level` in every direction. */
-export function even(renderer: THREE.WebGLRenderer, level: number): Environment {
+/** An environment of one light all around, by which formulas are checked: `level` in every direction, and a key light. */
+export function even(renderer: THREE.WebGLRenderer, level: number, key: Environment['key'] = null): Environment {
   const scene = new THREE.Scene();
   scene.background = new THREE.Color(level, level, level);
   const target = new THREE.PMREMGenerator(renderer).fromScene(scene);
-  return { name: 'even', light: target.texture, key: null, dispose: () => target.dispose() };
+  return { name: 'even', light: target.texture, key, dispose: () => target.dispose() };
 }
 
 /** The user's own environment: an .hdr or .exr picture of everything around, prefiltered here. Throws an Error that says what is

@@ -273,9 +273,13 @@ export class Stage {
     this.light(await ownEnvironment(this.renderer, file, name), 0);
   }
 
-  /** Light it evenly from all around, for tests. */
-  even(level: number): void {
-    this.light(even(this.renderer, level), 0);
+  /** Light it evenly from all around, and by a lamp: what formulas are checked with. */
+  even(level: number, lamp: { towards: number[]; colour: number[] } | null = null): void {
+    const key = lamp && {
+      towards: new THREE.Vector3().fromArray(lamp.towards).normalize(),
+      colour: new THREE.Color().fromArray(lamp.colour),
+    };
+    this.light(even(this.renderer, level, key), 0);
   }
 
   private light(made: Environment, at: 0 | 1): void {
@@ -524,6 +528,18 @@ export class Stage {
     this.camera.clearViewOffset();
     this.resize();
     return new Promise((resolve) => paper.toBlob(resolve, 'image/png'));
+  }
+
+  /** The light of the first side as numbers, before exposure and tone: (height, width, 4), the lowest row first. */
+  measured(width: number, height: number): Float32Array {
+    const target = new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType });
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    this.draw([target], width, height, 0, false);
+    const found = new Float32Array(width * height * 4);
+    this.renderer.readRenderTargetPixels(target, 0, 0, width, height, found);
+    target.dispose();
+    return found;
   }
 
   /** What lies on the GPU: textures and geometries that three counts, and those that are ours. */
