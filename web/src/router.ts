@@ -118,6 +118,18 @@ export const router = createRouter({
           meta: { title: 'Repack' },
         },
         {
+          path: 'models',
+          name: 'models',
+          component: () => import('./pages/ModelsPage.vue'),
+          meta: { title: 'Models' },
+        },
+        {
+          path: 'models/:id',
+          name: 'model',
+          component: () => import('./pages/ModelPage.vue'),
+          meta: { title: 'Model' },
+        },
+        {
           path: 'deliveries',
           name: 'deliveries',
           component: () => import('./pages/DeliveriesPage.vue'),

@@ -26,6 +26,7 @@ from texelweb.api.managing import router as managing
 from texelweb.api.many import router as many
 from texelweb.api.masters import router as masters
 from texelweb.api.meshes import router as meshes
+from texelweb.api.models import router as models
 from texelweb.api.parsing import StrictParser
 from texelweb.api.people import router as people
 from texelweb.api.pictures import router as pictures
@@ -85,6 +86,7 @@ ROUTERS = (
         saved,
         space,
         meshes,
+        models,
         builds,
         proofs,
     ),

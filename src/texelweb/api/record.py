@@ -20,7 +20,7 @@ from texelweb.refusals import Refused, not_found
 router = Router(tags=["record"])
 MOST_STEPS, PAGE = 100, 60
 StepKind = Literal[
-    *("set", "file", "variant", "rules", "tolerances", "answers", "renames", "folder", "note"),
+    *("set", "file", "variant", "rules", "tolerances", "answers", "renames", "folder", "note", "model"),
     *("arrival", "build", "proof", "delivery", "download", "master", "people", "project", "target"),
 ]
 

@@ -45,7 +45,7 @@ def look_over(path: Path, name: str) -> None:
     if suffix not in SUFFIXES:
         raise TexelError(name, "is no glTF or OBJ file by its ending.", _WAY_OUT)
     if path.stat().st_size > LARGEST_MESH:
-        raise TexelError(name, "is larger than 64 MB.", "Export a lighter mesh: it is only there to look at maps.")
+        raise TexelError(name, "is larger than 64 MB.", "Export a lighter model: it is only there to look at maps.")
     body = path.read_bytes()
     if suffix == ".obj":
         lines = body.splitlines()

@@ -147,6 +147,39 @@ class Arrival(models.Model):
     created = models.DateTimeField(auto_now_add=True)
 
 
+class ProjectModel(models.Model):
+    """A model of a project that its sets are looked at on, as it came (glTF, OBJ), read by browsers alone. `parts_json` says what
+    each part wears, by the part's name: {"set": id} or {"variant": id}."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="models")
+    name = models.CharField(max_length=120)
+    blob = models.ForeignKey(Blob, on_delete=models.PROTECT, related_name="+")
+    file_name = models.CharField(max_length=120)
+    parts_json = models.JSONField(default=dict)
+    # The number of its newest edit; it only grows.
+    edit = models.IntegerField(default=1)
+    created = models.DateTimeField(auto_now_add=True)
+    # When it was removed: a step of the record may bring it back.
+    removed = models.DateTimeField(null=True)
+
+    everything = models.Manager()
+    objects = Present()
+
+
+class ModelRevision(models.Model):
+    """A model's file as it came at a time; the newest is the one that is shown."""
+
+    model = models.ForeignKey(ProjectModel, on_delete=models.CASCADE, related_name="revisions")
+    number = models.IntegerField()
+    blob = models.ForeignKey(Blob, on_delete=models.PROTECT, related_name="+")
+    file_name = models.CharField(max_length=120)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["model", "number"], name="one_model_revision_per_number")]
+
+
 class SourceFile(models.Model):
     """A file as it arrived. A re-export under the same path becomes a new revision; the old bytes stay in storage."""
 

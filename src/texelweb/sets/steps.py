@@ -19,6 +19,7 @@ from texelweb.sets.folders import FOLDER, read_folder, write_folder
 from texelweb.sets.ledgers import claim_files, edit_held, take_code
 from texelweb.sets.models import Folder, RenameAct, SourceFile, TextureSet
 from texelweb.sets.notes import NOTE, read_note, write_note
+from texelweb.sets.project_models import MODEL, read_model, write_model
 from texelweb.sets.removal import FILE, bring_files_back, put_file_aside, take_away
 from texelweb.sets.writing import SET, document_of, lock_project, note, note_all, writing
 from texelweb.storage.models import Blob
@@ -35,6 +36,7 @@ def register_ways() -> None:
     register(FILE, one_by_one(_read_file, _write_file))
     register(FOLDER, one_by_one(read_folder, write_folder))
     register(NOTE, one_by_one(read_note, write_note))
+    register(MODEL, one_by_one(read_model, write_model))
     register(answers.ANSWERS, OneWay(lambda project, act, user: answers.undo(project, uuid.UUID(act), user)))
     register(renames.RENAMES, OneWay(_undo_renames))
 

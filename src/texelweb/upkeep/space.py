@@ -14,7 +14,7 @@ from django.db.models import Count, Sum
 from texelweb.builds.models import Output, Product, Proof
 from texelweb.deliveries.models import PLACES, Delivery
 from texelweb.projects.models import Project
-from texelweb.sets.models import FileRevision, SourceFile, TextureSet
+from texelweb.sets.models import FileRevision, ModelRevision, SourceFile, TextureSet
 from texelweb.storage.models import Blob
 
 # Walking folders takes a while; nobody needs to know it to the second.
@@ -47,7 +47,8 @@ class ProjectSpace:
 def kinds() -> list[Kind]:
     """What is kept, by kind. Bytes that two kinds share count for both."""
     sources = Blob.objects.filter(pk__in=SourceFile.everything.values("blob").union(FileRevision.objects.values("blob")))
-    meshes = Blob.objects.filter(pk__in=TextureSet.everything.exclude(mesh=None).values("mesh"))
+    own = TextureSet.everything.exclude(mesh=None).values("mesh")
+    meshes = Blob.objects.filter(pk__in=own.union(ModelRevision.objects.values("blob")))
     built = Blob.objects.filter(pk__in=Product.objects.values("blob").union(Output.objects.values("blob")))
     proofs = Blob.objects.filter(pk__in=Proof.objects.values("blob"))
     found = [

@@ -30,7 +30,7 @@ from texelweb.library.pins import pins_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
 from texelweb.record.models import Step
-from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, SourceFile, TextureSet
+from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, ModelRevision, ProjectModel, SourceFile, TextureSet
 from texelweb.storage.blobs import PART, removing
 from texelweb.storage.models import Blob
 from texelweb.studio.models import Retention
@@ -117,6 +117,7 @@ def _abandoned(now: datetime) -> QuerySet[Arrival]:
 def _removed(swept: Swept, old: datetime, dry: bool) -> None:
     """What was removed so long ago that nobody can bring it back any more."""
     _rows(swept, "removed variants", SetVariant.everything.filter(Q(removed__lt=old) | Q(set__removed__lt=old)), dry)
+    _rows(swept, "removed models", ProjectModel.everything.filter(removed__lt=old), dry)
     _rows(swept, "removed sets", TextureSet.everything.filter(removed__lt=old), dry)
     _rows(swept, "removed files", _removed_files(old), dry)
 
@@ -233,6 +234,7 @@ def _unreferenced(young: datetime) -> Iterator[Blob]:
         SourceFile.everything.values("blob"),
         FileRevision.objects.values("blob"),
         TextureSet.everything.exclude(mesh=None).values("mesh"),
+        ModelRevision.objects.values("blob"),
         Product.objects.values("blob"),
         Output.objects.values("blob"),
         Proof.objects.values("blob"),

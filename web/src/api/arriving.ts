@@ -185,13 +185,21 @@ export function useAccount() {
 }
 
 /** Keep a mesh with a set; the set as it is then. Throws an ApiError that says why not. */
+/** Keep a mesh with a set. Throws an ApiError. */
 export async function putMesh(setId: number, file: File): Promise<SetView> {
+  return (await putFile(`/api/sets/${setId}/mesh`, file)) as SetView;
+}
+/** Bring a model into a project. Throws an ApiError. */
+export async function putModel(slug: string, file: File): Promise<Schemas['ModelView']> {
+  return (await putFile(`/api/projects/${slug}/models`, file)) as Schemas['ModelView'];
+}
+async function putFile(where: string, file: File): Promise<unknown> {
   const body = new FormData();
   body.append('name', file.name);
   body.append('file', file, 'upload');
   const headers = { 'X-CSRFToken': csrfToken() };
-  const answer = await fetch(`/api/sets/${setId}/mesh`, { method: 'POST', body, headers }).catch(() => null);
+  const answer = await fetch(where, { method: 'POST', body, headers }).catch(() => null);
   const said: unknown = await answer?.json().catch(() => null);
   if (!answer?.ok) throw toApiError(answer?.status ?? 0, said);
-  return said as SetView;
+  return said;
 }

@@ -5,6 +5,7 @@ import { computed, type Ref } from 'vue';
 import { api, take, type JobView, type Tolerances } from './client';
 
 const REFRESHED = [
+  'models',
   'board',
   'steps',
   'rules',
@@ -28,6 +29,14 @@ export function isOpen(job: JobView | null | undefined): boolean {
 
 export function useProjects() {
   return useQuery({ queryKey: ['projects'], queryFn: () => take(api.GET('/api/projects')) });
+}
+
+/** A project's own models by name. */
+export function useModels(slug: Ref<string>) {
+  return useQuery({
+    queryKey: ['models', slug],
+    queryFn: () => take(api.GET('/api/projects/{slug}/models', { params: { path: { slug: slug.value } } })),
+  });
 }
 
 export function useBoard(slug: Ref<string>) {
@@ -76,7 +85,7 @@ export function useRefresh(slug: Ref<string>) {
   return (): Promise<unknown> =>
     Promise.all([
       ...REFRESHED.map((key) => cache.invalidateQueries({ queryKey: [key, slug] })),
-      ...['set', 'variant', 'projects'].map((key) => cache.invalidateQueries({ queryKey: [key] })),
+      ...['set', 'variant', 'model', 'projects'].map((key) => cache.invalidateQueries({ queryKey: [key] })),
     ]);
 }
 

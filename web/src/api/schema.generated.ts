@@ -818,6 +818,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/models/{model_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Model
+         * @description A model's page.
+         */
+        get: operations["get_model"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Model
+         * @description Take a model away; the record can bring it back.
+         */
+        delete: operations["remove_model"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Model
+         * @description Rename a model, or say what parts of it wear. `seen` is the number of the newest edit that the page has.
+         */
+        patch: operations["change_model"];
+        trace?: never;
+    };
+    "/api/models/{model_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Model File
+         * @description A model's file as it came: the newest, or that of a revision.
+         */
+        get: operations["model_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{output_id}/file": {
         parameters: {
             query?: never;
@@ -1413,6 +1461,30 @@ export interface paths {
         get: operations["list_maps"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Models
+         * @description A project's models by name.
+         */
+        get: operations["list_models"];
+        put?: never;
+        /**
+         * Put Model
+         * @description Bring a model in: glTF or OBJ. One that came under the same file name before gets a new revision.
+         */
+        post: operations["put_model"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5281,6 +5353,96 @@ export interface components {
             sha256: string;
         };
         /**
+         * ModelChange
+         * @description A new name, or what some parts wear: null takes it off. What is left out stays.
+         */
+        ModelChange: {
+            /** Name */
+            name?: string | null;
+            /** Parts */
+            parts?: {
+                [key: string]: components["schemas"]["Wears"] | null;
+            } | null;
+        };
+        /**
+         * ModelLine
+         * @description A model in a project's list, with how many of its parts are dressed.
+         */
+        ModelLine: {
+            /** Bytes */
+            bytes: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Dressed */
+            dressed: number;
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * ModelRevisionLine
+         * @description A model's file as it came at a time.
+         */
+        ModelRevisionLine: {
+            /** By */
+            by: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Number */
+            number: number;
+        };
+        /**
+         * ModelView
+         * @description A model: what each part wears by the part's name, and where its file lies. `edit` is the number of its newest edit.
+         */
+        ModelView: {
+            /** Bytes */
+            bytes: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Dressed */
+            dressed: number;
+            /** Edit */
+            edit: number;
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: {
+                [key: string]: components["schemas"]["Wears"];
+            };
+            /** Project */
+            project: string;
+            /** Revision */
+            revision: number;
+            /** Revisions */
+            revisions: components["schemas"]["ModelRevisionLine"][];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "artist" | "lead";
+            /** Url */
+            url: string;
+        };
+        /**
          * NameTried
          * @description What the tester says of a name: what it seems to mean, what it breaks, and what the rules would write.
          */
@@ -6428,7 +6590,7 @@ export interface components {
              * Kinds
              * @default []
              */
-            kinds: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
+            kinds: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
             /** Set */
             set?: number | null;
             /**
@@ -7183,7 +7345,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target";
+            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target";
             /** May Undo */
             may_undo: boolean;
             /** Mine */
@@ -8185,6 +8347,16 @@ export interface components {
             property: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Wears
+         * @description What a part of a model wears: a set, or a variant.
+         */
+        Wears: {
+            /** Set */
+            set?: number | null;
+            /** Variant */
+            variant?: number | null;
         };
     };
     responses: never;
@@ -10857,6 +11029,262 @@ export interface operations {
             };
         };
     };
+    get_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_model: {
+        parameters: {
+            query: {
+                seen: number;
+            };
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    model_file: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     download_output: {
         parameters: {
             query?: never;
@@ -13086,6 +13514,143 @@ export interface operations {
             };
         };
     };
+    list_models: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Name */
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_open_files: {
         parameters: {
             query?: never;
@@ -13609,7 +14174,7 @@ export interface operations {
     get_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
+                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
                 by?: string;
                 set?: number | null;
                 words?: string;
@@ -18663,7 +19228,7 @@ export interface operations {
     get_studio_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
+                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
                 by?: string;
                 set?: number | null;
                 words?: string;

@@ -8,7 +8,7 @@ import type { StepKind } from '@/api/studio';
 export const KINDS: { kinds: StepKind[]; text: string }[] = [
   { kinds: ['arrival', 'file'], text: 'arrivals and files' },
   { kinds: ['answers'], text: 'answers' },
-  { kinds: ['set', 'folder', 'note'], text: 'sets' },
+  { kinds: ['set', 'folder', 'note', 'model'], text: 'sets and models' },
   { kinds: ['renames'], text: 'renames' },
   { kinds: ['rules', 'tolerances'], text: 'rules and tolerances' },
   { kinds: ['build', 'proof'], text: 'builds and proofs' },
@@ -25,6 +25,7 @@ const PAGES: Partial<Record<StepKind, string>> = {
   arrival: 'arrivals',
   file: 'maps',
   folder: 'board',
+  model: 'models',
   delivery: 'deliveries',
   download: 'deliveries',
   people: 'project',

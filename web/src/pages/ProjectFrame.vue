@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
-import { useBoard, useVariants } from '@/api/queries';
+import { useBoard, useModels, useVariants } from '@/api/queries';
 import { content, focusOn } from '@/lib/focus';
 import { useLive } from '@/lib/live';
 import { lookAt } from '@/lib/looking';
@@ -23,6 +23,7 @@ const slug = computed(() => String(route.params.slug));
 lookAt(slug);
 const board = useBoard(slug);
 const variants = useVariants(slug);
+const models = useModels(slug);
 useLive(slug);
 
 const title = computed(() => board.data.value?.project.title ?? '');
@@ -30,6 +31,7 @@ const title = computed(() => board.data.value?.project.title ?? '');
 const named = computed(() => {
   const { id, name } = route.params;
   if (route.name === 'variant') return variants.data.value?.find((entry) => String(entry.id) === id)?.name;
+  if (route.name === 'model') return models.data.value?.find((entry) => String(entry.id) === id)?.name;
   if (route.name === 'master' || route.name === 'target') return String(name);
   const found = board.data.value?.sets.find((entry) => String(entry.id) === id)?.name;
   return found && route.name === 'look' ? `${found}, maps closely` : found;

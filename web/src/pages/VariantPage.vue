@@ -8,7 +8,6 @@ import { useRoute, useRouter } from 'vue-router';
 import type { VariantChange } from '@/api/changes';
 import { api, take, type Value } from '@/api/client';
 import { isOpen, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
-import { ddsUrl } from '@/lib/dds';
 import { useEditing } from '@/lib/edits';
 import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
@@ -19,7 +18,7 @@ import NamedTitle from '@/parts/NamedTitle.vue';
 import ParameterRow from '@/parts/ParameterRow.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
-import type { Surface } from '@/stage/stage';
+import { surfaceOf } from '@/stage/surfaces';
 
 const route = useRoute();
 const router = useRouter();
@@ -69,19 +68,7 @@ watch(
   },
 );
 /** What stands on the stage: the very blocks that the engine gets. */
-const surface = computed<Surface | null>(() => {
-  const now = view.value;
-  if (!now?.ready) return null;
-  const pictures = now.outputs.map((output) => ({
-    output: output.output,
-    kind: 'blocks' as const,
-    url: ddsUrl(now.set_id, output.output, output.sha256),
-    srgb: output.storage.srgb,
-    width: output.width,
-    height: output.height,
-  }));
-  return { shader: now.shader, pictures, values: now.values, opacity: now.opacity };
-});
+const surface = computed(() => surfaceOf(view.value));
 const groups = computed(() => grouped(view.value?.parameters ?? []));
 const own = computed(() => Object.keys(settings.values.value).length);
 /** What the picture shows: the master's values, and its own over them. */

@@ -4,10 +4,11 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, ref, shallowRef } from 'vue';
 
 import { putMesh } from '@/api/arriving';
-import { ApiError, api, looking, take, type SetView } from '@/api/client';
+import { ApiError, api, take, type SetView } from '@/api/client';
 import { useAddress } from '@/lib/address';
 import { modelOf, type Model } from '@/stage/model';
 import type { Surface } from '@/stage/stage';
+import { surfaceOptions } from '@/stage/surfaces';
 
 import PickOne from './PickOne.vue';
 import StageView from './StageView.vue';
@@ -18,16 +19,7 @@ const SEEN = ['sources', 'built'] as const;
 const seen = useAddress<(typeof SEEN)[number]>('seen', 'sources', SEEN);
 
 function useSurface(which: (typeof SEEN)[number]) {
-  const query = useQuery({
-    queryKey: computed(() => ['surface', props.set.id, which, props.set.edit, looking.target]),
-    queryFn: () =>
-      take(
-        api.GET('/api/sets/{set_id}/surface', {
-          params: { path: { set_id: props.set.id }, query: { seen: which } },
-        }),
-      ),
-    retry: false,
-  });
+  const query = useQuery(computed(() => surfaceOptions(props.set.id, props.set.edit, which)));
   const surface = computed<Surface | null>(() => (query.data.value?.ready ? query.data.value : null));
   return { query, surface };
 }
@@ -129,7 +121,7 @@ async function takeAway(): Promise<void> {
     <p v-if="opening" class="soft own" role="status">Opening {{ opening }} …</p>
     <p v-else-if="model" class="soft own">
       <span
-        >{{ set.mesh?.name }}: {{ model.parts }} {{ model.parts === 1 ? 'part' : 'parts' }},
+        >{{ set.mesh?.name }}: {{ model.parts.length }} {{ model.parts.length === 1 ? 'part' : 'parts' }},
         {{ model.triangles.toLocaleString('en') }} triangles. {{ model.notes.join(' ') }}</span
       >
       <button v-if="mayWork" class="plain link soft" @click="chooser?.click()">Choose another</button>

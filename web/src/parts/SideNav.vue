@@ -99,6 +99,9 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
     <RouterLink v-term="'master'" class="item" :to="{ name: 'masters', params: { slug } }" active-class="here"
       >Masters</RouterLink
     >
+    <RouterLink class="item" :to="{ name: 'models', params: { slug } }" active-class="here"
+      >Models</RouterLink
+    >
     <RouterLink
       v-term="'delivery'"
       class="item"

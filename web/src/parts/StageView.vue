@@ -17,6 +17,8 @@ import NumberField from './NumberField.vue';
 
 const props = defineProps<{
   surface: Surface | null;
+  /** What each part of the model wears, where they do not all wear the surface. */
+  worn?: readonly (Surface | null)[];
   /** Values that go over the surface's own, while a slider is dragged. */
   values?: Values;
   /** Another surface that may stand beside this one, and its words. */
@@ -29,7 +31,7 @@ const props = defineProps<{
   model?: Model | null;
 }>();
 /** A model is wanted in place of a shape, or no longer. */
-const emit = defineEmits<{ model: [wanted: boolean] }>();
+const emit = defineEmits<{ model: [wanted: boolean]; piece: [piece: number] }>();
 const say = useSay();
 const canvas = ref<HTMLCanvasElement | null>(null);
 const chooser = ref<HTMLInputElement | null>(null);
@@ -43,6 +45,7 @@ const { stage, liking, environments, state, look, own } = useStage(
   canvas,
   {
     surface: toRef(props, 'surface'),
+    worn: computed(() => props.worn ?? null),
     values,
     other: computed(() => props.other ?? null),
     model: computed(() => props.model ?? null),
@@ -142,6 +145,16 @@ function key(event: KeyboardEvent): void {
   event.preventDefault();
   event.stopPropagation();
 }
+/** A press that does not move chooses the piece under it. */
+const pressed = { x: 0, y: 0 };
+function press(event: PointerEvent): void {
+  [pressed.x, pressed.y] = [event.offsetX, event.offsetY];
+}
+function release(event: PointerEvent): void {
+  if (Math.hypot(event.offsetX - pressed.x, event.offsetY - pressed.y) > 3) return;
+  const piece = stage.value?.pieceAt(event.offsetX, event.offsetY);
+  if (piece !== null && piece !== undefined) emit('piece', piece);
+}
 function wipe(event: PointerEvent): void {
   const frame = canvas.value?.getBoundingClientRect();
   if (!frame) return;
@@ -170,6 +183,8 @@ defineExpose({ save, toggleTurning, show, stage, state });
         tabindex="0"
         aria-label="The surface on the stage. Drag or use arrow keys to turn it, with shift the light; 1 to 6 look from fixed places."
         @keydown="key"
+        @pointerdown="press"
+        @pointerup="release"
       />
       <p v-if="state.problem" class="problem" role="alert">
         The stage cannot show this: {{ state.problem }}.

@@ -105,7 +105,11 @@ function emptyCube(): THREE.WebGLCubeRenderTarget {
 }
 
 /** An environment of one light all around, by which formulas are checked: `level` in every direction, and a key light. */
-export function even(renderer: THREE.WebGLRenderer, level: number, key: Environment['key'] = null): Environment {
+export function even(
+  renderer: THREE.WebGLRenderer,
+  level: number,
+  key: Environment['key'] = null,
+): Environment {
   const scene = new THREE.Scene();
   scene.background = new THREE.Color(level, level, level);
   const target = new THREE.PMREMGenerator(renderer).fromScene(scene);

@@ -11,7 +11,7 @@ import { even, ownEnvironment, shipped, type Environment } from './environment';
 import { Output, type Showing } from './output';
 import { PARTS, READINGS, shadingOf, type Opacity, type Part, type Reading, type Shading } from './shading';
 import { figure, shaped, type Shape } from './shapes';
-import { hold, type Held, type StagePicture } from './textures';
+import { Shelf, type Held, type StagePicture } from './textures';
 
 /** What stands on the stage: a shader with its pictures. */
 export interface Surface {
@@ -25,8 +25,12 @@ interface Side {
   surface: Surface;
   shading: Shading;
   held: Held[];
-  part: Part;
-  reading: Reading;
+}
+
+/** A piece of what stands on the stage, with what it wears on the first and the second side. */
+interface Piece {
+  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
+  sides: [Side | null, Side | null];
 }
 
 /** Frames a second that are kept while something moves, the coarsest that the stage gets for it, and how long it waits at rest. */
@@ -41,6 +45,21 @@ const STEP = Math.PI / 24;
 let coarse = 1;
 
 export type Behind = 'well' | 'squares' | 'environment' | 'blurred environment';
+
+/** Whether two surfaces differ in nothing but their values. */
+function isAlike(first: Surface, second: Surface): boolean {
+  const said = ({ shader, pictures, opacity }: Surface) =>
+    [shader.glsl, opacity.mode, opacity.threshold, ...pictures.map(({ url, srgb }) => `${url} ${srgb}`)].join(
+      '\n',
+    );
+  return said(first) === said(second);
+}
+
+function wordsOn(held: Held[]): string {
+  return held.some((entry) => entry.decoded)
+    ? 'This browser does not take these blocks: they are shown as decoded, at 1024 texels at most.'
+    : '';
+}
 
 /** What lies under an object: dark in the middle, nothing at the rim. */
 function contactMaterial(): THREE.MeshBasicMaterial {
@@ -67,11 +86,22 @@ export class Stage {
   private readonly key = new THREE.DirectionalLight(0xffffff, 0);
   private readonly moving: THREE.WebGLRenderTarget[] = [];
   private readonly resting: THREE.WebGLRenderTarget[] = [];
-  private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>();
+  private readonly object = new THREE.Group();
+  private pieces: Piece[] = [];
+  private readonly shelf: Shelf;
+  /** What a piece wears that nobody dressed. */
+  private readonly bare = new THREE.MeshStandardMaterial({
+    color: 0x9a9a9a,
+    roughness: 0.8,
+    side: THREE.DoubleSide,
+  });
   private readonly shadow: THREE.Mesh;
   private readonly contact: THREE.Mesh<THREE.PlaneGeometry, THREE.MeshBasicMaterial>;
   private readonly person = figure();
-  private sides: [Side | null, Side | null] = [null, null];
+  private looks: [{ part: Part; reading: Reading }, { part: Part; reading: Reading }] = [
+    { part: 'lit', reading: 'as meant' },
+    { part: 'lit', reading: 'as meant' },
+  ];
   private environments: [Environment | null, Environment | null] = [null, null];
   private repeats: [number, number] = [1, 1];
   private frame = 0;
@@ -114,14 +144,13 @@ export class Stage {
     // The shadow is drawn anew when the light or the object has moved, and not with each move of the eye.
     this.renderer.shadowMap.autoUpdate = false;
     this.output = new Output(this.renderer);
+    this.shelf = new Shelf(this.renderer.getContext() as WebGL2RenderingContext);
     this.shadow = new THREE.Mesh(
       new THREE.PlaneGeometry(14, 14).rotateX(-Math.PI / 2),
       new THREE.ShadowMaterial({ opacity: 0.4 }),
     );
     this.shadow.receiveShadow = true;
     this.contact = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), contactMaterial());
-    this.mesh.castShadow = true;
-    this.mesh.receiveShadow = true;
     this.key.castShadow = true;
     this.key.shadow.mapSize.set(2048, 2048);
     this.key.shadow.radius = 5;
@@ -134,7 +163,7 @@ export class Stage {
       near: 0.1,
       far: 20,
     });
-    this.scene.add(this.mesh, this.key, this.key.target, this.shadow, this.contact, this.person);
+    this.scene.add(this.object, this.key, this.key.target, this.shadow, this.contact, this.person);
     this.person.visible = false;
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enablePan = true;
@@ -144,16 +173,28 @@ export class Stage {
     this.shape('sphere');
   }
 
-  /** Put a surface on the stage, as the first (0) or the second (1); null takes the second away. Gives words on what is shown
-   * instead, where blocks had to be decoded. Throws an Error that says what cannot be shown. */
-  async dress(surface: Surface | null, at: 0 | 1 = 0): Promise<string> {
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+  /** Put a surface on a piece, as the first side (0) or the second (1); null takes it away. Gives words on what is shown instead,
+   * where blocks had to be decoded. Throws an Error that says what cannot be shown. */
+  async dress(surface: Surface | null, at: 0 | 1 = 0, piece = 0): Promise<string> {
+    const shape = this.pieces[piece];
+    if (!shape) return '';
     if (!surface) {
-      this.clear(at);
+      this.undress(shape, at);
       this.touch();
       return '';
     }
-    const held = await Promise.all(surface.pictures.map((picture) => hold(gl, picture)));
+    const before = shape.sides[at];
+    if (before && isAlike(before.surface, surface)) {
+      before.surface = surface;
+      this.set(surface.values, at, piece);
+      return wordsOn(before.held);
+    }
+    const held = await this.shelf.take(surface.pictures);
+    // The pieces may be others by now.
+    if (this.pieces[piece] !== shape) {
+      this.shelf.give(held);
+      return '';
+    }
     this.renderer.resetState();
     const shading = shadingOf(surface.shader.glsl, surface.opacity);
     surface.pictures.forEach((picture, index) => {
@@ -168,22 +209,16 @@ export class Stage {
       height: 1,
     });
     (shading.uniforms.texels?.value as THREE.Vector2).set(texels.width, texels.height);
-    const before = this.sides[at];
-    this.clear(at);
-    const part = before?.part ?? 'lit';
-    const reading = before?.reading ?? 'as meant';
-    this.sides[at] = { surface, shading, held, part, reading };
-    this.set(surface.values, at);
-    this.look(part, reading, at);
-    const decoded = held.some((entry) => entry.decoded);
-    return decoded
-      ? 'This browser does not take these blocks: they are shown as decoded, at 1024 texels at most.'
-      : '';
+    this.undress(shape, at);
+    shape.sides[at] = { surface, shading, held };
+    this.set(surface.values, at, piece);
+    this.look(this.looks[at].part, this.looks[at].reading, at);
+    return wordsOn(held);
   }
 
   /** Take a surface's values. */
-  set(values: Values, at: 0 | 1 = 0): void {
-    const side = this.sides[at];
+  set(values: Values, at: 0 | 1 = 0, piece = 0): void {
+    const side = this.pieces[piece]?.sides[at];
     if (!side) return;
     for (const uniform of side.surface.shader.uniforms) {
       const value = values[uniform.parameter];
@@ -195,28 +230,28 @@ export class Stage {
 
   /** What of a surface is shown, and how its maps are read. */
   look(part: Part, reading: Reading, at: 0 | 1 = 0): void {
-    const side = this.sides[at];
-    if (!side) return;
-    Object.assign(side, { part, reading });
-    const { shown_part, reading: read } = side.shading.uniforms;
-    if (shown_part) shown_part.value = PARTS.indexOf(part);
-    if (read) read.value = READINGS.indexOf(reading);
+    this.looks[at] = { part, reading };
+    for (const { sides } of this.pieces) {
+      const { shown_part, reading: read } = sides[at]?.shading.uniforms ?? {};
+      if (shown_part) shown_part.value = PARTS.indexOf(part);
+      if (read) read.value = READINGS.indexOf(reading);
+    }
     this.showing.plain = [this.isPlain(0), this.isPlain(1)];
     this.touch();
   }
 
   /** The wished texels per metre, which texel density is coloured against. */
   wish(density: number): void {
-    for (const side of this.sides)
-      if (side?.shading.uniforms.wished) side.shading.uniforms.wished.value = density;
+    for (const { shading } of this.worn())
+      if (shading.uniforms.wished) shading.uniforms.wished.value = density;
     this.touch();
   }
 
   /** Hold all maps at one level; null leaves it to the GPU. */
   level(level: number | null): void {
     const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    for (const side of this.sides) {
-      for (const { texture } of side?.held ?? []) {
+    for (const { held } of this.worn()) {
+      for (const { texture } of held) {
         gl.bindTexture(gl.TEXTURE_2D, texture);
         gl.texParameterf(gl.TEXTURE_2D, gl.TEXTURE_MIN_LOD, level ?? -1000);
         gl.texParameterf(gl.TEXTURE_2D, gl.TEXTURE_MAX_LOD, level ?? 1000);
@@ -228,8 +263,7 @@ export class Stage {
 
   shape(kind: Shape): void {
     const made = shaped(kind);
-    this.put(made.geometry, made.repeats, made.floor);
-    this.mesh.rotation.set(...made.turned);
+    this.put([made.geometry], made.repeats, made.floor);
     this.baseTurn = made.turned[1];
     this.person.visible = kind === 'ground';
     this.camera.position.set(...made.eye);
@@ -238,10 +272,13 @@ export class Stage {
     this.touch();
   }
 
-  /** Show the user's own model in place of a shape. */
-  model(geometry: THREE.BufferGeometry): void {
-    this.put(geometry.clone(), [1, 1], -(geometry.boundingBox?.min.y ?? -1));
-    this.mesh.rotation.set(0, 0, 0);
+  /** Show the user's own model in place of a shape: each of its parts is a piece. */
+  model(parts: THREE.BufferGeometry[], floor: number): void {
+    this.put(
+      parts.map((part) => part.clone()),
+      [1, 1],
+      floor,
+    );
     this.baseTurn = 0;
     this.person.visible = false;
     this.camera.position.set(0, 0.6, 4.4);
@@ -250,15 +287,45 @@ export class Stage {
     this.touch();
   }
 
-  private put(geometry: THREE.BufferGeometry, repeats: [number, number], floor: number | null): void {
-    this.mesh.geometry.dispose();
-    this.mesh.geometry = geometry;
+  /** Whether a piece is shown at all. */
+  hide(piece: number, hidden: boolean): void {
+    const found = this.pieces[piece];
+    if (found) found.mesh.visible = !hidden;
+    this.renderer.shadowMap.needsUpdate = true;
+    this.touch();
+  }
+
+  /** The piece at a place of the canvas, in its own pixels; null where none is. */
+  pieceAt(x: number, y: number): number | null {
+    const { clientWidth, clientHeight } = this.canvas;
+    const ray = new THREE.Raycaster();
+    ray.setFromCamera(new THREE.Vector2((x / clientWidth) * 2 - 1, 1 - (y / clientHeight) * 2), this.camera);
+    const meshes = this.pieces.map(({ mesh }) => mesh).filter((mesh) => mesh.visible);
+    const hit = ray.intersectObjects(meshes, false)[0];
+    return hit ? this.pieces.findIndex(({ mesh }) => mesh === hit.object) : null;
+  }
+
+  /** New pieces in place of the old. What the first wore stays on it, where there is but one before and after. */
+  private put(geometries: THREE.BufferGeometry[], repeats: [number, number], floor: number | null): void {
+    const kept = this.pieces.length === 1 && geometries.length === 1 ? this.pieces[0] : undefined;
+    if (kept) {
+      kept.mesh.geometry.dispose();
+      kept.mesh.geometry = geometries[0] ?? kept.mesh.geometry;
+    } else {
+      this.strip();
+      this.pieces = geometries.map((geometry) => {
+        const mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.bare);
+        mesh.castShadow = mesh.receiveShadow = true;
+        this.object.add(mesh);
+        return { mesh, sides: [null, null] };
+      });
+    }
     this.repeats = repeats;
     this.shadow.visible = this.contact.visible = floor !== null;
     this.shadow.position.y = -(floor ?? 0) - 0.002;
     this.contact.position.y = -(floor ?? 0) - 0.001;
-    geometry.computeBoundingBox();
-    const size = geometry.boundingBox?.getSize(new THREE.Vector3()) ?? new THREE.Vector3(1, 1, 1);
+    this.object.rotation.set(0, 0, 0);
+    const size = new THREE.Box3().setFromObject(this.object).getSize(new THREE.Vector3());
     this.contact.scale.set(size.x * 1.5, 1, size.z * 1.5);
     this.renderer.shadowMap.needsUpdate = true;
   }
@@ -424,9 +491,9 @@ export class Stage {
   paint(full: boolean): void {
     const began = performance.now();
     const size = this.renderer.getDrawingBufferSize(new THREE.Vector2());
-    if (!this.sides[0] || !size.x || !size.y) return;
+    if (!this.isDressed || !size.x || !size.y) return;
     const scale = full ? 1 : coarse;
-    const two = this.sides[1] !== null || this.environments[1] !== null;
+    const two = this.isTwo;
     const beside = two && this.showing.together === 'beside';
     const wide = Math.max(1, Math.round((beside ? size.x / 2 : size.x) * scale));
     const high = Math.max(1, Math.round(size.y * scale));
@@ -446,16 +513,14 @@ export class Stage {
     samples: number,
     two: boolean,
   ): void {
-    this.mesh.rotation.y = this.baseTurn + this.objectTurn;
+    this.object.rotation.y = this.baseTurn + this.objectTurn;
     for (const at of two ? ([0, 1] as const) : ([0] as const)) {
-      const side = this.sides[at] ?? this.sides[0];
-      if (!side) continue;
       const target = (targets[at] ??= new THREE.WebGLRenderTarget(wide, high, {
         type: THREE.HalfFloatType,
         samples,
       }));
       if (target.width !== wide || target.height !== high) target.setSize(wide, high);
-      this.prepare(side, this.environments[at] ?? this.environments[0]);
+      this.prepare(at, this.environments[at] ?? this.environments[0]);
       this.renderer.setRenderTarget(target);
       this.renderer.clear();
       this.renderer.render(this.scene, this.camera);
@@ -466,9 +531,12 @@ export class Stage {
     if (first) this.output.draw(first.texture, two && second ? second.texture : null, this.showing);
   }
 
-  private prepare(side: Side, environment: Environment | null): void {
-    (side.shading.uniforms.repeats?.value as THREE.Vector2).set(...this.repeats);
-    this.mesh.material = side.shading.material;
+  private prepare(at: 0 | 1, environment: Environment | null): void {
+    for (const { mesh, sides } of this.pieces) {
+      const side = sides[at] ?? sides[0];
+      if (side) (side.shading.uniforms.repeats?.value as THREE.Vector2).set(...this.repeats);
+      mesh.material = side?.shading.material ?? this.bare;
+    }
     this.scene.environment = environment?.light ?? null;
     this.scene.environmentRotation.set(0, this.lightTurn, 0);
     const seen = this.behind === 'environment' || this.behind === 'blurred environment';
@@ -479,7 +547,7 @@ export class Stage {
     this.key.visible = Boolean(key);
     // Where light comes from all around, all the shadow there is lies close under the object.
     this.contact.material.opacity = key ? 0.3 : 0.5;
-    if (this.sides[1] !== null || this.environments[1]) this.renderer.shadowMap.needsUpdate = true;
+    if (this.isTwo) this.renderer.shadowMap.needsUpdate = true;
     if (!key) return;
     this.key.color.copy(key.colour);
     // A white matt surface sends light over π back: what is stated is what it sends.
@@ -491,8 +559,19 @@ export class Stage {
   }
 
   private isPlain(at: 0 | 1): boolean {
-    const side = this.sides[at] ?? this.sides[0];
-    return Boolean(side && side.part !== 'lit');
+    return this.looks[at].part !== 'lit';
+  }
+
+  private get isDressed(): boolean {
+    return this.pieces.some(({ sides }) => sides[0] !== null) || this.pieces.length > 1;
+  }
+
+  private get isTwo(): boolean {
+    return this.environments[1] !== null || this.pieces.some(({ sides }) => sides[1] !== null);
+  }
+
+  private *worn(): Generator<Side> {
+    for (const { sides } of this.pieces) for (const side of sides) if (side) yield side;
   }
 
   /** The stage as a PNG, as it stands, so many pixels wide; drawn in parts, so that no size is too large for the GPU. `clear` leaves
@@ -503,8 +582,8 @@ export class Stage {
     const paper = document.createElement('canvas');
     [paper.width, paper.height] = [width, height];
     const ink = paper.getContext('2d');
-    if (!ink || !this.sides[0]) return null;
-    const two = this.sides[1] !== null || this.environments[1] !== null;
+    if (!ink || !this.isDressed) return null;
+    const two = this.isTwo;
     const kept = { ...this.showing };
     const targets: THREE.WebGLRenderTarget[] = [];
     this.renderer.setPixelRatio(1);
@@ -544,32 +623,43 @@ export class Stage {
 
   /** What lies on the GPU: textures and geometries that three counts, and those that are ours. */
   get memory(): { textures: number; geometries: number; programs: number } {
-    const own = this.sides.reduce((sum, side) => sum + (side?.held.length ?? 0), 0);
     const { textures, geometries } = this.renderer.info.memory;
-    return { textures: textures + own, geometries, programs: this.renderer.info.programs?.length ?? 0 };
+    return {
+      textures: textures + this.shelf.count,
+      geometries,
+      programs: this.renderer.info.programs?.length ?? 0,
+    };
   }
 
-  private clear(at: 0 | 1): void {
-    const side = this.sides[at];
+  private undress(piece: Piece, at: 0 | 1): void {
+    const side = piece.sides[at];
     if (!side) return;
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
     side.shading.material.dispose();
-    // They are ours and not the library's: nobody else frees them.
-    for (const { texture } of side.held) gl.deleteTexture(texture);
-    this.sides[at] = null;
+    this.shelf.give(side.held);
+    piece.sides[at] = null;
+  }
+
+  /** Take all pieces away, with what they wear. */
+  private strip(): void {
+    for (const piece of this.pieces) {
+      this.undress(piece, 0);
+      this.undress(piece, 1);
+      piece.mesh.geometry.dispose();
+      this.object.remove(piece.mesh);
+    }
+    this.pieces = [];
   }
 
   end(): void {
     cancelAnimationFrame(this.frame);
     window.clearTimeout(this.rest);
     this.turningLight = this.turningObject = 0;
-    this.clear(0);
-    this.clear(1);
+    this.strip();
+    this.bare.dispose();
     for (const environment of this.environments) environment?.dispose();
     for (const target of [...this.moving, ...this.resting]) target.dispose();
     this.controls.dispose();
     this.output.dispose();
-    this.mesh.geometry.dispose();
     this.contact.material.map?.dispose();
     this.renderer.dispose();
     this.renderer.forceContextLoss();

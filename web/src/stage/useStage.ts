@@ -15,7 +15,11 @@ import { Stage } from './stage';
 export type Beside = 'nothing' | `reading:${Reading}` | `light:${string}` | 'other';
 
 export interface Given {
+  /** What all that stands on the stage wears. */
   surface: Ref<Surface | null>;
+  /** Or what each part of the model wears, where they differ. */
+  worn: Ref<readonly (Surface | null)[] | null>;
+  /** Values that go over those of `surface`. */
   values: Ref<Values>;
   other: Ref<Surface | null>;
   model: Ref<Model | null>;
@@ -70,33 +74,42 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     const mine = ++asked;
     state.ready = false;
     await attempt(async () => {
-      if (!stage.value || !given.surface.value) return;
-      const notice = await stage.value.dress({ ...given.surface.value, values: given.values.value });
-      if (mine !== asked) return;
-      state.notice = notice;
+      const on = stage.value;
+      if (!on || (!given.surface.value && !given.worn.value)) return;
+      const notices = new Set<string>();
+      for (const [piece, surface] of wearing().entries()) {
+        notices.add(await on.dress(surface, 0, piece));
+        if (mine !== asked) return;
+      }
+      state.notice = [...notices].filter(Boolean).join(' ');
       await beside();
       if (mine !== asked) return;
       state.ready = true;
     });
   }
+  /** What each piece wears. */
+  function wearing(): (Surface | null)[] {
+    const surface = given.surface.value && { ...given.surface.value, values: given.values.value };
+    const count = given.model.value?.parts.length ?? 1;
+    return Array.from({ length: count }, (_, piece) =>
+      given.worn.value ? (given.worn.value[piece] ?? null) : surface,
+    );
+  }
   /** Put beside the surface what was chosen. */
   async function beside(): Promise<void> {
     const on = stage.value;
-    const surface = given.surface.value;
-    if (!on || !surface) return;
+    if (!on) return;
+    const all = wearing();
     const [kind, ...rest] = look.beside.split(':');
     const what = rest.join(':');
     if (kind === 'light') {
-      await on.dress(null, 1);
+      for (const piece of all.keys()) await on.dress(null, 1, piece);
       const view = named(what);
       if (view) await on.environment(view, 1);
     } else {
       on.oneLight();
-      const second = kind === 'other' ? given.other.value : kind === 'reading' ? surface : null;
-      await on.dress(
-        second && { ...second, values: kind === 'reading' ? given.values.value : second.values },
-        1,
-      );
+      for (const [piece, surface] of all.entries())
+        await on.dress(kind === 'other' ? given.other.value : kind === 'reading' ? surface : null, 1, piece);
     }
     seen();
   }
@@ -134,8 +147,15 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
 
   /** Put the model on the stage, or the shape that is liked. */
   function form(): void {
-    if (given.model.value) stage.value?.model(given.model.value.geometry);
+    const model = given.model.value;
+    if (model)
+      stage.value?.model(
+        model.parts.map((part) => part.geometry),
+        model.floor,
+      );
     else stage.value?.shape(liking.shape);
+    // New pieces wear nothing yet.
+    void dress();
   }
 
   const watcher = new ResizeObserver(() => stage.value?.resize());
@@ -173,13 +193,16 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     const surface = given.surface.value;
     return surface && surface.shader.glsl + surface.pictures.map((picture) => picture.url).join();
   });
-  watch(drawn, () => void dress());
+  watch([drawn, given.worn], () => void dress());
   // Before the frame is drawn, so that a slider and its picture move together.
   watch(
     given.values,
     (values) => {
-      stage.value?.set(values);
-      if (look.beside.startsWith('reading:')) stage.value?.set(values, 1);
+      if (!given.surface.value) return;
+      for (const piece of wearing().keys()) {
+        stage.value?.set(values, 0, piece);
+        if (look.beside.startsWith('reading:')) stage.value?.set(values, 1, piece);
+      }
     },
     { deep: true, flush: 'sync' },
   );

@@ -17,7 +17,7 @@ from texelcore.naming.rules import HouseRules, SizeRules
 from texelcore.surface.origin import Origin
 from texeldemo.crate import export_crate
 from texeldemo.export import WORLD, export_world
-from texeldemo.meshes import planter
+from texeldemo.meshes import bay, planter
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.library.pins import newest_version, take
@@ -27,6 +27,7 @@ from texelweb.record.steps import note_deed
 from texelweb.sets.arrive import run
 from texelweb.sets.meshes import put_mesh
 from texelweb.sets.models import Arrival, ArrivalItem, TextureSet
+from texelweb.sets.project_models import bring_model, put_on
 from texelweb.sets.questions import save_rules
 
 MEMBERS = {
@@ -85,6 +86,7 @@ class Command(BaseCommand):
                     export_crate(crate / "crate of old files", max(SMALLEST_CRATE, options["size"] // 4))
                     self._take_in(project, crate, users["artist"], "A crate of old files from an earlier game about the mill")
             self._give_mesh(Path(folder))
+            self._give_model(Path(folder), users["artist"])
         note_deed(None, "project", "Demo world loaded", users["lead"], LOADED)
 
     def _users(self) -> dict[str, Any]:
@@ -104,6 +106,17 @@ class Command(BaseCommand):
         place = folder / "fern_planter.obj"
         place.write_text(planter())
         put_mesh(TextureSet.objects.get(project__slug="glasshouse-nine", code="fern_planter"), place, place.name, None)
+
+    def _give_model(self, folder: Path, user: Any) -> None:
+        """One project comes with a model of four parts, three of them dressed."""
+        place = folder / "planting_bay.glb"
+        place.write_bytes(bay())
+        project = Project.objects.get(slug="glasshouse-nine")
+        model = bring_model(project, place, place.name, user)
+        codes = {"fern planter": "fern_planter", "bed": "moss_bed", "window": "t_lattice_pane"}
+        sets = dict(project.sets.values_list("code", "pk"))
+        put_on(model, {part: {"set": sets[code]} for part, code in codes.items() if code in sets})
+        model.save()
 
     def _take_in(self, project: Project, folder: Path, user: Any, source: str) -> None:
         origin = Origin(way="dropped", source=source, came=timezone.now().date())

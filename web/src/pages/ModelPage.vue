@@ -1,0 +1,316 @@
+<script setup lang="ts">
+// A model on the stage: its parts, and what each of them wears.
+import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import Button from 'primevue/button';
+import Select from 'primevue/select';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+
+import { putModel } from '@/api/arriving';
+import { api, take } from '@/api/client';
+import { useBoard, useMayWork } from '@/api/queries';
+import { useSay } from '@/lib/say';
+import NamedTitle from '@/parts/NamedTitle.vue';
+import StageView from '@/parts/StageView.vue';
+import Trouble from '@/parts/Trouble.vue';
+import WholeName from '@/parts/WholeName.vue';
+import { modelOf, type Model } from '@/stage/model';
+import { byName, useWorn, type Wears } from '@/stage/surfaces';
+
+const route = useRoute();
+const router = useRouter();
+const say = useSay();
+const cache = useQueryClient();
+const slug = computed(() => String(route.params.slug));
+const id = Number(route.params.id);
+const mayWork = useMayWork(slug);
+const chooser = ref<HTMLInputElement | null>(null);
+const view = useQuery({
+  queryKey: ['model', id],
+  queryFn: () => take(api.GET('/api/models/{model_id}', { params: { path: { model_id: id } } })),
+});
+const board = useBoard(slug);
+const variants = useQuery({
+  queryKey: computed(() => ['variants', slug.value]),
+  queryFn: () => take(api.GET('/api/projects/{slug}/variants', { params: { path: { slug: slug.value } } })),
+});
+const model = shallowRef<Model | null>(null);
+const problem = ref('');
+watch(
+  () => view.data.value?.url,
+  async (url) => {
+    if (!url) return;
+    problem.value = '';
+    try {
+      const answer = await fetch(url);
+      if (!answer.ok) throw new Error('cannot be fetched. Reload the page.');
+      model.value = await modelOf(await answer.blob(), view.data.value?.file_name ?? '');
+    } catch (error) {
+      problem.value = `${view.data.value?.file_name} ${error instanceof Error ? error.message : 'cannot be read.'}`;
+    }
+  },
+  { immediate: true },
+);
+
+interface Choice {
+  key: string;
+  name: string;
+  wears: Wears | null;
+}
+const choices = computed<Choice[]>(() => [
+  { key: 'nothing', name: 'Nothing', wears: null },
+  ...(board.data.value?.sets ?? []).map((set) => ({
+    key: `set ${set.id}`,
+    name: set.name,
+    wears: { set: set.id },
+  })),
+  ...(variants.data.value ?? []).map((variant) => ({
+    key: `variant ${variant.id}`,
+    name: `${variant.name} (${variant.master_title})`,
+    wears: { variant: variant.id },
+  })),
+]);
+const edits = computed(() => new Map(board.data.value?.sets.map((set) => [set.id, set.edit])));
+const stamps = computed(() => new Map(board.data.value?.sets.map((set) => [set.id, set.picture])));
+const wearing = computed(
+  () => model.value?.parts.map((part) => view.data.value?.parts[part.name] ?? null) ?? [],
+);
+const worn = useWorn(wearing, edits);
+const bare = computed(
+  () => model.value?.parts.filter((_, at) => !wearing.value[at]).map((part) => part.name) ?? [],
+);
+const stage = ref<InstanceType<typeof StageView> | null>(null);
+const chosen = ref<number | null>(null);
+const hidden = ref(new Set<number>());
+
+function keyOf(wears: Wears | null | undefined): string {
+  if (!wears) return 'nothing';
+  return wears.variant ? `variant ${wears.variant}` : `set ${wears.set}`;
+}
+async function change(body: { name?: string; parts?: Record<string, Wears | null> }): Promise<void> {
+  try {
+    const seen = view.data.value?.edit ?? 0;
+    const asked = api.PATCH('/api/models/{model_id}', {
+      params: { path: { model_id: id }, query: { seen } },
+      body,
+    });
+    cache.setQueryData(['model', id], await take(asked));
+    void cache.invalidateQueries({ queryKey: ['steps', slug.value] });
+  } catch (error) {
+    say.wrong(error);
+    void view.refetch();
+  }
+}
+function wear(part: string, key: string): void {
+  void change({ parts: { [part]: choices.value.find((choice) => choice.key === key)?.wears ?? null } });
+}
+function matchNames(): void {
+  const parts = model.value?.parts ?? [];
+  const named = choices.value.flatMap(({ name, wears }) => (wears ? [{ name, wears }] : []));
+  const found = [...byName(parts, named)].filter(([at]) => !wearing.value[at]);
+  if (!found.length) return say.done('No part without anything bears the name of a set or a variant.');
+  void change({ parts: Object.fromEntries(found.map(([at, wears]) => [parts[at]?.name ?? '', wears])) }).then(
+    () =>
+      say.done(
+        `${found.length} ${found.length === 1 ? 'part is' : 'parts are'} dressed by name. Undo takes it back.`,
+      ),
+  );
+}
+function hide(piece: number): void {
+  if (!hidden.value.delete(piece)) hidden.value.add(piece);
+  stage.value?.stage?.hide(piece, hidden.value.has(piece));
+}
+/** One part alone, and all of them again. */
+function isolate(piece: number): void {
+  const all = model.value?.parts.map((_, at) => at) ?? [];
+  const alone = hidden.value.size === all.length - 1 && !hidden.value.has(piece);
+  hidden.value = new Set(alone ? [] : all.filter((at) => at !== piece));
+  for (const at of all) stage.value?.stage?.hide(at, hidden.value.has(at));
+}
+async function revise(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement;
+  const file = input.files?.[0];
+  input.value = '';
+  if (!file || !view.data.value) return;
+  // A revision comes under the name that the model has.
+  const named = new File([file], view.data.value.file_name);
+  await putModel(slug.value, named)
+    .then((now) => cache.setQueryData(['model', id], now))
+    .catch(say.wrong);
+}
+function remove(): void {
+  take(api.DELETE('/api/models/{model_id}', { params: { path: { model_id: id } } }))
+    .then(() => router.push({ name: 'models', params: { slug: slug.value } }))
+    .then(() => say.done('The model is removed. Undo brings it back, for 30 days.'))
+    .catch(say.wrong);
+}
+</script>
+
+<template>
+  <Trouble v-if="view.isError.value && !view.data.value" :error="view.error.value" @again="view.refetch()" />
+  <main v-else-if="view.data.value" class="model">
+    <section class="look">
+      <header class="top">
+        <div>
+          <NamedTitle
+            :name="view.data.value.name"
+            label="Name of the model"
+            :may-work="mayWork"
+            @rename="(name) => change({ name })"
+          />
+          <p class="soft">
+            <span class="mono">{{ view.data.value.file_name }}</span>, revision {{ view.data.value.revision
+            }}<template v-if="model"
+              >, {{ model.parts.length }} {{ model.parts.length === 1 ? 'part' : 'parts' }},
+              {{ model.triangles.toLocaleString('en') }} triangles</template
+            >
+          </p>
+        </div>
+        <button v-if="mayWork" class="plain link" @click="chooser?.click()">Bring in a new revision</button>
+      </header>
+      <p v-if="problem" class="wrong" role="alert">✕ {{ problem }}</p>
+      <StageView
+        v-if="model"
+        ref="stage"
+        :surface="null"
+        :worn="worn"
+        :model="model"
+        :name="view.data.value.name"
+        @piece="chosen = $event"
+      />
+      <div v-else-if="!problem" class="waiting" role="status">Opening {{ view.data.value.file_name }} …</div>
+    </section>
+    <aside v-keep-scroll class="side">
+      <div class="head">
+        <h2>Parts</h2>
+        <button v-if="mayWork && bare.length" class="plain link" @click="matchNames">Dress by name</button>
+      </div>
+      <p v-if="bare.length" class="bare" role="status">
+        ◆ Without a set or a variant: {{ bare.slice(0, 5).join(', ')
+        }}{{ bare.length > 5 ? ` and ${bare.length - 5} more` : '' }}.
+      </p>
+      <div
+        v-for="(part, at) in model?.parts ?? []"
+        :key="part.name"
+        class="part"
+        :class="{ chosen: chosen === at }"
+        @click="chosen = at"
+      >
+        <img
+          v-if="wearing[at]?.set"
+          class="thumb"
+          width="36"
+          height="36"
+          alt=""
+          :src="`/api/sets/${wearing[at]?.set}/lit?v=${stamps.get(wearing[at]?.set ?? 0) ?? ''}`"
+        />
+        <span v-else class="thumb hole" />
+        <span class="named-for">
+          <WholeName :name="part.name" />
+          <span class="soft"
+            >{{ part.material || 'no material' }}, {{ part.triangles.toLocaleString('en') }}</span
+          >
+        </span>
+        <span class="acts">
+          <button class="plain link soft" :aria-pressed="hidden.has(at)" @click.stop="hide(at)">
+            {{ hidden.has(at) ? 'show' : 'hide' }}
+          </button>
+          <button class="plain link soft" @click.stop="isolate(at)">alone</button>
+        </span>
+        <Select
+          class="wears"
+          :model-value="keyOf(wearing[at])"
+          :options="choices"
+          option-label="name"
+          option-value="key"
+          :aria-label="`What ${part.name} wears`"
+          :disabled="!mayWork"
+          filter
+          @update:model-value="wear(part.name, $event)"
+        />
+      </div>
+      <template v-if="model">
+        <div class="head"><h2>About this model</h2></div>
+        <p v-for="note in model.notes" :key="note" class="note">{{ note }}</p>
+      </template>
+      <Button v-if="mayWork" class="remove" label="Remove this model" severity="secondary" @click="remove" />
+    </aside>
+    <input ref="chooser" data-choose="model" type="file" accept=".glb,.gltf,.obj" hidden @change="revise" />
+  </main>
+</template>
+
+<style scoped>
+.model {
+  flex: 1;
+  display: flex;
+  min-width: 0;
+}
+.look {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 14px;
+  padding: 14px 20px;
+}
+.waiting {
+  flex: 1;
+  background: var(--well);
+  color: #000;
+  display: grid;
+  place-content: center;
+}
+.side {
+  width: var(--side);
+  flex: none;
+  border-left: 1px solid var(--rule);
+  padding: 18px 16px 40px;
+  overflow: auto;
+}
+.part {
+  display: grid;
+  grid-template-columns: 36px 1fr auto;
+  gap: 6px 10px;
+  align-items: center;
+  padding: 9px 0 9px 8px;
+  margin-left: -8px;
+  border-bottom: 1px solid var(--rule);
+}
+.chosen {
+  background: var(--wash);
+}
+.named-for {
+  display: grid;
+  min-width: 0;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+}
+.wears {
+  grid-column: 1 / -1;
+}
+.hole {
+  width: 36px;
+  height: 36px;
+}
+.bare {
+  color: var(--ochre);
+  padding: 6px 0;
+}
+.note {
+  padding: 6px 0;
+}
+.wrong {
+  color: var(--madder);
+  padding: 6px 20px;
+}
+.remove {
+  margin-top: 22px;
+}
+</style>

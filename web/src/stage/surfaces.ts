@@ -1,0 +1,101 @@
+// What may stand on the stage, from what the server says of sets and variants.
+import { useQueries } from '@tanstack/vue-query';
+import { computed, type Ref } from 'vue';
+
+import { api, looking, take, type VariantView } from '@/api/client';
+import { ddsUrl } from '@/lib/dds';
+
+import type { Surface } from './stage';
+
+/** A variant in the very blocks that the engine gets; null while its set is not proved as it is now. */
+export function surfaceOf(variant: VariantView | undefined): Surface | null {
+  if (!variant?.ready) return null;
+  const pictures = variant.outputs.map((output) => ({
+    output: output.output,
+    kind: 'blocks' as const,
+    url: ddsUrl(variant.set_id, output.output, output.sha256),
+    srgb: output.storage.srgb,
+    width: output.width,
+    height: output.height,
+  }));
+  const { shader, values, opacity } = variant;
+  const shown = Object.fromEntries(
+    variant.parameters.map((entry) => [entry.name, values[entry.name] ?? entry.default]),
+  );
+  return { shader, pictures, values: shown, opacity };
+}
+
+/** A set's surface, from its sources or as it is built. */
+export function surfaceOptions(set: number, edit: number, seen: 'sources' | 'built') {
+  return {
+    queryKey: ['surface', set, seen, edit, looking.target],
+    queryFn: () =>
+      take(api.GET('/api/sets/{set_id}/surface', { params: { path: { set_id: set }, query: { seen } } })),
+  };
+}
+
+/** What a part wears: a set, or a variant. */
+export interface Wears {
+  set?: number | null;
+  variant?: number | null;
+}
+
+/** The surfaces of what parts wear, in their order: null where a part wears nothing, or what it wears cannot be shown yet. */
+export function useWorn(parts: Ref<readonly (Wears | null)[]>, edits: Ref<ReadonlyMap<number, number>>) {
+  const wanted = computed(() => {
+    const keys = new Map<string, Wears>();
+    for (const wears of parts.value) if (wears) keys.set(keyOf(wears), wears);
+    return [...keys.entries()];
+  });
+  const queries = useQueries({
+    queries: computed(() =>
+      wanted.value.map(([, { set, variant }]) =>
+        variant
+          ? {
+              queryKey: ['variant', variant, 'surface'],
+              queryFn: () =>
+                take(
+                  api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: variant } } }),
+                ).then((view) => surfaceOf(view as VariantView)),
+            }
+          : {
+              ...surfaceOptions(set ?? 0, edits.value.get(set ?? 0) ?? 0, 'sources'),
+              select: (view: Surface & { ready: boolean }) => (view.ready ? view : null),
+            },
+      ),
+    ),
+  });
+  return computed(() => {
+    const found = new Map<string, Surface | null>();
+    wanted.value.forEach(([key], at) => found.set(key, (queries.value[at]?.data as Surface | null) ?? null));
+    return parts.value.map((wears) => (wears ? (found.get(keyOf(wears)) ?? null) : null));
+  });
+}
+
+function keyOf({ set, variant }: Wears): string {
+  return variant ? `variant ${variant}` : `set ${set}`;
+}
+
+/** For each part without anything, what bears its name, or its material's: letters and digits alone count. */
+export function byName(
+  parts: readonly { name: string; material: string }[],
+  choices: readonly { name: string; wears: Wears }[],
+): Map<number, Wears> {
+  const bare = (text: string) => text.toLowerCase().replace(/[^\p{L}\p{N}]/gu, '');
+  const found = new Map<number, Wears>();
+  parts.forEach((part, at) => {
+    const names = [part.name, part.material].map(bare).filter((name) => name.length > 1);
+    const same = choices.find(({ name }) => names.includes(bare(name)));
+    // A set's name inside of a part's, or the other way round, where only one set fits.
+    const near = choices.filter(({ name }) => {
+      const own = bare(name);
+      return (
+        own.length > 3 &&
+        names.some((other) => other.includes(own) || (other.length > 3 && own.includes(other)))
+      );
+    });
+    const taken = same ?? (near.length === 1 ? near[0] : undefined);
+    if (taken) found.set(at, taken.wears);
+  });
+  return found;
+}
