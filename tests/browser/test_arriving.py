@@ -186,7 +186,7 @@ def test_pictures_are_looked_at_down_to_the_texel(enter: Callable[[str], Page], 
     expect(page.get_by_role("button", name="wipe")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("d")
     expect(page.get_by_label("Difference times")).to_be_visible()
-    expect(page.get_by_label("Lit, read as +Y on the left and as −Y on the right")).to_be_visible()
+    expect(page.get_by_label("The surface on the stage.")).to_be_visible()
 
 
 def test_a_token_is_made_shown_once_and_revoked(enter: Callable[[str], Page]) -> None:

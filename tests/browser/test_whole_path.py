@@ -82,7 +82,7 @@ def dress_and_drag(page: Page) -> None:
     """A drag changes the picture in the same frame, with no word to the server."""
     page.get_by_role("button", name="Dress with Solid surface").click()
     expect(page.get_by_role("heading", name="T_Hatch")).to_be_visible()
-    stage = page.get_by_role("region", name="Preview").locator("canvas[data-ready=true]")
+    stage = page.get_by_role("region", name="Stage").locator("canvas[data-ready=true][data-resting=true]")
     expect(stage).to_be_visible(timeout=60_000)
     plain = seen(stage)
     asked: list[str] = []

@@ -30,8 +30,9 @@ from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role, SavedView
 from texelweb.record.models import Step
 from texelweb.sets.folders import make_folder
-from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, RenameAct, Settled, SourceFile, TextureSet
+from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, ProjectModel, RenameAct, Settled, SourceFile, TextureSet
 from texelweb.sets.notes import write
+from texelweb.sets.project_models import bring_model
 from texelweb.studio.models import Invitation
 
 
@@ -72,8 +73,8 @@ class Caller:
         return self.get(f"/arrivals/{arrival}")
 
 
-EDITED = {"sets": TextureSet, "variants": SetVariant}
-EDITS = re.compile(r"^/(sets|variants)/(\d+)(/rows/[\w.]+|/storage/\w+|/origin|/merge|/split)?$")
+EDITED = {"sets": TextureSet, "variants": SetVariant, "models": ProjectModel}
+EDITS = re.compile(r"^/(sets|variants|models)/(\d+)(/rows/[\w.]+|/storage/\w+|/origin|/merge|/split)?$")
 
 
 def newest_edit(path: str) -> int | None:
@@ -164,7 +165,9 @@ def zip_of(entries: dict[str, bytes]) -> bytes:
 
 
 @pytest.fixture
-def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeypatch: pytest.MonkeyPatch) -> dict[str, Any]:
+def filled(
+    project: Project, artist: Caller, body: Callable[..., bytes], monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> dict[str, Any]:
     """A project in which there is one of everything; gives the ids. The depot has nothing and answers."""
     monkeypatch.setattr("texelweb.depot.client.search", lambda text, category: DepotFound(categories=(), materials=()))
     monkeypatch.setattr("texelweb.depot.client.preview", lambda material: b"")
@@ -222,4 +225,12 @@ def filled(project: Project, artist: Caller, body: Callable[..., bytes], monkeyp
         "user_id": get_user_model().objects.get(username="guest").pk,
         "invitation_id": Invitation.make(get_user_model().objects.get(username="lead"), project=project, role="guest")[0].pk,
         "kind": "clipping",
+        "part": "data",
+        "model_id": _model(project, lead, tmp_path).pk,
     }
+
+
+def _model(project: Project, user: Any, folder: Path) -> ProjectModel:
+    place = folder / "pot.obj"
+    place.write_text(planter())
+    return bring_model(project, place, place.name, user)

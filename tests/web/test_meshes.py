@@ -87,3 +87,39 @@ def test_the_demo_mesh_is_whole(tmp_path: Path) -> None:
         with place.open("ab") as file:
             file.truncate(64 * 1024**2 + 1)
         look_over(place, place.name)
+
+
+def test_a_projects_model_is_dressed_part_by_part_and_each_change_goes_back(
+    artist: Caller, guest: Caller, stranger: Caller, body: Body
+) -> None:
+    artist.send("weir", {"oak_albedo.png": body()})
+    texture_set = TextureSet.objects.get().pk
+    form = {"name": "deep/folder/pot.obj", "file": io.BytesIO(TRIANGLE)}
+    made = artist.client.post("/api/projects/weir/models", form).json()
+    where = f"/models/{made['id']}"
+    assert made["name"] == "pot" and made["file_name"] == "pot.obj" and made["revision"] == 1
+    worn = {"parts": {"lid": {"set": texture_set}, "foot": {"set": texture_set}}}
+    assert artist.ask("PATCH", f"{where}?seen=1", worn)["parts"]["lid"] == {"set": texture_set, "variant": None}
+    # Somebody who looked before that is told, and takes nothing away.
+    assert artist("PATCH", f"{where}?seen=1", {"name": "Jug"}).status_code == 409
+    assert artist("PATCH", f"{where}?seen=2", {"parts": {"lid": {"set": texture_set, "variant": 1}}}).status_code == 409
+    assert artist("PATCH", f"{where}?seen=2", {"parts": {"lid": {"set": texture_set + 99}}}).status_code == 404
+    assert guest("PATCH", f"{where}?seen=2", {"name": "Jug"}).status_code == 403
+    assert stranger("GET", where).status_code == 404
+    artist.ask("PATCH", f"{where}?seen=2", {"parts": {"lid": None}})
+    assert set(guest.get(where)["parts"]) == {"foot"}
+    # The same file name is a revision of the same model, and what its parts wear stays.
+    again = {"name": "pot.obj", "file": io.BytesIO(TRIANGLE + b"# finer\n")}
+    revised = artist.client.post("/api/projects/weir/models", again).json()
+    assert revised["id"] == made["id"] and revised["revision"] == 2 and set(revised["parts"]) == {"foot"}
+    files = [b"".join(guest("GET", f"{where}/file{asked}").streaming_content) for asked in ("?revision=1", "")]
+    assert files == [TRIANGLE, TRIANGLE + b"# finer\n"]
+    assert artist("DELETE", where).status_code == 204 and guest.get("/projects/weir/models") == []
+    steps = artist.get("/projects/weir/steps")
+    for _ in range(3):
+        artist.ask("POST", f"/projects/weir/steps/{steps['undo']['id']}/undo")
+        steps = artist.get("/projects/weir/steps")
+    assert set(guest.get(where)["parts"]) == {"foot", "lid"}
+    for name, content in (("a.exe", TRIANGLE), ("bad.obj", b"nothing"), ("bad.glb", b"glTF")):
+        answer = artist.client.post("/api/projects/weir/models", {"name": name, "file": io.BytesIO(content)})
+        assert answer.status_code == 409 and name in answer.json()["subject"]

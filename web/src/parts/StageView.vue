@@ -179,6 +179,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
         ref="canvas"
         :data-ready="state.ready"
         :data-resting="state.resting"
+        :data-frames="state.frames"
         role="application"
         tabindex="0"
         aria-label="The surface on the stage. Drag or use arrow keys to turn it, with shift the light; 1 to 6 look from fixed places."

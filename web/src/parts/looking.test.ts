@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-// Looking: figures and findings with their pictures, a file that takes its siblings along, and a set's own mesh.
+// Looking: figures and findings with their pictures, a file that takes its siblings along.
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
 import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
@@ -7,11 +7,10 @@ import ToastService from 'primevue/toastservice';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { createMemoryHistory, createRouter } from 'vue-router';
 
-import type { Finding, SetView } from '@/api/client';
+import type { Finding } from '@/api/client';
 
 import FigureList, { type Figure } from './FigureList.vue';
 import FindingsList from './FindingsList.vue';
-import LitView from './LitView.vue';
 import TakeFile from './TakeFile.vue';
 
 interface Asked {
@@ -20,8 +19,6 @@ interface Asked {
   body?: Record<string, unknown>;
 }
 const asked: Asked[] = [];
-const shapes: string[] = [];
-const dressed: unknown[] = [];
 
 vi.mock('@/api/client', async (original) => {
   const answer = (method: string) => (path: string, options: Omit<Asked, 'method' | 'path'>) => {
@@ -33,27 +30,9 @@ vi.mock('@/api/client', async (original) => {
   const api = Object.fromEntries(['GET', 'POST', 'PUT', 'DELETE'].map((method) => [method, answer(method)]));
   return { ...(await original<object>()), api };
 });
-vi.mock('@/lib/lit', () => ({
-  meshOf: (_: Blob, name: string) =>
-    name.startsWith('bad') ? Promise.reject(new Error('holds no mesh.')) : Promise.resolve({ name }),
-  LitStage: class {
-    light = 0;
-    turning = 0;
-    dress(maps: unknown) {
-      dressed.push(maps);
-      return Promise.resolve();
-    }
-    shape(kind: string) {
-      shapes.push(kind);
-    }
-    draw() {}
-    dispose() {}
-  },
-}));
-
 enableAutoUnmount(afterEach);
 beforeEach(() => {
-  asked.length = shapes.length = dressed.length = 0;
+  asked.length = 0;
   vi.stubGlobal(
     'ResizeObserver',
     class {
@@ -146,57 +125,5 @@ describe('a file of no set', () => {
       { set: null, name: '', siblings: true },
       { set: null, name: '', siblings: false },
     ]);
-  });
-});
-
-describe('the lit shape', () => {
-  const line = (property: string, row: object) => ({
-    property,
-    row,
-    file: { id: 9, name: 'a.png', width: 4, height: 4, channels: ['R', 'G', 'B'], sha256: 'f'.repeat(64) },
-  });
-  const set = {
-    id: 3,
-    mesh: null,
-    lines: [
-      line('normal', { channels: ['R', 'G'], normal_y: '-Y' }),
-      line('roughness', { channels: ['R'], inverted: true }),
-      { property: 'base_colour', row: null, file: null },
-    ],
-  } as unknown as SetView;
-  const lit = (mayWork: boolean) =>
-    mount(LitView, { props: { set, mayWork, large: false }, global: { plugins: plugins() } });
-
-  async function choose(view: ReturnType<typeof lit>, name: string): Promise<void> {
-    const input = view.get<HTMLInputElement>('[data-choose=mesh]');
-    Object.defineProperty(input.element, 'files', { value: [new File(['v'], name)], configurable: true });
-    await input.trigger('change');
-    await flushPromises();
-  }
-
-  it('reads gloss and normals without blue as what they are', () => {
-    lit(true);
-    expect(dressed[0]).toMatchObject({
-      colour: null,
-      normal: { blue: false },
-      roughness: { inverted: true, url: expect.stringContaining('view=R') },
-    });
-  });
-
-  it('keeps a mesh with the set for those who may change it, and shows it to all', async () => {
-    const sent = vi.fn(() => Promise.resolve(Response.json({ id: 3, mesh: { name: 'pot.obj' } })));
-    vi.stubGlobal('fetch', sent);
-    await choose(lit(false), 'pot.obj');
-    expect(shapes).toEqual(['own mesh']);
-    expect(sent).not.toHaveBeenCalled();
-    await choose(lit(true), 'pot.obj');
-    expect(sent).toHaveBeenCalledWith('/api/sets/3/mesh', expect.objectContaining({ method: 'POST' }));
-  });
-
-  it('says what is wrong with a mesh', async () => {
-    const view = lit(true);
-    await choose(view, 'bad.obj');
-    expect(view.get('[role=alert]').text()).toBe('✕ bad.obj holds no mesh.');
-    expect(shapes).toEqual([]);
   });
 });

@@ -110,6 +110,8 @@ export class Stage {
   private drawn = 0;
   /** Tells of each frame, whether it is drawn in full, and how long its script took in milliseconds. */
   onFrame: (full: boolean, script: number) => void = () => undefined;
+  /** Tells that what is shown is not what stands there any more. */
+  onStir: () => void = () => undefined;
   /** Radians a second by which the light, or the object, turns by itself. */
   turningLight = 0;
   turningObject = 0;
@@ -451,6 +453,7 @@ export class Stage {
 
   /** Something has changed: the next frame is drawn as coarsely as needed, and one in full when nothing does any more. */
   touch(): void {
+    this.onStir();
     if (this.frame) return;
     this.frame = requestAnimationFrame((now) => this.step(now));
   }

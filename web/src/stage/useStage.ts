@@ -170,6 +170,7 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
       return;
     }
     const on = stage.value;
+    on.onStir = () => (state.resting = false);
     on.onFrame = (full, script) => {
       state.resting = full;
       state.frames++;
