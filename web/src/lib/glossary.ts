@@ -23,6 +23,8 @@ export const GLOSSARY: Record<string, string> = {
   receipt: 'What the receiving side answered about a delivery: whether it read every file as it was meant.',
   depot: 'The library of scanned materials that sets can be fetched from.',
   dock: 'The stand-in for an engine’s importer, which reads a delivery and writes the receipt.',
+  stage:
+    'Where a surface stands in light: on a shape or a model, in an environment, alone or beside another.',
   step: 'One thing that somebody changed, which can be taken back.',
 };
 

@@ -1,0 +1,88 @@
+"""The whole conversion seen: what is built of every demo set, lit beside what its sources say."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from texelcli.arrange import arrange
+from texelcli.reading import read_folder
+from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.plan import plan_build
+from texelcore.codecs.dds import read_dds
+from texelcore.colour.delta_e import delta_e, srgb_to_lab
+from texelcore.lighting.cubes import shipped_cube
+from texelcore.lighting.lit import Lit, lit_picture
+from texelcore.materials.binding import bind
+from texelcore.materials.evaluate import evaluate, texel_centres
+from texelcore.materials.masters import shipped_masters
+from texelcore.materials.stage import lit_surface, plan_stage, stage_pixels
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import check_master
+from texelcore.pixels.image import Image
+from texelcore.pixels.read import read
+from texelcore.proof.compare import read_back
+from texelcore.proof.prove import prove
+from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
+from texelcore.targets.document import Target
+from texelcore.targets.library import find_target
+from texeldemo.export import export_world
+
+SIZE = 96
+# ΔE2000 that is allowed on average over a lit ball.
+ALIKE = 2.0
+
+
+@pytest.fixture(scope="module")
+def larger(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo world at twice the size of other tests: of smaller ones blocks lose what nobody would ship."""
+    folder = tmp_path_factory.mktemp("larger")
+    export_world(folder, 256)
+    return folder
+
+
+def lit_sources(ledger: Ledger, files: dict[str, FileFacts], images: dict[str, Image]) -> np.ndarray:
+    """The set's lit picture as lists show it."""
+    staged = {planned.key: stage_pixels(planned, images) for planned in plan_stage(ledger, files)}
+    return lit_surface({key: value for key, value in staged.items() if key != "opacity"}, "sphere", SIZE)
+
+
+def lit_built(
+    ledger: Ledger, files: dict[str, FileFacts], sources: dict[str, SourcePath], target: Target, folder: Path
+) -> np.ndarray:
+    """The set built, encoded, decoded, read as the target says by the usual master, and lit in the same light."""
+    plan = plan_build(ledger, target, files, "x", "x")
+    decoded = {}
+    for made in make_outputs(plan, sources, folder):
+        built = read(made.path, made.path.name)
+        texture = read_dds(prove(made.planned, built).dds, made.path.name)
+        decoded[made.planned.key] = read_back(made.planned, texture, built).after
+    master = shipped_masters()["solid-surface"]
+    present = {row.property for row in ledger.rows}
+    present |= {"base_colour", "metallic"} if ledger.workflow == "specular" else set()
+    bindings = bind(master, target, {planned.key: planned.storage for planned in plan.outputs}, present)
+    samplers = samplers_of(master, bindings, decoded, target)
+    largest = max(image.width for image in decoded.values())
+    surface = evaluate(check_master(master), {}, samplers, texel_centres(largest, largest))
+    maps = {key: value if value.ndim == 3 else value[..., None] for key, value in surface.items() if key != "opacity"}
+    return lit_picture(maps, Lit(shipped_cube("workshop")), "sphere", SIZE)
+
+
+@pytest.mark.parametrize("target", ["orbit-desktop", "lantern-room"])
+@pytest.mark.parametrize("game", ["glasshouse-nine", "tidewheel"])
+def test_what_is_built_looks_as_its_sources_do(larger: Path, tmp_path: Path, game: str, target: str) -> None:
+    document = find_target(target)
+    arrival = read_folder(larger / game)
+    sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+    seen = {}
+    for entry in arrange(arrival, None, target, "x").sets:
+        images = {key: read(sources[key].path, sources[key].name) for key in entry.ledger.files()}
+        first = lit_sources(entry.ledger, dict(arrival.files), images)
+        second = lit_built(entry.ledger, dict(arrival.files), sources, document, tmp_path / entry.code)
+        inside = first[..., 3] == 255
+        labs = [srgb_to_lab(picture[inside][:, :3] / 255) for picture in (first, second)]
+        seen[entry.ledger.name] = float(delta_e(*labs).mean())
+    assert len(seen) >= 4 and max(seen.values()) < ALIKE, seen
