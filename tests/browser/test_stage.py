@@ -143,3 +143,26 @@ def test_a_picture_and_a_link_keep_the_view(door: Page) -> None:
     # The page has one row of tools more or less: what is compared is how the picture's middle looks.
     middles = [view[view.shape[0] // 2 - 80 : view.shape[0] // 2 + 80, 400:680] for view in (before, again)]
     assert np.abs(middles[0].mean((0, 1)) - middles[1].mean((0, 1))).max() < 12
+
+
+def test_a_turntable_and_a_contact_sheet_are_kept(door: Page) -> None:
+    page = door
+    canvas(page)
+    page.get_by_role("button", name="More").click()
+    with page.expect_download(timeout=120_000) as download:
+        page.get_by_role("button", name="Record a turntable").click()
+    assert download.value.suggested_filename == "T_VaultDoor turntable.webm"
+    film = Path(download.value.path()).read_bytes()
+    # Matroska's and so WebM's first bytes (RFC 9559, EBML header).
+    assert film[:4] == b"\x1a\x45\xdf\xa3" and len(film) > 20_000
+    page.goto("/projects/glasshouse-nine")
+    page.get_by_role("checkbox", name="Choose all").or_(page.locator("[role=columnheader] input[type=checkbox]")).first.check()
+    with page.expect_download(timeout=120_000) as download:
+        page.get_by_role("button", name="Contact sheet").click()
+    sheet = np.asarray(Pillow.open(download.value.path()).convert("RGB"), float)
+    assert sheet.shape[1] == 24 + 3 * 280
+    # Each place holds a picture: something other than the grey of the well.
+    for row in range(2):
+        for column in range(3):
+            top, left = 24 + 34 + row * 314, 24 + column * 280
+            assert np.abs(sheet[top + 64 : top + 192, left + 64 : left + 192] - 119).mean() > 8

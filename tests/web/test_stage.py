@@ -101,3 +101,17 @@ def test_opacity_is_taken_for_what_the_target_takes_it(artist: Caller, world: Pa
     }
     # A tile, which has no corners to see through, shows squares where the pane is clear.
     assert (pixels(artist, f"{where}/lit")[..., 3] == 255).all()
+
+
+def test_a_variant_is_lit_as_its_values_have_it(artist: Caller, guest: Caller, stranger: Caller, door: int) -> None:
+    variant = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})["id"]
+    where = f"/variants/{variant}/lit"
+    # With the master's own values it looks as its set does.
+    plain, own = pixels(guest, f"/sets/{door}/lit").astype(float), pixels(guest, where).astype(float)
+    assert np.abs(plain - own).mean() < 3
+    artist.ask("PATCH", f"/variants/{variant}", {"values": {"tint": [0.1, 0.1, 1.0]}})
+    blue = pixels(guest, where).astype(float)
+    assert (own - blue)[..., 0].mean() > 20 and abs((own - blue)[..., 2].mean()) < 12
+    assert stranger("GET", where).status_code == 404
+    large = pixels(guest, f"/sets/{door}/lit?size=large")
+    assert large.shape == (256, 256, 4)

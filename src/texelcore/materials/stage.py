@@ -16,6 +16,11 @@ from texelcore.colour.srgb import light_of
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.environments import ENVIRONMENTS
 from texelcore.lighting.lit import Form, Lit, lit_picture
+from texelcore.materials.binding import bind
+from texelcore.materials.document import Master, Value
+from texelcore.materials.evaluate import evaluate, texel_centres
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import check_master
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.strips import strip_ranges
@@ -149,13 +154,34 @@ def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels
             maps |= {name: as_values(pixels[:, :, [at]]) for at, name in enumerate(("occlusion", "roughness", "metallic"))}
         elif key == "opacity":
             maps[key] = as_values(pixels)
+    return lit_picture(maps, _list_light(), form, size)
+
+
+def lit_variant(
+    pictures: Mapping[str, Pixels], master: Master, own: Mapping[str, Value], form: Form, size: int, edge: int = SMALL_EDGE
+) -> Pixels:
+    """The lit picture (N, N, 4) of a set dressed with a master, of the stage's pictures by key. `own` are the variant's values.
+    Raises TexelError for values that the master does not take."""
+    storages = {output.key: output.storage for output in STAGE_TARGET.outputs if output.key in pictures}
+    bindings = bind(master, STAGE_TARGET, storages)
+    images = {
+        key: Image(pixels, ("Y",) if pixels.shape[2] == 1 else tuple("RGBA"[: pixels.shape[2]]))
+        for key, pixels in pictures.items()
+    }
+    samplers = samplers_of(master, bindings, images, STAGE_TARGET)
+    surface = evaluate(check_master(master), own, samplers, texel_centres(edge, edge))
+    maps = {key: value if value.ndim == 3 else value[..., None] for key, value in surface.items()}
+    return lit_picture(maps, _list_light(), form, size)
+
+
+def _list_light() -> Lit:
     (environment,) = (entry for entry in ENVIRONMENTS if entry.name == LIST_LIGHT)
-    return lit_picture(maps, Lit(shipped_cube(environment.name), environment.key), form, size)
+    return Lit(shipped_cube(environment.name), environment.key)
 
 
-def lit_key(planned: Sequence[PlannedOutput], form: Form, size: int) -> str:
-    """SHA-256 over all that a lit picture depends on."""
-    parts = [f"lit {LIT_VERSION} {LIST_LIGHT} {form} {size}", *(entry.content_key for entry in planned)]
+def lit_key(planned: Sequence[PlannedOutput], form: Form, size: int, dressed: str = "") -> str:
+    """SHA-256 over all that a lit picture depends on; `dressed` says what it is dressed with."""
+    parts = [f"lit {LIT_VERSION} {LIST_LIGHT} {form} {size}", *(entry.content_key for entry in planned), dressed]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 

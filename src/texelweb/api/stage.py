@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from functools import cache
 from typing import Literal
 
-from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from texelcore.lighting.cubes import shipped_bytes
@@ -22,6 +22,7 @@ from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texelweb.api.documenting import serves
+from texelweb.api.pictures import kept_picture
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.sets import enter_set
 from texelweb.api.variants import OpacityView, opacity_of
@@ -158,17 +159,17 @@ def stage_picture(request: HttpRequest, set_id: int, part: str) -> HttpResponse:
     """One picture of a set's surface, made of its sources: base colour, normal, …, at most 2048 texels wide."""
     texture_set, _ = enter_set(request, set_id)
     try:
-        return _picture(request, stage.stage_picture(texture_set, part))
+        return kept_picture(request, stage.stage_picture(texture_set, part))
     except KeyError:
         raise not_found("The picture") from None
 
 
 @router.get("/sets/{set_id}/lit", operation_id="lit_set", openapi_extra=serves("image/png"), response={404: ErrorBody})
-def lit_set(request: HttpRequest, set_id: int) -> HttpResponse:
-    """A set lit: on a sphere where it is solid, on a tile where it can be looked through."""
+def lit_set(request: HttpRequest, set_id: int, size: Literal["small", "large"] = "small") -> HttpResponse:
+    """A set lit: on a sphere where it is solid, on a tile where it can be looked through; 128 pixels wide, or 256."""
     texture_set, _ = enter_set(request, set_id)
     try:
-        return _picture(request, stage.lit_set(texture_set))
+        return kept_picture(request, stage.lit_set(texture_set, stage.LIT_EDGE * (2 if size == "large" else 1)))
     except KeyError:
         raise not_found("The picture") from None
 
@@ -197,16 +198,6 @@ def _surface(
         opacity=opacity_of(target, present),
         missing=[],
     )
-
-
-def _picture(request: HttpRequest, body: bytes) -> HttpResponse:
-    tag = f'"{hashlib.sha256(body).hexdigest()[:24]}"'
-    if request.headers.get("If-None-Match") == tag:
-        return HttpResponseNotModified()
-    answer = HttpResponse(body, content_type="image/png")
-    answer["ETag"] = tag
-    answer["Cache-Control"] = f"private, max-age={SECONDS_KEPT}" if request.GET.get("v") else "private, no-cache"
-    return answer
 
 
 @cache

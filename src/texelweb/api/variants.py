@@ -8,7 +8,7 @@ from typing import Literal
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import QuerySet
-from django.http import FileResponse, HttpRequest
+from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
@@ -27,8 +27,10 @@ from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
 from texelweb.api.masters import find_version
+from texelweb.api.pictures import kept_picture
 from texelweb.api.schemas import JobView, RoleName, TargetView
 from texelweb.api.sets import enter_set
+from texelweb.builds import stage
 from texelweb.builds.planning import State, state_of
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
@@ -183,6 +185,21 @@ def download_gltf(request: HttpRequest, variant_id: int) -> FileResponse:
     name = f"{code_of(variant.name)}.glb"
     stored = default_storage.open(product.blob.place)
     return FileResponse(stored, as_attachment=True, filename=name, content_type="model/gltf-binary")
+
+
+@router.get(
+    "/variants/{variant_id}/lit",
+    operation_id="lit_variant",
+    openapi_extra=serves("image/png"),
+    response={404: schemas.ErrorBody},
+)
+def lit_variant(request: HttpRequest, variant_id: int) -> HttpResponse:
+    """A variant lit, from its set's sources: on a sphere where it is solid, on a tile where it can be looked through."""
+    variant, _ = _enter(request, variant_id)
+    try:
+        return kept_picture(request, stage.lit_dressed(variant.set, variant.version.document, variant.values))
+    except KeyError:
+        raise not_found("The picture") from None
 
 
 def _baking(variant: SetVariant) -> QuerySet[Job]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Mapping
 from contextlib import ExitStack
 from dataclasses import dataclass
@@ -11,6 +12,7 @@ from django.core.files.storage import default_storage
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.lighting.lit import Form
+from texelcore.materials.document import Master, Value
 from texelcore.materials.stage import (
     SMALL_EDGE,
     coarse,
@@ -18,6 +20,7 @@ from texelcore.materials.stage import (
     lit_form,
     lit_key,
     lit_surface,
+    lit_variant,
     missed,
     plan_stage,
     stage_pixels,
@@ -66,18 +69,34 @@ def stage_picture(texture_set: TextureSet, part: str) -> bytes:
     raise KeyError(part)
 
 
-def lit_set(texture_set: TextureSet) -> bytes:
-    """A set's lit picture as PNG with alpha. Raises KeyError for a set that has no maps at all."""
+def lit_set(texture_set: TextureSet, edge: int = LIT_EDGE) -> bytes:
+    """A set's lit picture as PNG with alpha, `edge` pixels on an edge. Raises KeyError for a set that has no maps at all."""
     stage = staged(texture_set, small=True)
     if not stage.planned:
         raise KeyError(texture_set.pk)
     form = lit_form(stage.ledger)
-    key = lit_key(stage.planned, form, LIT_EDGE)
-    return _kept(stage, stage.planned[0].files[0], key, lambda: _lit(stage, form))
+    key = lit_key(stage.planned, form, edge)
+    return _kept(stage, stage.planned[0].files[0], key, lambda: _lit(stage, form, edge))
 
 
-def _lit(stage: Staged, form: Form) -> Pixels:
-    return lit_surface({planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}, form, LIT_EDGE)
+def lit_dressed(texture_set: TextureSet, master: Master, own: Mapping[str, Value], edge: int = LIT_EDGE) -> bytes:
+    """A set's lit picture, dressed with a master and a variant's values. Raises KeyError for a set that has no maps at all."""
+    stage = staged(texture_set, small=True)
+    if not stage.planned:
+        raise KeyError(texture_set.pk)
+    form = lit_form(stage.ledger)
+    dressed = f"{master.model_dump_json()} {json.dumps(own, sort_keys=True)}"
+    key = lit_key(stage.planned, form, edge, dressed)
+
+    def make() -> Pixels:
+        pictures = {planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}
+        return lit_variant(pictures, master, own, form, edge)
+
+    return _kept(stage, stage.planned[0].files[0], key, make)
+
+
+def _lit(stage: Staged, form: Form, edge: int) -> Pixels:
+    return lit_surface({planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}, form, edge)
 
 
 def _pixels(stage: Staged, planned: PlannedOutput, small: bool = False) -> Pixels:

@@ -2363,7 +2363,7 @@ export interface paths {
         };
         /**
          * Lit Set
-         * @description A set lit: on a sphere where it is solid, on a tile where it can be looked through.
+         * @description A set lit: on a sphere where it is solid, on a tile where it can be looked through; 128 pixels wide, or 256.
          */
         get: operations["lit_set"];
         put?: never;
@@ -3205,6 +3205,26 @@ export interface paths {
          * @description Bake a variant into a glTF 2.0 binary, as a job. A job of this variant that is still open is given instead.
          */
         post: operations["start_gltf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/lit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lit Variant
+         * @description A variant lit, from its set's sources: on a sphere where it is solid, on a tile where it can be looked through.
+         */
+        get: operations["lit_variant"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -17119,7 +17139,9 @@ export interface operations {
     };
     lit_set: {
         parameters: {
-            query?: never;
+            query?: {
+                size?: "small" | "large";
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -20822,6 +20844,55 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    lit_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -317,9 +317,19 @@ function publish(): void {
         class="used"
         :to="{ name: 'variant', params: { slug: variant.project, id: variant.id } }"
       >
-        <span
-          ><strong>{{ variant.name }}</strong> <span class="soft">{{ variant.project_title }}</span></span
-        >
+        <span class="lit-name">
+          <img
+            class="thumb"
+            width="36"
+            height="36"
+            alt=""
+            loading="lazy"
+            :src="`/api/variants/${variant.id}/lit`"
+          />
+          <span
+            ><strong>{{ variant.name }}</strong> <span class="soft">{{ variant.project_title }}</span></span
+          >
+        </span>
         <span :class="{ behind: variant.version < variant.latest }"
           >{{ variant.version < variant.latest ? '◆ ' : '' }}v{{ variant.version }}</span
         >

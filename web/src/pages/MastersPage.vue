@@ -38,7 +38,17 @@ const variants = useVariants(slug);
       class="variant"
       :to="{ name: 'variant', params: { slug, id: variant.id } }"
     >
-      <strong>{{ variant.name }}</strong>
+      <span class="lit-name">
+        <img
+          class="thumb"
+          width="36"
+          height="36"
+          alt=""
+          loading="lazy"
+          :src="`/api/variants/${variant.id}/lit`"
+        />
+        <strong>{{ variant.name }}</strong>
+      </span>
       <span>{{ variant.set_name }}</span>
       <span class="soft">{{ variant.master_title }} v{{ variant.version }}</span>
       <span :class="{ behind: variant.version < variant.latest }">{{

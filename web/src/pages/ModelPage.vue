@@ -87,6 +87,10 @@ function keyOf(wears: Wears | null | undefined): string {
   if (!wears) return 'nothing';
   return wears.variant ? `variant ${wears.variant}` : `set ${wears.set}`;
 }
+function litOf(wears: Wears | null | undefined): string {
+  if (wears?.variant) return `/api/variants/${wears.variant}/lit`;
+  return `/api/sets/${wears?.set}/lit?v=${stamps.value.get(wears?.set ?? 0) ?? ''}`;
+}
 async function change(body: { name?: string; parts?: Record<string, Wears | null> }): Promise<void> {
   try {
     const seen = view.data.value?.edit ?? 0;
@@ -196,14 +200,7 @@ function remove(): void {
         :class="{ chosen: chosen === at }"
         @click="chosen = at"
       >
-        <img
-          v-if="wearing[at]?.set"
-          class="thumb"
-          width="36"
-          height="36"
-          alt=""
-          :src="`/api/sets/${wearing[at]?.set}/lit?v=${stamps.get(wearing[at]?.set ?? 0) ?? ''}`"
-        />
+        <img v-if="wearing[at]" class="thumb" width="36" height="36" alt="" :src="litOf(wearing[at])" />
         <span v-else class="thumb hole" />
         <span class="named-for">
           <WholeName :name="part.name" />

@@ -149,7 +149,14 @@ useActions({
           </button>
         </div>
       </header>
-      <StageView v-if="surface && begun" ref="stage" :surface="surface" :values="shown" :name="view.name" />
+      <StageView
+        v-if="surface && begun"
+        ref="stage"
+        :surface="surface"
+        :values="shown"
+        :name="view.name"
+        :still="`/api/sets/${view.set_id}/lit`"
+      />
       <div v-else class="empty">
         <div v-if="view.job && isOpen(view.job)" class="work" role="status">
           <span>{{ view.job.title }}</span>

@@ -11,7 +11,9 @@ import type { Board } from '@/api/client';
 import { useMasters } from '@/api/queries';
 import { useBeginnings } from '@/api/studio';
 import { useAsk } from '@/lib/ask';
+import { download } from '@/lib/download';
 import { useActions } from '@/lib/keys';
+import { contactSheet } from '@/stage/sheet';
 
 const props = defineProps<{ slug: string; board: Board; chosen: ReadonlySet<number>; busy: boolean }>();
 const emit = defineEmits<{ begun: [bulk: number]; clear: [] }>();
@@ -57,6 +59,18 @@ const added = computed(() =>
     .filter(Boolean),
 );
 
+/** How many sets stand on the contact sheet that is being drawn; null while none is. */
+const drawn = ref<number | null>(null);
+async function drawSheet(): Promise<void> {
+  const { sets, project } = props.board;
+  const shown = sets
+    .filter((set) => props.chosen.has(set.id))
+    .map(({ id, name, picture }) => ({ name, url: `/api/sets/${id}/lit?size=large&v=${picture}` }));
+  drawn.value = 0;
+  const sheet = await contactSheet(project.title, shown, (done) => (drawn.value = done));
+  drawn.value = null;
+  if (sheet) download(sheet, `${project.title} contact sheet.png`);
+}
 async function begin(action: Action, name = ''): Promise<void> {
   form.value = null;
   const made = await many.begin(action, ids.value, name);
@@ -114,6 +128,14 @@ useActions({
     <button class="plain link" @click="show('target')">Target</button>
     <button class="plain link" @click="show('move')">Move</button>
     <button class="plain link" @click="show('tag')">Tag</button>
+    <button
+      class="plain link"
+      :disabled="drawn !== null"
+      title="All of them lit, with their names, as one picture"
+      @click="drawSheet"
+    >
+      {{ drawn === null ? 'Contact sheet' : `Drawing ${drawn} of ${count}` }}
+    </button>
     <button class="plain link" @click="remove">Remove</button>
     <span class="space" />
     <button class="plain link soft" @click="emit('clear')">Choose none</button>

@@ -111,6 +111,7 @@ async function takeAway(): Promise<void> {
         shown === ways.built ? 'Its sources' : `As built for ${ways.built.query.data.value?.target ?? ''}`
       "
       :name="set.name"
+      :still="`/api/sets/${set.id}/lit?v=${set.edit}`"
       :model="model"
       :compact="!large"
       @model="(wanted) => (wanted ? fetchOwn() : (model = null))"

@@ -5,7 +5,9 @@ import { computed, ref, toRef } from 'vue';
 
 import type { Values } from '@/api/client';
 import { useAddress } from '@/lib/address';
+import { download } from '@/lib/download';
 import { useSay } from '@/lib/say';
+import { turntable } from '@/stage/film';
 import { linkOf, useStops } from '@/stage/kept';
 import { PARTS, READINGS, type Part } from '@/stage/shading';
 import type { Model } from '@/stage/model';
@@ -25,6 +27,8 @@ const props = defineProps<{
   other?: Surface | null;
   otherWords?: string;
   name: string;
+  /** A picture to be shown where there can be no stage. */
+  still?: string;
   /** In a narrow place: what is seldom needed is left out. */
   compact?: boolean;
   /** The user's own model in place of a shape; undefined where there can be none. */
@@ -114,16 +118,26 @@ function choose(event: Event): void {
   input.value = '';
   if (file) own.value = { file, name: file.name };
 }
-function download(blob: Blob, name: string): void {
-  const to = document.createElement('a');
-  to.href = URL.createObjectURL(blob);
-  to.download = name;
-  to.click();
-  URL.revokeObjectURL(to.href);
-}
 async function save(): Promise<void> {
   const blob = await stage.value?.picture(width.value, clear.value);
   if (blob) download(blob, `${props.name}.png`);
+}
+/** The share of a turntable that is recorded; null while none is. */
+const filming = ref<number | null>(null);
+async function film(): Promise<void> {
+  if (filming.value !== null) return void (filming.value = null);
+  const [on, paper] = [stage.value, canvas.value];
+  if (!on || !paper) return;
+  filming.value = 0;
+  state.turning = '';
+  const made = await turntable(
+    on,
+    paper,
+    (share) => filming.value !== null && (filming.value = share),
+    () => filming.value === null,
+  );
+  filming.value = null;
+  if (made) download(made.blob, `${props.name} turntable.${made.ending}`);
 }
 async function copyLink(): Promise<void> {
   const address = new URL(window.location.href);
@@ -187,9 +201,11 @@ defineExpose({ save, toggleTurning, show, stage, state });
         @pointerdown="press"
         @pointerup="release"
       />
-      <p v-if="state.problem" class="problem" role="alert">
-        The stage cannot show this: {{ state.problem }}.
-      </p>
+      <div v-if="state.problem" class="problem">
+        <img v-if="still" :src="still" width="256" height="256" alt="The set lit, as the server drew it" />
+        <p role="alert">The stage cannot show this: {{ state.problem }}.</p>
+        <p v-if="still">This picture of it was drawn by the server, in the workshop’s light.</p>
+      </div>
       <template v-if="look.beside !== 'nothing' && !state.problem">
         <span class="said first mono">{{ look.reading }}</span>
         <span class="said second mono">{{ besideWords }}</span>
@@ -362,6 +378,9 @@ defineExpose({ save, toggleTurning, show, stage, state });
       </label>
       <label class="check"><input v-model="clear" type="checkbox" /> with nothing behind</label>
       <button v-if="compact" class="plain link" @click="save">Save a PNG</button>
+      <button class="plain link" title="Once around in six seconds" @click="film">
+        {{ filming === null ? 'Record a turntable' : `Stop recording, ${Math.round(filming * 100)} %` }}
+      </button>
     </div>
     <p v-if="look.part === 'texel density'" class="soft scale">
       Texels per metre on this shape: <span class="few">■</span> a quarter of what is wished or less,

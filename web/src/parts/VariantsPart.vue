@@ -42,6 +42,14 @@ function dress(): void {
       class="variant"
       :to="{ name: 'variant', params: { slug, id: variant.id } }"
     >
+      <img
+        class="thumb"
+        width="36"
+        height="36"
+        alt=""
+        loading="lazy"
+        :src="`/api/variants/${variant.id}/lit`"
+      />
       <span class="variant-name">{{ variant.name }}</span>
       <span class="soft">
         {{ variant.master_title }} v{{ variant.version }}
@@ -61,7 +69,8 @@ function dress(): void {
 }
 .variant {
   display: grid;
-  grid-template-columns: minmax(140px, 1fr) minmax(160px, 1fr) 110px;
+  grid-template-columns: 36px minmax(140px, 1fr) minmax(160px, 1fr) 110px;
+  align-items: center;
   gap: 12px;
   padding: 7px 8px;
   border-bottom: 1px solid var(--rule);

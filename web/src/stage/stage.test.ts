@@ -12,6 +12,7 @@ import { answers, begin, changes, visit } from '@/tests/harness';
 import { halvesOf } from './environment';
 import { likingOf, linkOf, ofLink, USUAL } from './kept';
 import { modelOf } from './model';
+import { across, fitted } from './sheet';
 import { byName } from './surfaces';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
@@ -118,6 +119,16 @@ describe('a model', () => {
       '100,000 nodes; 20,000 are the most',
     );
     await expect(modelOf(new Blob(['glTF']), 'torn.glb')).rejects.toThrow('is damaged');
+  });
+});
+
+describe('a contact sheet', () => {
+  it('is about as wide as high, and cuts names where they are alike', () => {
+    expect([1, 2, 5, 60, 400].map(across)).toEqual([1, 2, 3, 8, 8]);
+    const short = (text: string) => text.length <= 9;
+    expect(fitted('oak_01', short)).toBe('oak_01');
+    expect(fitted('wall_of_the_mill_03b', short)).toBe('wall…_03b');
+    expect(fitted('wall', () => false)).toBe('…');
   });
 });
 
