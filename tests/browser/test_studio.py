@@ -147,7 +147,7 @@ def read_record(page: Page) -> None:
     expect(record).to_contain_text("kestrel came in as artist of Heron Lock, invited by wren")
     expect(record).not_to_contain_text("Built for")
     page.get_by_label("Kind of deed").click()
-    page.get_by_role("option", name="sets", exact=True).click()
+    page.get_by_role("option", name="sets and models", exact=True).click()
     expect(record.get_by_role("button", name=re.compile("^Undo: Moved to done")).first).to_be_visible()
     page.get_by_label("Kind of deed").click()
     page.get_by_role("option", name="arrivals and files").click()
