@@ -187,13 +187,14 @@ def take_depot(page: Page) -> None:
 
 
 def take_evening(page: Page) -> None:
-    """The ledger on the evening sheet, for a target of other habits."""
-    page.goto("/projects/tidewheel")
-    open_set(page, "Sailcloth")
-    build(page)
-    page.keyboard.press("j")
-    page.keyboard.press("j")
-    shoot(page, "ledger-evening")
+    """A model whose parts wear sets, on the evening sheet."""
+    page.goto("/projects/glasshouse-nine/models")
+    page.get_by_role("link", name="planting_bay").click()
+    resting = page.locator(".stage canvas[data-ready=true][data-resting=true]")
+    expect(resting).to_be_visible(timeout=60_000)
+    page.wait_for_timeout(4000)
+    expect(resting).to_be_visible(timeout=60_000)
+    shoot(page, "model")
 
 
 def take_dressing(day: Page) -> None:
@@ -210,13 +211,14 @@ def take_dressing(day: Page) -> None:
             day.wait_for_timeout(800)
             shoot(day, "proofs")
         day.get_by_role("button", name="Dress with Solid surface").click()
-        expect(day.locator(".stage canvas[data-ready=true]")).to_be_visible(timeout=60_000)
+        expect(day.locator(".stage canvas[data-ready=true][data-resting=true]")).to_be_visible(timeout=60_000)
     tint = day.get_by_label("Tint", exact=True)
     tint.evaluate(
         "field => { field.value = '#f0c8a8'; for (const kind of ['input', 'change']) field.dispatchEvent(new Event(kind)); }"
     )
     expect(day.get_by_text("1 override")).to_be_visible()
     day.wait_for_timeout(800)
+    expect(day.locator(".stage canvas[data-resting=true]")).to_be_visible()
     shoot(day, "variant")
     day.goto("/projects/glasshouse-nine/masters/solid-surface")
     day.locator(".chip", has_text="place").first.hover()

@@ -63,8 +63,8 @@ def test_the_split_sum_is_the_integral_over_all_directions(roughness: float, nv:
 
 @given(st.integers(0, 2**32 - 1), st.floats(0.1, 1), st.sampled_from([0.0, 1.0]))
 def test_light_goes_both_ways_alike_and_none_is_made(seed: int, roughness: float, metallic: float) -> None:
-    """Helmholtz: eye and lamp may change places. And no metal sends back more than came. (The appendix lays a dielectric's gloss over
-    its body by the half vector alone: seen flat, that sends back up to a seventh too much.)"""
+    """Helmholtz: eye and lamp may change places. And no metal sends back more than came. (The appendix lays
+    a dielectric's gloss over its body by the half vector alone: seen flat, that sends back up to a seventh too much.)"""
     random = np.random.default_rng(seed)
     first, second = random.normal(size=(2, 3)) + UP * 2
     first, second = (np.abs(way) / np.linalg.norm(way) for way in (first, second))

@@ -223,7 +223,14 @@ defineExpose({ save, toggleTurning, show, stage, state });
     </div>
     <p v-if="state.notice" class="notice" role="status">◆ {{ state.notice }}</p>
     <div class="tools">
-      <Select v-model="shape" :options="shapes" option-label="text" option-value="value" aria-label="Shape" />
+      <Select
+        v-if="!worn"
+        v-model="shape"
+        :options="shapes"
+        option-label="text"
+        option-value="value"
+        aria-label="Shape"
+      />
       <Select
         v-model="lit"
         :options="lights"
