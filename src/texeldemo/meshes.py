@@ -46,8 +46,8 @@ Part = tuple[str, str, np.ndarray, np.ndarray, np.ndarray, np.ndarray]
 
 
 def bay() -> bytes:
-    """A planting bay of four parts as GLB: a planter on a moss bed, a leaded pane behind it, a grow lamp above. Each part has a
-    material slot of its own."""
+    """A planting bay of four parts as GLB: a planter on a moss bed, a leaded pane behind it, a grow lamp above. Each part names a
+    material of its own."""
     parts = [
         _lathed("fern planter", "planter", PLANTER, 3),
         _box("bed", "moss_bed", (2.6, 0.24, 1.5), (0.0, -0.12, 0.0)),

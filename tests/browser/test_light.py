@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import base64
 import functools
 import http.server
+import io
 import shutil
 import subprocess
 import threading
@@ -13,12 +15,13 @@ from typing import Any
 
 import numpy as np
 import pytest
+from PIL import Image as Pillow
 from playwright.sync_api import Browser, Page
 
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.environments import ENVIRONMENTS, directions, painted, solid_angles
 from texelcore.lighting.formulas import reflected
-from texelcore.lighting.lit import Lit, _shaded
+from texelcore.lighting.lit import Lit, shaded
 
 ROOT = Path(__file__).resolve().parents[2]
 WEB = ROOT / "web"
@@ -228,7 +231,7 @@ def test_a_sphere_under_a_sky_is_the_integral_over_it(
         "occlusion": np.ones((len(meant), 1)),
         "emissive": np.zeros(meant.shape),
     }
-    own = _shaded(maps, normal[rows, columns], Lit(shipped_cube("overcast")))
+    own = shaded(maps, normal[rows, columns], Lit(shipped_cube("overcast")))
     assert (np.abs(own - here) / meant).mean() < 0.03
 
 
@@ -263,3 +266,26 @@ def test_a_hundred_dressings_leave_nothing_behind(bench: Page) -> None:
         {"glsl": SURFACE.format(base="0.5", normal="0.0, 0.0, 1.0", roughness="0.5", metallic="0.0")},
     )
     assert counts[0] == counts[1]
+
+
+def test_a_saved_picture_keeps_colour_and_coverage_apart(bench: Page) -> None:
+    """What half covers keeps its colour in a PNG with nothing behind: its alpha is not premultiplied (W3C, PNG, third edition)."""
+    begin(bench, "plane")
+    bench.evaluate("stage.even(0)")
+    glow = SURFACE.format(base="0.0", normal="0.0, 0.0, 1.0", roughness="1.0", metallic="0.0")
+    glow = glow.replace("1.0, normalize", "0.5, normalize").replace("1.0, vec3(0.0));", "1.0, vec3(0.5));")
+    saved = bench.evaluate(
+        """async ({ glsl }) => {
+          const shader = { glsl, uniforms: [], samplers: [], fetches: 0 };
+          await stage.dress({ shader, pictures: [], values: {}, opacity: { mode: 'blended', threshold: 0.5 } });
+          const blob = await stage.picture(64, true);
+          const bytes = new Uint8Array(await blob.arrayBuffer());
+          return btoa(String.fromCharCode(...bytes));
+        }""",
+        {"glsl": glow},
+    )
+    picture = np.asarray(Pillow.open(io.BytesIO(base64.b64decode(saved))), float)
+    # Two faces of half coverage stand behind each other at most; neutral tone takes 0.04 of 0.5, which sRGB writes as 181.
+    middle = picture[28:36, 28:36]
+    assert middle[..., 3].min() >= 120 and middle[..., 3].max() < 200
+    assert np.abs(middle[..., :3] - 181).max() <= 3

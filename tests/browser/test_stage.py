@@ -96,6 +96,11 @@ def test_light_turns_and_wrong_readings_stand_beside_the_right_one(door: Page) -
     left, right = both[40:-40, 4 : middle - 4], both[40:-40, middle + 4 : 2 * middle - 4]
     # A roughness that is read as sRGB is too low: it shines, and there is more between light and dark.
     assert np.abs(left[:, : right.shape[1]] - right[:, : left.shape[1]]).mean() > 1
+    # A saved picture has both beside each other, as the stage has.
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Save a PNG").click()
+    saved = np.asarray(Pillow.open(download.value.path()).convert("RGB").resize((both.shape[1], both.shape[0])), float)
+    assert np.abs(saved - both).mean() < 4
     choose(page, "How two stand together", "Difference")
     apart = seen(page)
     assert apart.mean() > 0.5 and (apart[:30, :30] == 0).all()

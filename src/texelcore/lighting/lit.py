@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.colour.srgb import from_linear
+from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.lighting.cubes import Cube
 from texelcore.lighting.environments import KeyLight
 from texelcore.lighting.formulas import DIELECTRIC, LEAST_ROUGHNESS, albedo_parts, reflected
@@ -21,8 +21,8 @@ Form = Literal["sphere", "tile"]
 AROUND = 2.0
 # Samples of a pixel along each edge.
 FINER = 2
-# The grey of a well, sRGB 119, and the squares where nothing is.
-WELL, SQUARES = 119 / 255, (0.40, 0.53)
+# The greys of the squares where nothing is, as sRGB.
+SQUARES = (0.40, 0.53)
 SQUARE = 8
 # What stands for what a set does not have: a light grey, half rough.
 ABSENT: Mapping[str, tuple[float, ...]] = {
@@ -71,10 +71,10 @@ def lit_picture(surface: Mapping[str, Floats], light: Lit, form: Form, size: int
     bent = maps["normal"]
     normal = along * bent[..., :1] + np.cross(up, along) * bent[..., 1:2] + up * bent[..., 2:]
     normal /= np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-6)
-    shown = _toned(_shaded(maps, normal, light) * 2.0**light.exposure)
+    shown = toned(shaded(maps, normal, light) * 2.0**light.exposure)
     solid = np.clip(maps["opacity"], 0, 1)
     row, column = np.indices(x.shape) // (SQUARE * FINER)
-    behind = np.where((row + column) % 2, *SQUARES)[..., None] ** 2.2
+    behind = to_linear(np.where((row + column) % 2, *SQUARES))[..., None]
     shown = shown * solid + behind * (1 - solid)
     alpha = inside.astype(np.float64)[..., None]
     mixed = np.concatenate([shown * alpha, alpha], axis=-1).reshape(size, FINER, size, FINER, 4).mean(axis=(1, 3))
@@ -84,10 +84,6 @@ def lit_picture(surface: Mapping[str, Floats], light: Lit, form: Form, size: int
 
 def toned(light: Floats) -> Floats:
     """Light (..., 3) as a screen shows it, 0–1: straight up to middle tones, a shoulder above (Khronos PBR Neutral)."""
-    return _toned(np.asarray(light, np.float64))
-
-
-def _toned(light: Floats) -> Floats:
     start, faded = 0.8 - 0.04, 0.15
     least = light.min(axis=-1, keepdims=True)
     kept = light - np.where(least < 0.08, least - 6.25 * least * least, 0.04)
@@ -99,8 +95,9 @@ def _toned(light: Floats) -> Floats:
     return np.asarray(np.clip(np.where(peak < start, kept, pressed + (lower - pressed) * share), 0, 1))
 
 
-def _shaded(maps: Mapping[str, Floats], normal: Floats, light: Lit) -> Floats:
-    """What reaches a viewer who is far off along +Z."""
+def shaded(maps: Mapping[str, Floats], normal: Floats, light: Lit) -> Floats:
+    """The light (..., 3) that reaches a viewer who is far off along +Z, of canonical values (..., components) by property (all of
+    those that ABSENT names) and unit normals (..., 3)."""
     base, metal = np.maximum(maps["base_colour"], 0), np.clip(maps["metallic"], 0, 1)
     rough = np.clip(maps["roughness"][..., 0], LEAST_ROUGHNESS, 1)
     view = np.broadcast_to(np.array([0.0, 0.0, 1.0]), normal.shape)

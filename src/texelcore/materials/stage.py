@@ -32,7 +32,7 @@ from texelcore.targets.document import Target, TargetOutput
 
 Floats = NDArray[np.floating]
 # Raised when lit pictures change, so that old ones are not shown for new.
-LIT_VERSION = 1
+LIT_VERSION = 2
 # The longest edge of a picture for the stage, and of those that a small lit picture is made of.
 STAGE_EDGE, SMALL_EDGE = 2048, 256
 # The light of lists: one for all, so that surfaces are compared and not lights.

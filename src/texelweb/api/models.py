@@ -182,8 +182,10 @@ def _line(model: ProjectModel) -> ModelLine:
 def _view(model: ProjectModel, access: Access) -> ModelView:
     # Sets and variants that are gone leave their parts bare.
     worn = model.parts_json
-    sets = set(TextureSet.objects.filter(project=access.project).values_list("pk", flat=True))
-    variants = set(SetVariant.objects.filter(project=access.project).values_list("pk", flat=True))
+    sets, variants = (
+        set(rows.filter(project=access.project, pk__in={wears.get(key) for wears in worn.values()}).values_list("pk", flat=True))
+        for key, rows in (("set", TextureSet.objects), ("variant", SetVariant.objects))
+    )
     there = {part: wears for part, wears in worn.items() if wears.get("set") in sets or wears.get("variant") in variants}
     revisions = model.revisions.select_related("by").order_by("-number")
     return ModelView(

@@ -16,6 +16,7 @@ from texelweb.record.steps import note_step
 from texelweb.refusals import Overtaken
 from texelweb.sets.meshes import look_over
 from texelweb.sets.models import ModelRevision, ProjectModel
+from texelweb.sets.writing import lock_project
 from texelweb.storage.blobs import keep
 
 # Models in the record.
@@ -28,6 +29,8 @@ def bring_model(project: Project, path: Path, file_name: str, user: Any) -> Proj
     """Keep a model with a project: a new one, or a new revision of the one that came under the same file name, whose parts go on
     wearing what they wore. Raises TexelError for a file that is no model, or one too many."""
     look_over(path, file_name)
+    # Two who bring the same file at once have one model of it.
+    lock_project(project.pk)
     blob, name = keep(path), file_name[-LONGEST:]
     found = ProjectModel.objects.select_for_update(no_key=True).filter(project=project, file_name=name).first()
     if found is None:

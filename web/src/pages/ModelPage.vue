@@ -8,14 +8,14 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { putModel } from '@/api/arriving';
 import { api, take } from '@/api/client';
-import { useBoard, useMayWork } from '@/api/queries';
+import { useBoard, useMayWork, useVariants } from '@/api/queries';
 import { useSay } from '@/lib/say';
 import NamedTitle from '@/parts/NamedTitle.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
 import WholeName from '@/parts/WholeName.vue';
 import { modelOf, type Model } from '@/stage/model';
-import { byName, useWorn, type Wears } from '@/stage/surfaces';
+import { byName, keyOf, useWorn, type Wears } from '@/stage/surfaces';
 
 const route = useRoute();
 const router = useRouter();
@@ -30,11 +30,9 @@ const view = useQuery({
   queryFn: () => take(api.GET('/api/models/{model_id}', { params: { path: { model_id: id } } })),
 });
 const board = useBoard(slug);
-const variants = useQuery({
-  queryKey: computed(() => ['variants', slug.value]),
-  queryFn: () => take(api.GET('/api/projects/{slug}/variants', { params: { path: { slug: slug.value } } })),
-});
+const variants = useVariants(slug);
 const model = shallowRef<Model | null>(null);
+const hidden = ref(new Set<number>());
 const problem = ref('');
 watch(
   () => view.data.value?.url,
@@ -44,6 +42,7 @@ watch(
     try {
       const answer = await fetch(url);
       if (!answer.ok) throw new Error('cannot be fetched. Reload the page.');
+      hidden.value.clear();
       model.value = await modelOf(await answer.blob(), view.data.value?.file_name ?? '');
     } catch (error) {
       problem.value = `${view.data.value?.file_name} ${error instanceof Error ? error.message : 'cannot be read.'}`;
@@ -81,12 +80,7 @@ const bare = computed(
 );
 const stage = ref<InstanceType<typeof StageView> | null>(null);
 const chosen = ref<number | null>(null);
-const hidden = ref(new Set<number>());
 
-function keyOf(wears: Wears | null | undefined): string {
-  if (!wears) return 'nothing';
-  return wears.variant ? `variant ${wears.variant}` : `set ${wears.set}`;
-}
 function litOf(wears: Wears | null | undefined): string {
   if (wears?.variant) return `/api/variants/${wears.variant}/lit`;
   return `/api/sets/${wears?.set}/lit?v=${stamps.value.get(wears?.set ?? 0) ?? ''}`;
@@ -216,7 +210,7 @@ function remove(): void {
         </span>
         <Select
           class="wears"
-          :model-value="keyOf(wearing[at])"
+          :model-value="keyOf(wearing[at] ?? null)"
           :options="choices"
           option-label="name"
           option-value="key"

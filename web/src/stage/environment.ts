@@ -139,13 +139,17 @@ export async function ownEnvironment(
       picture = new HDRLoader().parse(data) as unknown as typeof picture;
     }
   } catch {
-    throw new Error('is no .hdr or .exr picture that can be read');
+    throw new Error('the file is no .hdr or .exr picture that can be read. Save it again, or choose another');
   }
   if (picture.width < 8 || picture.height < 4)
-    throw new Error(`has ${picture.width} × ${picture.height} texels; an environment needs 8 × 4 at least`);
+    throw new Error(
+      `the picture has ${picture.width} × ${picture.height} texels; an environment needs 8 × 4 at least`,
+    );
   const largest = renderer.capabilities.maxTextureSize;
   if (picture.width > largest || picture.height > largest)
-    throw new Error(`has ${picture.width} × ${picture.height} texels; this GPU takes ${largest} at most`);
+    throw new Error(
+      `the picture has ${picture.width} × ${picture.height} texels; this GPU takes ${largest} at most. Scale it down`,
+    );
   clean(picture.data);
   const format = picture.data.length === picture.width * picture.height * 4 ? THREE.RGBAFormat : undefined;
   const texture = new THREE.DataTexture(picture.data, picture.width, picture.height, format, picture.type);

@@ -1,10 +1,13 @@
 // How somebody likes the stage: kept for each person in this browser, and told whole by a link.
-import { computed, reactive, watch, type ComputedRef } from 'vue';
+import { computed, effectScope, reactive, watch, type ComputedRef } from 'vue';
 
 import { useSession } from '@/stores/session';
 
-import type { Behind } from './stage';
-import type { Shape } from './shapes';
+import { SHAPES, type Shape } from './shapes';
+
+/** What may lie behind what stands on the stage. */
+export const GROUNDS = ['well', 'squares', 'environment', 'blurred environment'] as const;
+export type Behind = (typeof GROUNDS)[number];
 
 export interface Liking {
   shape: Shape;
@@ -36,6 +39,17 @@ export const USUAL: Liking = {
   density: 512,
 };
 
+/** What numbers may be, and words of which there are only so many. */
+const RANGES: Record<string, [low: number, high: number]> = {
+  light: [-360, 360],
+  object: [-360, 360],
+  speed: [5, 180],
+  exposure: [-6, 6],
+  field: [10, 80],
+  density: [1, 65536],
+};
+const WORDS: Record<string, readonly string[]> = { shape: SHAPES, behind: GROUNDS };
+
 const shared = new Map<string, Liking>();
 
 function place(person: string): string {
@@ -57,8 +71,12 @@ function taken(from: Record<string, unknown> | null): Liking {
   const found: Record<string, unknown> = { ...USUAL };
   for (const [key, usual] of Object.entries(USUAL)) {
     const value = from?.[key];
-    if (typeof value === typeof usual && (typeof value !== 'number' || Number.isFinite(value)))
-      found[key] = value;
+    if (typeof value !== typeof usual) continue;
+    const range = RANGES[key];
+    const words = WORDS[key];
+    if (typeof value === 'number' && !(range && value >= range[0] && value <= range[1])) continue;
+    if (words && !words.includes(String(value))) continue;
+    found[key] = value;
   }
   return found as unknown as Liking;
 }
@@ -70,7 +88,10 @@ export function useLiking(): Liking {
   if (known) return known;
   const liking = reactive(likingOf(localStorage.getItem(place(person))));
   shared.set(person, liking);
-  watch(liking, (now) => localStorage.setItem(place(person), JSON.stringify(now)), { deep: true });
+  // It is kept for as long as the application runs, whichever page asked first.
+  effectScope(true).run(() =>
+    watch(liking, (now) => localStorage.setItem(place(person), JSON.stringify(now)), { deep: true }),
+  );
   return liking;
 }
 

@@ -5,7 +5,7 @@ import * as THREE from 'three';
 export interface ModelPart {
   /** Its name in the file; two of one name are told apart by a number. */
   name: string;
-  /** The material slot that the file gives it; "" where it names none. */
+  /** The material that the file names for it; "" where it names none. */
   material: string;
   geometry: THREE.BufferGeometry;
   triangles: number;
@@ -24,7 +24,7 @@ export interface Model {
 const RADIUS = 1.1;
 const MOST_NODES = 20_000;
 const MOST_TRIANGLES = 4_000_000;
-/** So many material slots are a smell: common practice has one for an object where possible. */
+/** So many materials are a smell: common practice has one for an object where possible. */
 const MANY_MATERIALS = 12;
 /** The grid on which overlapping texture coordinates are looked for, and the share of it that may lie twice: seams do. */
 const GRID = 256;

@@ -55,7 +55,8 @@ vec4 seen(sampler2D light, vec2 at, bool is_plain) {
   return vec4(clamp(c, 0.0, 1.0), clamp(v.a, 0.0, 1.0));
 }
 vec4 laid(vec4 v) {
-  if (behind == 2) return vec4(encoded(v.rgb), v.a);
+  // A canvas holds colours times their coverage.
+  if (behind == 2) return vec4(encoded(v.rgb) * v.a, v.a);
   vec3 ground = vec3(119.0 / 255.0);
   if (behind == 1) {
     vec2 at = floor(place * size / square);

@@ -2,15 +2,17 @@
 // What surrounds the stage: how it is liked and told by a link, light as it is packed, models, and what their parts wear.
 import { DataUtils } from 'three';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { defineComponent, h } from 'vue';
+import { createPinia, setActivePinia } from 'pinia';
+import { defineComponent, effectScope, h, nextTick } from 'vue';
 import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
 
 import type { SetView } from '@/api/client';
 import LitView from '@/parts/LitView.vue';
+import { useSession } from '@/stores/session';
 import { answers, begin, changes, visit } from '@/tests/harness';
 
 import { halvesOf } from './environment';
-import { likingOf, linkOf, ofLink, USUAL } from './kept';
+import { likingOf, linkOf, ofLink, USUAL, useLiking } from './kept';
 import { modelOf } from './model';
 import { across, fitted } from './sheet';
 import { byName } from './surfaces';
@@ -85,6 +87,23 @@ describe('how somebody likes the stage', () => {
     expect(likingOf('{"light": ')).toEqual(USUAL);
     const odd = likingOf('{"light": "far", "exposure": 2, "field": null, "own": 1}');
     expect(odd).toEqual({ ...USUAL, exposure: 2 });
+  });
+  it('takes nothing from a link or from storage that the stage could not show', () => {
+    const odd = ofLink(
+      'environment:workshop;shape:constructor;field:0;density:-4;exposure:900;behind:nowhere',
+    );
+    expect(odd?.liking).toEqual(USUAL);
+    expect(likingOf('{"shape": "toString", "speed": 1e9}')).toEqual(USUAL);
+  });
+  it('is kept for the person, whichever page asked first and is closed by now', async () => {
+    const scope = effectScope();
+    setActivePinia(createPinia());
+    useSession().user = 'lead';
+    const liking = scope.run(useLiking);
+    scope.stop();
+    if (liking) liking.exposure = 2.5;
+    await nextTick();
+    expect(likingOf(localStorage.getItem('fair-texel-stage-lead')).exposure).toBe(2.5);
   });
   it('goes by a link, with the place of the eye', () => {
     const liking = { ...USUAL, shape: 'cloth' as const, exposure: -1.5, toned: false, light: 40 };

@@ -8,6 +8,7 @@ import type { components } from '@/api/schema.generated';
 import { orbitByKey } from '@/lib/orbit';
 
 import { even, ownEnvironment, shipped, type Environment } from './environment';
+import type { Behind } from './kept';
 import { Output, type Showing } from './output';
 import { PARTS, READINGS, shadingOf, type Opacity, type Part, type Reading, type Shading } from './shading';
 import { figure, shaped, type Shape } from './shapes';
@@ -31,6 +32,8 @@ interface Side {
 interface Piece {
   mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
   sides: [Side | null, Side | null];
+  /** How often each side was asked to wear something else: the newest ask is what it wears, whichever comes last. */
+  asked: [number, number];
 }
 
 /** Frames a second that are kept while something moves, the coarsest that the stage gets for it, and how long it waits at rest. */
@@ -43,8 +46,6 @@ const PART_EDGE = 1024;
 const STEP = Math.PI / 24;
 /** The coarseness that this machine needed last. */
 let coarse = 1;
-
-export type Behind = 'well' | 'squares' | 'environment' | 'blurred environment';
 
 /** Whether two surfaces differ in nothing but their values. */
 function isAlike(first: Surface, second: Surface): boolean {
@@ -104,6 +105,8 @@ export class Stage {
   ];
   private environments: [Environment | null, Environment | null] = [null, null];
   private repeats: [number, number] = [1, 1];
+  private wished = 512;
+  private heldLevel: number | null = null;
   private frame = 0;
   private rest = 0;
   private last = 0;
@@ -181,19 +184,22 @@ export class Stage {
     const shape = this.pieces[piece];
     if (!shape) return '';
     if (!surface) {
+      shape.asked[at]++;
       this.undress(shape, at);
       this.touch();
       return '';
     }
     const before = shape.sides[at];
     if (before && isAlike(before.surface, surface)) {
+      shape.asked[at]++;
       before.surface = surface;
       this.set(surface.values, at, piece);
       return wordsOn(before.held);
     }
+    const mine = ++shape.asked[at];
     const held = await this.shelf.take(surface.pictures);
-    // The pieces may be others by now.
-    if (this.pieces[piece] !== shape) {
+    // The pieces may be others by now, and the piece may have been asked for something else.
+    if (this.pieces[piece] !== shape || shape.asked[at] !== mine) {
       this.shelf.give(held);
       return '';
     }
@@ -213,6 +219,8 @@ export class Stage {
     (shading.uniforms.texels?.value as THREE.Vector2).set(texels.width, texels.height);
     this.undress(shape, at);
     shape.sides[at] = { surface, shading, held };
+    this.wish(this.wished);
+    this.level(this.heldLevel);
     this.set(surface.values, at, piece);
     this.look(this.looks[at].part, this.looks[at].reading, at);
     return wordsOn(held);
@@ -244,6 +252,7 @@ export class Stage {
 
   /** The wished texels per metre, which texel density is coloured against. */
   wish(density: number): void {
+    this.wished = density;
     for (const { shading } of this.worn())
       if (shading.uniforms.wished) shading.uniforms.wished.value = density;
     this.touch();
@@ -251,6 +260,7 @@ export class Stage {
 
   /** Hold all maps at one level; null leaves it to the GPU. */
   level(level: number | null): void {
+    this.heldLevel = level;
     const gl = this.renderer.getContext() as WebGL2RenderingContext;
     for (const { held } of this.worn()) {
       for (const { texture } of held) {
@@ -319,7 +329,7 @@ export class Stage {
         const mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.bare);
         mesh.castShadow = mesh.receiveShadow = true;
         this.object.add(mesh);
-        return { mesh, sides: [null, null] };
+        return { mesh, sides: [null, null], asked: [0, 0] };
       });
     }
     this.repeats = repeats;
@@ -588,28 +598,42 @@ export class Stage {
     if (!ink || !this.isDressed) return null;
     const two = this.isTwo;
     const kept = { ...this.showing };
-    const targets: THREE.WebGLRenderTarget[] = [];
+    const beside = two && kept.together === 'beside';
+    // Side by side each has half of the picture to itself.
+    const wide = beside ? Math.ceil(width / 2) : width;
     this.renderer.setPixelRatio(1);
-    this.camera.aspect = width / height;
     this.showing.behind = clear ? 'nothing' : kept.behind;
     this.showing.square = (12 * width) / Math.max(1, clientWidth);
+    for (const side of beside ? ([0, 1] as const) : [null]) this.inParts(ink, wide, height, side, kept.wipe);
+    this.showing = kept;
+    this.camera.clearViewOffset();
+    this.resize();
+    return new Promise((resolve) => paper.toBlob(resolve, 'image/png'));
+  }
+
+  /** Draw a picture in parts: both sides as they stand together, or one of two that stand side by side. */
+  private inParts(
+    ink: CanvasRenderingContext2D,
+    width: number,
+    height: number,
+    side: 0 | 1 | null,
+    wipe: number,
+  ): void {
+    const targets: THREE.WebGLRenderTarget[] = [];
+    this.camera.aspect = width / height;
+    if (side !== null) this.showing = { ...this.showing, together: 'one' };
     for (let y = 0; y < height; y += PART_EDGE) {
       for (let x = 0; x < width; x += PART_EDGE) {
         const [wide, high] = [Math.min(PART_EDGE, width - x), Math.min(PART_EDGE, height - y)];
         this.renderer.setSize(wide, high, false);
         this.camera.setViewOffset(width, height, x, y, wide, high);
-        this.draw(targets, wide, high, SAMPLES, two);
-        this.showing.wipe = (kept.wipe * width - x) / wide;
-        if (this.showing.together === 'beside') this.showing.together = 'wipe';
-        this.lay(targets, two);
-        ink.drawImage(this.canvas, x, y);
+        this.draw(targets, wide, high, SAMPLES, this.isTwo);
+        this.showing.wipe = (wipe * width - x) / wide;
+        this.lay(side === 1 ? targets.slice(1) : targets, side === null && this.isTwo);
+        ink.drawImage(this.canvas, x + (side === 1 ? width : 0), y);
       }
     }
     for (const target of targets) target.dispose();
-    this.showing = kept;
-    this.camera.clearViewOffset();
-    this.resize();
-    return new Promise((resolve) => paper.toBlob(resolve, 'image/png'));
   }
 
   /** The light of the first side as numbers, before exposure and tone: (height, width, 4), the lowest row first. */

@@ -72,8 +72,10 @@ export function useWorn(parts: Ref<readonly (Wears | null)[]>, edits: Ref<Readon
   });
 }
 
-function keyOf({ set, variant }: Wears): string {
-  return variant ? `variant ${variant}` : `set ${set}`;
+/** What is worn as one word, to choose by. */
+export function keyOf(wears: Wears | null): string {
+  if (!wears) return 'nothing';
+  return wears.variant ? `variant ${wears.variant}` : `set ${wears.set}`;
 }
 
 /** For each part without anything, what bears its name, or its material's: letters and digits alone count. */

@@ -34,7 +34,9 @@ export function useEnvironments() {
 }
 
 export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, link: Ref<string>) {
-  const liking = useLiking();
+  const told = ofLink(link.value);
+  // What a link shows is somebody else's liking: it is followed here, and takes nothing away from one's own.
+  const liking = told ? reactive(told.liking) : useLiking();
   const stage = shallowRef<Stage | null>(null);
   const environments = useEnvironments();
   const state = reactive({
@@ -161,8 +163,6 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
   const watcher = new ResizeObserver(() => stage.value?.resize());
   onMounted(() => {
     if (!canvas.value) return;
-    const told = ofLink(link.value);
-    if (told) Object.assign(liking, told.liking);
     try {
       stage.value = new Stage(canvas.value);
     } catch {
@@ -182,7 +182,6 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     watcher.observe(canvas.value);
     like();
     light();
-    void dress();
   });
   onBeforeUnmount(() => {
     watcher.disconnect();
@@ -210,7 +209,10 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
   watch(() => environments.data.value, light);
   watch(
     () => liking.environment,
-    () => ((own.value = null), light()),
+    () => {
+      if (own.value) own.value = null;
+      else light();
+    },
   );
   watch(own, light);
   watch([() => liking.shape, given.model], form);
