@@ -269,7 +269,7 @@ def test_a_hundred_dressings_leave_nothing_behind(bench: Page) -> None:
 
 
 def test_a_saved_picture_keeps_colour_and_coverage_apart(bench: Page) -> None:
-    """What half covers keeps its colour in a PNG with nothing behind: its alpha is not premultiplied (W3C, PNG, third edition)."""
+    """What half covers keeps its colour in a PNG with nothing behind: alpha is not premultiplied (W3C, PNG, third edition)."""
     begin(bench, "plane")
     bench.evaluate("stage.even(0)")
     glow = SURFACE.format(base="0.0", normal="0.0, 0.0, 1.0", roughness="1.0", metallic="0.0")
