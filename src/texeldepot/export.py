@@ -12,11 +12,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from texelcore.colour.srgb import to_linear
+from texelcore.lighting.lit import lit_picture
+from texelcore.materials.stage import list_light
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import png_bytes, write_png
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
-from texeldemo.lit import lit_plane
 from texeldemo.surface import Surface
 from texeldepot.catalogue import EDGES, Licence, Offer
 
@@ -75,8 +77,15 @@ def damaged(body: bytes) -> bytes:
 
 
 def preview(offer: Offer, edge: int = 256) -> bytes:
-    """A lit picture of the material as PNG."""
-    return png_bytes(_levels(lit_plane(offer.make(edge))))
+    """The material on a sphere, lit, as PNG with alpha."""
+    return png_bytes(lit_sphere(offer.make(edge), edge))
+
+
+def lit_sphere(surface: Surface, edge: int) -> Pixels:
+    """A surface on a sphere as lists show sets lit, (edge, edge, 4)."""
+    maps = {key: np.asarray(getattr(surface, key))[..., None] for key in ("roughness", "metallic", "occlusion")}
+    maps |= {"base_colour": to_linear(surface.colour), "normal": surface.normal, "emissive": surface.emissive_or_black()}
+    return lit_picture(maps, list_light(), "sphere", edge)
 
 
 def _fields(surface: Surface, gloss: bool) -> dict[str, Floats]:

@@ -40,10 +40,11 @@ def bind(
     `storages` holds the storage of each output that exists, by key. `present` lists the properties that the set provides
     itself; where it is given, an output that holds a stand-in only does not count as a map.
     """
-    return {entry.name: _find(entry.property, target, storages, present) for entry in master.textures}
+    return {entry.name: bound_property(entry.property, target, storages, present) for entry in master.textures}
 
 
-def _find(key: str, target: Target, storages: Mapping[str, Storage], present: Collection[str] | None) -> Bound | None:
+def bound_property(key: str, target: Target, storages: Mapping[str, Storage], present: Collection[str] | None) -> Bound | None:
+    """Where a target keeps a property; None where it keeps it nowhere. `storages` and `present` as in `bind`."""
     if present is not None and key not in present:
         return None
     for output in target.outputs:

@@ -31,6 +31,16 @@ class SamplerUse(Document):
     output: str
 
 
+class HeightUse(Document):
+    """GLSL with `float read_height(vec2 place, float level)` and the sampler that it reads, which is to be declared before it.
+
+    It takes its level, so that it may be read where points are moved and in loops.
+    """
+
+    glsl: str
+    sampler: SamplerUse
+
+
 class Shader(Document):
     """GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads.
 
@@ -69,6 +79,14 @@ def shader_text(checked: CheckedMaster, bindings: Bindings) -> Shader:
         step.operation.key == "read" and bool(bindings.get(str(step.strand.inputs["texture"]))) for step in checked.steps
     )
     return Shader(glsl="\n".join(lines) + "\n", uniforms=uniforms, samplers=samplers, fetches=fetches)
+
+
+def height_text(bound: Bound) -> HeightUse:
+    """How a shader reads a height, 0–1, from where a target keeps it."""
+    sampler = SamplerUse(name=f"t_{_word(bound.output)}", output=bound.output)
+    read = f"textureLod({sampler.name}, place, level).{bound.channels[0].lower()}"
+    glsl = f"float read_height(vec2 place, float level) {{ return {'1.0 - ' if bound.inverted else ''}{read}; }}"
+    return HeightUse(glsl=glsl, sampler=sampler)
 
 
 def _reader(name: str, key: str, bound: Bound | None) -> str:

@@ -12,6 +12,9 @@ from numpy.typing import NDArray
 from texelcore.building.execute import assemble
 from texelcore.building.plan import PlannedOutput, asked_for, plan_at_size
 from texelcore.building.resize import resize_all
+from texelcore.codecs.dds import write_dds
+from texelcore.codecs.mips import MipChoice, MipKind
+from texelcore.codecs.texture import encode
 from texelcore.colour.srgb import light_of
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.environments import ENVIRONMENTS
@@ -27,7 +30,7 @@ from texelcore.pixels.strips import strip_ranges
 from texelcore.pixels.values import as_values
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
-from texelcore.surface.storage import Storage
+from texelcore.surface.storage import Storage, TextureFormat
 from texelcore.targets.document import Target, TargetOutput
 
 Floats = NDArray[np.floating]
@@ -35,24 +38,33 @@ Floats = NDArray[np.floating]
 LIT_VERSION = 2
 # The longest edge of a picture for the stage, and of those that a small lit picture is made of.
 STAGE_EDGE, SMALL_EDGE = 2048, 256
+# Height moves points and rays: finer than this nobody sees it, and 16 bits a texel are sent as they are.
+HEIGHT_EDGE = 1024
 # The light of lists: one for all, so that surfaces are compared and not lights.
 LIST_LIGHT = "workshop"
 # Absence of these is said beside a picture.
 MISSED = ("base_colour", "normal", "roughness")
 
 
-def _output(key: str, title: str, encoding: str, channels: Sequence[tuple[str, str, int]], only: Sequence[str]) -> TargetOutput:
+# What is sent with levels of its own: coverage, which averaging would lose, and 16 bits, which no picture of a browser's has.
+LEVELLED: dict[str, MipKind] = {"opacity": "coverage", "height": "data"}
+
+
+def _output(
+    key: str, title: str, encoding: str, channels: Sequence[tuple[str, str, int]], only: Sequence[str], sample: str = "u8"
+) -> TargetOutput:
+    form: TextureFormat = "rgba8" if len(channels) > 1 else "r16" if sample == "u16" else "r8"
     return TargetOutput.model_validate(
         {
             "key": key,
             "title": title,
             "suffix": key,
             "file_format": "png",
-            "sample": "u8",
+            "sample": sample,
             "encoding": encoding,
             "channels": [{"channel": name, "property": prop, "component": at} for name, prop, at in channels],
             "only_with": only,
-            "storage": Storage(format="rgba8" if len(channels) > 1 else "r8", srgb=encoding == "srgb"),
+            "storage": Storage(format=form, srgb=encoding == "srgb"),
             "container": "file",
         }
     )
@@ -81,7 +93,7 @@ STAGE_TARGET = Target(
         ),
         _output("opacity", "Opacity", "linear", [("Y", "opacity", 0)], ("opacity",)),
         _output("emissive", "Emissive", "srgb", _colour("emissive"), ("emissive",)),
-        _output("height", "Height", "linear", [("Y", "height", 0)], ("height",)),
+        _output("height", "Height", "linear", [("Y", "height", 0)], ("height",), "u16"),
     ),
 )
 
@@ -96,8 +108,9 @@ def plan_stage(ledger: Ledger, files: Mapping[str, FileFacts], edge: int = STAGE
         if not asked_for(output, surface):
             continue
         planned = plan_at_size(surface, STAGE_TARGET, output, files, None)
-        if (longest := max(planned.width, planned.height)) > edge:
-            size = max(1, planned.width * edge // longest), max(1, planned.height * edge // longest)
+        most = min(edge, HEIGHT_EDGE) if output.key == "height" else edge
+        if (longest := max(planned.width, planned.height)) > most:
+            size = max(1, planned.width * most // longest), max(1, planned.height * most // longest)
             planned = plan_at_size(surface, STAGE_TARGET, output, files, size)
         if planned.files and not planned.problem:
             found.append(planned)
@@ -137,6 +150,14 @@ def stage_pixels(planned: PlannedOutput, images: Mapping[str, Image]) -> Pixels:
     return np.concatenate(strips)
 
 
+def stage_levels(planned: PlannedOutput, pixels: Pixels, cut: float | None = None) -> bytes:
+    """One of the stage's pictures that are sent with their levels (`LEVELLED`), as a DDS file. Of opacity that is `cut`, each
+    level covers as much as the whole picture does (Castaño, Computing Alpha Mipmaps, 2010)."""
+    choice = MipChoice(cut=cut, cutout=True) if cut is not None else MipChoice(cutout=False)
+    image = Image(pixels, ("Y",))
+    return write_dds(encode(image, planned.storage, (LEVELLED[planned.key],), choice=choice))
+
+
 def lit_form(ledger: Ledger) -> Form:
     """A sphere for what is solid, a tile for what can be looked through."""
     return "tile" if ledger.row("opacity") else "sphere"
@@ -154,7 +175,7 @@ def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels
             maps |= {name: as_values(pixels[:, :, [at]]) for at, name in enumerate(("occlusion", "roughness", "metallic"))}
         elif key == "opacity":
             maps[key] = as_values(pixels)
-    return lit_picture(maps, _list_light(), form, size)
+    return lit_picture(maps, list_light(), form, size)
 
 
 def lit_variant(
@@ -171,10 +192,11 @@ def lit_variant(
     samplers = samplers_of(master, bindings, images, STAGE_TARGET)
     surface = evaluate(check_master(master), own, samplers, texel_centres(edge, edge))
     maps = {key: value if value.ndim == 3 else value[..., None] for key, value in surface.items()}
-    return lit_picture(maps, _list_light(), form, size)
+    return lit_picture(maps, list_light(), form, size)
 
 
-def _list_light() -> Lit:
+def list_light() -> Lit:
+    """The light of all lists."""
     (environment,) = (entry for entry in ENVIRONMENTS if entry.name == LIST_LIGHT)
     return Lit(shipped_cube(environment.name), environment.key)
 

@@ -17,6 +17,7 @@ from texelweb.api.deliveries import router as deliveries
 from texelweb.api.depot import router as depot
 from texelweb.api.designing import router as designing
 from texelweb.api.documenting import DocumentedAPI
+from texelweb.api.environments import router as environments
 from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
 from texelweb.api.joining import router as joining
@@ -90,7 +91,7 @@ ROUTERS = (
         builds,
         proofs,
     ),
-    *(library, designing, repacking, masters, variants, deliveries, pictures, stage, jobs, record),
+    *(library, designing, repacking, masters, variants, deliveries, pictures, stage, environments, jobs, record),
 )
 for router in ROUTERS:
     api.add_router("", router)

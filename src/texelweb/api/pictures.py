@@ -190,12 +190,12 @@ def _answer(request: HttpRequest, stored: Stored, part: str, make: Callable[[], 
     return answer
 
 
-def kept_picture(request: HttpRequest, body: bytes) -> HttpResponse:
-    """A PNG that browsers keep for long where its address names its stamp (`v`), and ask about each time otherwise."""
+def kept_picture(request: HttpRequest, body: bytes, kind: str = "image/png") -> HttpResponse:
+    """A picture that browsers keep for long where its address names its stamp (`v`), and ask about each time otherwise."""
     tag = f'"{hashlib.sha256(body).hexdigest()[:24]}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponseNotModified()
-    answer = HttpResponse(body, content_type="image/png")
+    answer = HttpResponse(body, content_type=kind)
     answer["ETag"] = tag
     answer["Cache-Control"] = f"private, max-age={30 * 24 * SECONDS_KEPT}" if request.GET.get("v") else "private, no-cache"
     return answer

@@ -1,22 +1,20 @@
-"""The stage: environments, and sets as it shows them, from their sources or as they are built for a target."""
+"""Sets on the stage: from their sources, now or as they were, or as they are built for a target; and lit in lists."""
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Mapping
-from functools import cache
-from typing import Literal
+from datetime import datetime
+from typing import Annotated, Literal
+from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Field, Router, Schema
 
-from texelcore.lighting.cubes import shipped_bytes
-from texelcore.lighting.environments import ENVIRONMENTS
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import bind, bound_property
 from texelcore.materials.document import Value
 from texelcore.materials.masters import shipped_masters
-from texelcore.materials.shader import Shader, shader_text
-from texelcore.materials.stage import STAGE_TARGET, look_stamp, missed
+from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
+from texelcore.materials.stage import LEVELLED, STAGE_TARGET, look_stamp, missed
 from texelcore.materials.typing import check_master
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
@@ -31,28 +29,11 @@ from texelweb.builds.planning import state_of
 from texelweb.library.pins import pins_of
 from texelweb.refusals import not_found
 from texelweb.sets.models import TextureSet
+from texelweb.sets.moments import moments_of
 
 router = Router(tags=["stage"])
 # What lights a set that nobody has dressed.
 USUAL_MASTER = "solid-surface"
-SECONDS_KEPT = 30 * 24 * 3600
-
-
-class KeyLightView(Schema):
-    """Where an environment's key light comes from, and what a white surface that faces it sends back."""
-
-    towards: tuple[float, float, float]
-    colour: tuple[float, float, float]
-
-
-class EnvironmentView(Schema):
-    """An environment of the stage: its words, where its prefiltered cube lies, and its key light."""
-
-    name: str
-    title: str
-    summary: str
-    url: str
-    key: KeyLightView | None
 
 
 class StagePicture(Schema):
@@ -67,13 +48,15 @@ class StagePicture(Schema):
 
 
 class SurfaceView(Schema):
-    """A set on the stage: the shader of the usual master with its textures, its opacity, and the properties that have no map."""
+    """A set on the stage: the shader of the usual master with its textures, its opacity, and the properties that have no map.
+    `height` reads its height, where it has one."""
 
     set: int
     name: str
     seen: Literal["sources", "built"]
     target: str
     shader: Shader
+    height: HeightUse | None
     values: dict[str, Value]
     pictures: list[StagePicture]
     # False of a set that is to be seen as built and is not proved as it is now: there are no pictures then.
@@ -82,39 +65,27 @@ class SurfaceView(Schema):
     missing: list[str]
 
 
-@router.get("/environments", response=list[EnvironmentView], operation_id="list_environments")
-def list_environments(request: HttpRequest) -> list[EnvironmentView]:
-    """The environments that light the stage."""
-    return [
-        EnvironmentView(
-            name=entry.name,
-            title=entry.title,
-            summary=entry.summary,
-            url=f"/api/environments/{entry.name}?v={_stamp(entry.name)}",
-            key=KeyLightView(towards=entry.key.towards, colour=entry.key.colour) if entry.key else None,
-        )
-        for entry in ENVIRONMENTS
-    ]
+class MomentView(Schema):
+    """A set became what it was from `at` on: what was done, and by whom."""
+
+    at: datetime
+    what: str
+    by: str
 
 
-@router.get(
-    "/environments/{name}",
-    operation_id="get_environment",
-    openapi_extra=serves("application/octet-stream"),
-    response={404: ErrorBody},
-)
-def get_environment(request: HttpRequest, name: str) -> HttpResponse:
-    """An environment's prefiltered cube: gzipped texels, as `texelcore.lighting.cubes` describes them."""
-    if name not in {entry.name for entry in ENVIRONMENTS}:
-        raise not_found("The environment")
-    answer = HttpResponse(shipped_bytes(name), content_type="application/octet-stream")
-    answer["Cache-Control"] = f"private, max-age={SECONDS_KEPT}, immutable"
-    return answer
+@router.get("/sets/{set_id}/moments", response={200: list[MomentView], 404: ErrorBody}, operation_id="list_moments")
+def list_moments(request: HttpRequest, set_id: int) -> list[MomentView]:
+    """When a set's ledger or one of its files became another, newest first."""
+    texture_set, _ = enter_set(request, set_id)
+    return [MomentView(at=entry.at, what=entry.what, by=entry.by) for entry in moments_of(texture_set)]
 
 
 @router.get("/sets/{set_id}/surface", response={200: SurfaceView, 404: ErrorBody}, operation_id="get_surface")
-def get_surface(request: HttpRequest, set_id: int, seen: Literal["sources", "built"] = "sources") -> SurfaceView:
-    """A set on the stage: as its sources say, or as its proved outputs for the target that is looked at have it."""
+def get_surface(
+    request: HttpRequest, set_id: int, seen: Literal["sources", "built"] = "sources", at: datetime | None = None
+) -> SurfaceView:
+    """A set on the stage: as its sources say, or as its proved outputs for the target that is looked at have it; with `at`, as
+    its sources said then."""
     texture_set, access = enter_set(request, set_id)
     target = pins_of(access.project).seen(texture_set.target, access.looks_at)
     if seen == "built":
@@ -132,13 +103,14 @@ def get_surface(request: HttpRequest, set_id: int, seen: Literal["sources", "bui
             for key, proof in (state.proofs.items() if state.proved else ())
         ]
         return _surface(texture_set, seen, target, target, storages, state.provides(), pictures)
-    staged = stage.staged(texture_set)
+    staged = _staged(texture_set, at)
+    opacity = opacity_of(target, present_in(staged))
     stamp = look_stamp(staged.ledger, staged.files)
     pictures = [
         StagePicture(
             output=planned.key,
-            kind="picture",
-            url=f"/api/sets/{set_id}/surface/{planned.key}?v={stamp}",
+            kind="blocks" if planned.key in LEVELLED else "picture",
+            url=_address(set_id, planned.key, stamp, at, opacity),
             srgb=planned.storage.srgb,
             width=planned.width,
             height=planned.height,
@@ -146,7 +118,7 @@ def get_surface(request: HttpRequest, set_id: int, seen: Literal["sources", "bui
         for planned in staged.planned
     ]
     storages = {planned.key: planned.storage for planned in staged.planned}
-    present = {entry.property for planned in staged.planned for entry in planned.channels if not entry.fills}
+    present = present_in(staged)
     view = _surface(texture_set, seen, STAGE_TARGET, target, storages, present, pictures)
     view.missing = [PROPERTIES[key].title for key in missed(staged.planned)]
     return view
@@ -155,13 +127,42 @@ def get_surface(request: HttpRequest, set_id: int, seen: Literal["sources", "bui
 @router.get(
     "/sets/{set_id}/surface/{part}", operation_id="stage_picture", openapi_extra=serves("image/png"), response={404: ErrorBody}
 )
-def stage_picture(request: HttpRequest, set_id: int, part: str) -> HttpResponse:
-    """One picture of a set's surface, made of its sources: base colour, normal, …, at most 2048 texels wide."""
+def stage_picture(
+    request: HttpRequest,
+    set_id: int,
+    part: str,
+    at: datetime | None = None,
+    cut: Annotated[float | None, Field(ge=0, le=1, allow_inf_nan=False)] = None,
+) -> HttpResponse:
+    """One picture of a set's surface, made of its sources: base colour, normal, …, at most 2048 texels wide. Opacity and height
+    come as DDS with their levels; `cut` says where opacity is cut."""
     texture_set, _ = enter_set(request, set_id)
+    kind = "image/vnd-ms.dds" if part in LEVELLED else "image/png"
     try:
-        return kept_picture(request, stage.stage_picture(texture_set, part))
+        return kept_picture(request, stage.stage_picture(_staged(texture_set, at), part, cut), kind)
     except KeyError:
         raise not_found("The picture") from None
+
+
+def _staged(texture_set: TextureSet, at: datetime | None) -> stage.Staged:
+    try:
+        return stage.staged(texture_set, at=at)
+    except KeyError:
+        raise not_found("The moment") from None
+
+
+def present_in(staged: stage.Staged) -> set[str]:
+    """The properties that the pictures of a set hold themselves, and no stand-in."""
+    return {entry.property for planned in staged.planned for entry in planned.channels if not entry.fills}
+
+
+def _address(set_id: int, key: str, stamp: str, at: datetime | None, opacity: OpacityView) -> str:
+    words = {"v": stamp}
+    if at is not None:
+        words["at"] = at.isoformat()
+    if key == "opacity" and opacity.mode == "cut-out":
+        words["cut"] = f"{opacity.threshold:g}"
+    return f"/api/sets/{set_id}/surface/{key}?{urlencode(words)}"
 
 
 @router.get("/sets/{set_id}/lit", operation_id="lit_set", openapi_extra=serves("image/png"), response={404: ErrorBody})
@@ -185,21 +186,18 @@ def _surface(
 ) -> SurfaceView:
     master = shipped_masters()[USUAL_MASTER]
     bindings = bind(master, layout, storages, present)
-    used = {bound.output for bound in bindings.values() if bound}
+    height = bound_property("height", layout, storages, present)
+    used = {bound.output for bound in (*bindings.values(), height) if bound}
     return SurfaceView(
         set=texture_set.pk,
         name=texture_set.name,
         seen=seen,
         target=target.title,
         shader=shader_text(check_master(master), bindings),
+        height=height_text(height) if height else None,
         values={entry.name: entry.default for entry in master.parameters},
         pictures=[entry for entry in pictures if entry.output in used],
         ready=seen == "sources" or bool(pictures),
         opacity=opacity_of(target, present),
         missing=[],
     )
-
-
-@cache
-def _stamp(name: str) -> str:
-    return hashlib.sha256(shipped_bytes(name)).hexdigest()[:12]

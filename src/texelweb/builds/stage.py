@@ -6,7 +6,7 @@ import json
 from collections.abc import Callable, Mapping
 from contextlib import ExitStack
 from dataclasses import dataclass
-from functools import partial
+from datetime import datetime
 
 from django.core.files.storage import default_storage
 
@@ -14,6 +14,7 @@ from texelcore.building.plan import PlannedOutput
 from texelcore.lighting.lit import Form
 from texelcore.materials.document import Master, Value
 from texelcore.materials.stage import (
+    LEVELLED,
     SMALL_EDGE,
     coarse,
     coarsened,
@@ -23,6 +24,7 @@ from texelcore.materials.stage import (
     lit_variant,
     missed,
     plan_stage,
+    stage_levels,
     stage_pixels,
 )
 from texelcore.pixels.image import Image, Pixels
@@ -30,6 +32,7 @@ from texelcore.pixels.png import png_bytes
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.sets.moments import as_it_was
 from texelweb.storage.blobs import put
 from texelweb.storage.decoded import decoded
 
@@ -51,22 +54,29 @@ class Staged:
         return missed(self.planned)
 
 
-def staged(texture_set: TextureSet, small: bool = False) -> Staged:
-    """Plan a set's pictures for the stage, or those that its small lit picture is made of."""
-    ledger = texture_set.ledger
-    rows = SourceFile.objects.filter(pk__in=[int(file) for file in ledger.files()])
-    files = {str(row.pk): row.facts for row in rows}
+def staged(texture_set: TextureSet, small: bool = False, at: datetime | None = None) -> Staged:
+    """Plan a set's pictures for the stage, or those that its small lit picture is made of; with `at`, of its ledger and its files
+    as they were then. Raises KeyError for a moment before it was made."""
+    if at is None:
+        ledger = texture_set.ledger
+        rows = SourceFile.objects.filter(pk__in=[int(file) for file in ledger.files()])
+        files = {str(row.pk): row.facts for row in rows}
+    else:
+        ledger, files = as_it_was(texture_set, at)
     return Staged(ledger, files, plan_stage(ledger, coarse(files), SMALL_EDGE) if small else plan_stage(ledger, files))
 
 
-def stage_picture(texture_set: TextureSet, part: str) -> bytes:
-    """One of the stage's pictures as PNG. Raises KeyError for one that the set does not have."""
-    stage = staged(texture_set)
-    for planned in stage.planned:
-        if planned.key == part:
-            (first, *_) = planned.files
-            return _kept(stage, first, planned.content_key, partial(_pixels, stage, planned))
-    raise KeyError(part)
+def stage_picture(stage: Staged, part: str, cut: float | None = None) -> bytes:
+    """One of the stage's pictures: a PNG, or a DDS file of those that are `LEVELLED`, where `cut` is the opacity that is still
+    seen. Raises KeyError for one that the set does not have."""
+    planned = next((entry for entry in stage.planned if entry.key == part), None)
+    if planned is None:
+        raise KeyError(part)
+    first = planned.files[0]
+    if part not in LEVELLED:
+        return _kept(stage, first, planned.content_key, lambda: png_bytes(_pixels(stage, planned)))
+    key = f"{planned.content_key}-{'' if cut is None else f'{cut:g}'}"
+    return _kept(stage, first, key, lambda: stage_levels(planned, _pixels(stage, planned), cut), "dds")
 
 
 def lit_set(texture_set: TextureSet, edge: int = LIT_EDGE) -> bytes:
@@ -76,7 +86,7 @@ def lit_set(texture_set: TextureSet, edge: int = LIT_EDGE) -> bytes:
         raise KeyError(texture_set.pk)
     form = lit_form(stage.ledger)
     key = lit_key(stage.planned, form, edge)
-    return _kept(stage, stage.planned[0].files[0], key, lambda: _lit(stage, form, edge))
+    return _kept(stage, stage.planned[0].files[0], key, lambda: png_bytes(_lit(stage, form, edge)))
 
 
 def lit_dressed(texture_set: TextureSet, master: Master, own: Mapping[str, Value], edge: int = LIT_EDGE) -> bytes:
@@ -88,9 +98,9 @@ def lit_dressed(texture_set: TextureSet, master: Master, own: Mapping[str, Value
     dressed = f"{master.model_dump_json()} {json.dumps(own, sort_keys=True)}"
     key = lit_key(stage.planned, form, edge, dressed)
 
-    def make() -> Pixels:
+    def make() -> bytes:
         pictures = {planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}
-        return lit_variant(pictures, master, own, form, edge)
+        return png_bytes(lit_variant(pictures, master, own, form, edge))
 
     return _kept(stage, stage.planned[0].files[0], key, make)
 
@@ -109,11 +119,11 @@ def _pixels(stage: Staged, planned: PlannedOutput, small: bool = False) -> Pixel
         return stage_pixels(planned, images)
 
 
-def _kept(stage: Staged, file: str, key: str, make: Callable[[], Pixels]) -> bytes:
+def _kept(stage: Staged, file: str, key: str, make: Callable[[], bytes], ending: str = "png") -> bytes:
     """A picture from where it is kept, by the hash of a file that it was made of: when that goes, it is swept up."""
     sha256 = stage.files[file].sha256
-    place = f"pictures/{sha256[:2]}/{sha256}-stage-{key}.png"
+    place = f"pictures/{sha256[:2]}/{sha256}-stage-{key}.{ending}"
     if not default_storage.exists(place):
-        put(place, png_bytes(make()))
+        put(place, make())
     with default_storage.open(place) as kept:
         return bytes(kept.read())

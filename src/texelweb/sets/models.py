@@ -100,6 +100,11 @@ class LedgerRevision(models.Model):
     class Meta:
         constraints = [models.UniqueConstraint(fields=["set", "number"], name="one_revision_per_number")]
 
+    @property
+    def ledger(self) -> Ledger:
+        """The ledger as the core's document."""
+        return Ledger.model_validate(self.ledger_json)
+
 
 class SetEdit(models.Model):
     """One change of a set: what somebody who changes it at the same moment is told."""

@@ -44,11 +44,23 @@ class Guard:
         Raises UnreadableImage, also when the helper takes too long, or dies over the file twice: once it may have been something
         else that ended it.
         """
-        name = shown_path.rsplit("/", 1)[-1]
-        request = {"path": str(path), "shown": shown_path, "edge": edge}
+        answer = self._asked({"path": str(path), "shown": shown_path, "edge": edge}, ("facts", "small"))
+        small = {view: base64.b64decode(body) for view, body in answer["small"].items()}
+        return FileFacts.model_validate(answer["facts"]), small
+
+    def panorama(self, path: Path, name: str) -> tuple[int, int, bytes]:
+        """The width and height of a picture of everything around as it is kept, and its packed light. Raises as `look` does."""
+        answer = self._asked({"path": str(path), "shown": name}, ("width", "height", "packed"))
+        return int(answer["width"]), int(answer["height"]), base64.b64decode(answer["packed"])
+
+    def _asked(self, request: dict[str, Any], keys: tuple[str, ...]) -> dict[str, Any]:
+        name = request["shown"].rsplit("/", 1)[-1]
         for _ in range(TRIES):
             try:
-                return self._answer(request, name)
+                answer = self._ask(self._running(), request)
+                if "error" in answer:
+                    raise UnreadableImage(name, answer["error"]["problem"], answer["error"]["way_out"])
+                return {key: answer[key] for key in keys}
             except TimeoutError as error:
                 self._stop()
                 problem = f"took more than {SECONDS_PER_FILE} s to decode."
@@ -58,13 +70,6 @@ class Guard:
                 failure = error
         problem = "ended the helper that decodes it, twice: it is damaged, or takes more memory than one picture may."
         raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from failure
-
-    def _answer(self, request: dict[str, Any], name: str) -> tuple[FileFacts, dict[str, bytes]]:
-        answer = self._ask(self._running(), request)
-        if "error" in answer:
-            raise UnreadableImage(name, answer["error"]["problem"], answer["error"]["way_out"])
-        small = {view: base64.b64decode(body) for view, body in answer["small"].items()}
-        return FileFacts.model_validate(answer["facts"]), small
 
     def _ask(self, process: subprocess.Popen[str], request: dict[str, Any]) -> dict[str, Any]:
         if process.stdin is None or process.stdout is None:

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from texelweb.accounts.models import digest_of
 from texelweb.projects.models import Project, Role
+from texelweb.storage.models import Blob
 
 DAYS_OPEN = 7
 
@@ -46,6 +47,24 @@ class Invitation(models.Model):
     def is_open(self) -> bool:
         """Whether it may still be taken."""
         return self.used is None and self.expires > timezone.now()
+
+
+class StudioEnvironment(models.Model):
+    """A light of the studio's own for the stage: a picture of everything around, packed as `texelcore.lighting.panorama` does."""
+
+    name = models.CharField(max_length=80)
+    blob = models.ForeignKey(Blob, on_delete=models.PROTECT, related_name="+")
+    width = models.IntegerField()
+    height = models.IntegerField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(default=timezone.now)
+
+
+class StageLiking(models.Model):
+    """How a person likes the stage: shape, light, exposure and so on, wherever they sign in."""
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="stage_liking")
+    liking_json = models.JSONField()
 
 
 class Retention(models.Model):

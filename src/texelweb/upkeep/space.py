@@ -16,6 +16,7 @@ from texelweb.deliveries.models import PLACES, Delivery
 from texelweb.projects.models import Project
 from texelweb.sets.models import FileRevision, ModelRevision, SourceFile, TextureSet
 from texelweb.storage.models import Blob
+from texelweb.studio.models import StudioEnvironment
 
 # Walking folders takes a while; nobody needs to know it to the second.
 SECONDS_KEPT = 30
@@ -56,6 +57,7 @@ def kinds() -> list[Kind]:
         for key, blobs, again in (
             ("sources", sources, False),
             ("meshes", meshes, False),
+            ("environments", Blob.objects.filter(pk__in=StudioEnvironment.objects.values("blob")), False),
             ("builds", built, True),
             ("proofs", proofs, True),
         )

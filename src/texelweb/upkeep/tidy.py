@@ -33,7 +33,7 @@ from texelweb.record.models import Step
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, ModelRevision, ProjectModel, SourceFile, TextureSet
 from texelweb.storage.blobs import PART, removing
 from texelweb.storage.models import Blob
-from texelweb.studio.models import Retention
+from texelweb.studio.models import Retention, StudioEnvironment
 
 # How long what somebody removed can be brought back from the record.
 DAYS_OF_REMOVED = 30
@@ -235,6 +235,7 @@ def _unreferenced(young: datetime) -> Iterator[Blob]:
         FileRevision.objects.values("blob"),
         TextureSet.everything.exclude(mesh=None).values("mesh"),
         ModelRevision.objects.values("blob"),
+        StudioEnvironment.objects.values("blob"),
         Product.objects.values("blob"),
         Output.objects.values("blob"),
         Proof.objects.values("blob"),

@@ -89,6 +89,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/account/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stage Liking
+         * @description How the asking person likes the stage; 404 where they never said.
+         */
+        get: operations["get_stage_liking"];
+        /**
+         * Keep Stage Liking
+         * @description Keep how the asking person likes the stage.
+         */
+        put: operations["keep_stage_liking"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/account/tokens": {
         parameters: {
             query?: never;
@@ -442,11 +466,15 @@ export interface paths {
         };
         /**
          * List Environments
-         * @description The environments that light the stage.
+         * @description The environments that light the stage: those that ship, then the studio's own.
          */
         get: operations["list_environments"];
         put?: never;
-        post?: never;
+        /**
+         * Put Environment
+         * @description Bring an .hdr or .exr picture of everything around into the studio. It takes the role artist in some project.
+         */
+        post: operations["put_environment"];
         delete?: never;
         options?: never;
         head?: never;
@@ -462,12 +490,16 @@ export interface paths {
         };
         /**
          * Get Environment
-         * @description An environment's prefiltered cube: gzipped texels, as `texelcore.lighting.cubes` describes them.
+         * @description An environment's light: gzipped texels, as `texelcore.lighting.cubes` and `texelcore.lighting.panorama` describe them.
          */
         get: operations["get_environment"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Remove Environment
+         * @description Remove an environment of the studio: whoever brought it, or a studio lead.
+         */
+        delete: operations["remove_environment"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2422,6 +2454,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/moments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Moments
+         * @description When a set's ledger or one of its files became another, newest first.
+         */
+        get: operations["list_moments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/notes": {
         parameters: {
             query?: never;
@@ -2623,7 +2675,8 @@ export interface paths {
         };
         /**
          * Get Surface
-         * @description A set on the stage: as its sources say, or as its proved outputs for the target that is looked at have it.
+         * @description A set on the stage: as its sources say, or as its proved outputs for the target that is looked at have it; with `at`, as
+         *     its sources said then.
          */
         get: operations["get_surface"];
         put?: never;
@@ -2643,7 +2696,8 @@ export interface paths {
         };
         /**
          * Stage Picture
-         * @description One picture of a set's surface, made of its sources: base colour, normal, …, at most 2048 texels wide.
+         * @description One picture of a set's surface, made of its sources: base colour, normal, …, at most 2048 texels wide. Opacity and height
+         *     come as DDS with their levels; `cut` says where opacity is cut.
          */
         get: operations["stage_picture"];
         put?: never;
@@ -4087,18 +4141,31 @@ export interface components {
         };
         /**
          * EnvironmentView
-         * @description An environment of the stage: its words, where its prefiltered cube lies, and its key light.
+         * @description An environment of the stage: its words, where its light lies, and its key light. What ships is a prefiltered cube; what the
+         *     studio brought is a `panorama` of so many texels, which browsers prefilter. `removable` says whether the asking person may
+         *     remove it.
          */
         EnvironmentView: {
+            /** Height */
+            height: number;
             key: components["schemas"]["KeyLightView"] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cube" | "panorama";
             /** Name */
             name: string;
+            /** Removable */
+            removable: boolean;
             /** Summary */
             summary: string;
             /** Title */
             title: string;
             /** Url */
             url: string;
+            /** Width */
+            width: number;
         };
         /**
          * ErrorBody
@@ -4555,6 +4622,17 @@ export interface components {
         Hashes: {
             /** Sha256 */
             sha256: string[];
+        };
+        /**
+         * HeightUse
+         * @description GLSL with `float read_height(vec2 place, float level)` and the sampler that it reads, which is to be declared before it.
+         *
+         *     It takes its level, so that it may be read where points are moved and in loops.
+         */
+        HeightUse: {
+            /** Glsl */
+            glsl: string;
+            sampler: components["schemas"]["SamplerUse"];
         };
         /**
          * HeldRow
@@ -5461,6 +5539,21 @@ export interface components {
             role: "guest" | "artist" | "lead";
             /** Url */
             url: string;
+        };
+        /**
+         * MomentView
+         * @description A set became what it was from `at` on: what was done, and by whom.
+         */
+        MomentView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** What */
+            what: string;
         };
         /**
          * NameTried
@@ -7297,6 +7390,48 @@ export interface components {
             rows: string[];
         };
         /**
+         * StageLikingBody
+         * @description How somebody likes the stage: turns in degrees, speed in degrees a second, exposure in stops, density in texels a metre,
+         *     depth as a share of a picture's width and mid as the height that stays where it is.
+         */
+        StageLikingBody: {
+            /**
+             * Behind
+             * @enum {string}
+             */
+            behind: "well" | "squares" | "environment" | "blurred environment";
+            /** Density */
+            density: number;
+            /** Depth */
+            depth: number;
+            /** Environment */
+            environment: string;
+            /** Exposure */
+            exposure: number;
+            /** Field */
+            field: number;
+            /** Light */
+            light: number;
+            /** Mid */
+            mid: number;
+            /** Object */
+            object: number;
+            /**
+             * Relief
+             * @enum {string}
+             */
+            relief: "flat" | "parallax" | "displaced";
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "sphere" | "plane" | "cube" | "cloth" | "corner" | "ground";
+            /** Speed */
+            speed: number;
+            /** Toned */
+            toned: boolean;
+        };
+        /**
          * StagePicture
          * @description A texture that the stage loads: blocks of an output, or a picture made of sources. `srgb` says how it is decoded.
          */
@@ -7523,8 +7658,10 @@ export interface components {
         /**
          * SurfaceView
          * @description A set on the stage: the shader of the usual master with its textures, its opacity, and the properties that have no map.
+         *     `height` reads its height, where it has one.
          */
         SurfaceView: {
+            height: components["schemas"]["HeightUse"] | null;
             /** Missing */
             missing: string[];
             /** Name */
@@ -8639,6 +8776,120 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_stage_liking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageLikingBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    keep_stage_liking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StageLikingBody"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {
@@ -9881,6 +10132,83 @@ export interface operations {
             };
         };
     };
+    put_environment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Name */
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnvironmentView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_environment: {
         parameters: {
             query?: never;
@@ -9912,6 +10240,80 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_environment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17483,6 +17885,55 @@ export interface operations {
             };
         };
     };
+    list_moments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MomentView"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_notes: {
         parameters: {
             query?: never;
@@ -18384,6 +18835,7 @@ export interface operations {
         parameters: {
             query?: {
                 seen?: "sources" | "built";
+                at?: string | null;
             };
             header?: never;
             path: {
@@ -18433,7 +18885,10 @@ export interface operations {
     };
     stage_picture: {
         parameters: {
-            query?: never;
+            query?: {
+                at?: string | null;
+                cut?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;

@@ -19,6 +19,8 @@ const emit = defineEmits<{ answer: [key: string, teach: boolean]; choose: [] }>(
 const picked = defineModel<Chosen>('picked', { required: true });
 const teach = defineModel<boolean>('teach', { required: true });
 const failed = ref(false);
+/** Whether its set cannot be shown lit. */
+const dark = ref(false);
 
 const question = computed(() => props.entry.question);
 /** The sensible answer first, the others in their order. */
@@ -93,6 +95,16 @@ function small(id: number, view: string): string {
       <p class="why">{{ question.why }}</p>
       <MemberGallery v-if="many" v-model:chosen="picked" :entry="entry" :may-choose="mayWork" />
       <p v-else-if="entry.files[0]" class="soft where">
+        <img
+          v-if="question.set && !dark"
+          class="lit"
+          :src="`/api/sets/${question.set}/lit`"
+          alt=""
+          width="40"
+          height="40"
+          loading="lazy"
+          @error="dark = true"
+        />
         <span v-if="entry.set_name">{{ entry.set_name }}</span>
         <FileName :name="entry.files[0].path" />
       </p>
@@ -183,8 +195,12 @@ h3 {
 }
 .where {
   display: flex;
+  align-items: center;
   gap: 12px;
   margin-top: 6px;
+}
+.where .lit {
+  width: 40px;
 }
 .answers {
   display: flex;
