@@ -47,7 +47,7 @@ def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST
         problem = f"may look at {membership.project.title} but not change it: that takes the role {least.value}."
         raise Refused(403, f"You ({role.value})", problem, "Ask a lead of the project.")
     # Pictures are asked for by their address alone.
-    looks_at = request.GET.get("target") or request.headers.get("X-Target", "")
+    looks_at = request.headers.get("X-Target") or request.GET.get("target", "")
     return Access(request.user, membership.project, role, looks_at[:LONGEST_NAME])
 
 

@@ -161,12 +161,12 @@ def remove_environment(request: HttpRequest, name: str) -> Status[None]:
     return Status(204, None)
 
 
-@router.get("/account/stage", response={200: StageLikingBody, 404: ErrorBody}, operation_id="get_stage_liking")
-def get_stage_liking(request: HttpRequest) -> StageLikingBody:
-    """How the asking person likes the stage; 404 where they never said."""
+@router.get("/account/stage", response={200: StageLikingBody | None}, operation_id="get_stage_liking")
+def get_stage_liking(request: HttpRequest) -> StageLikingBody | None:
+    """How the asking person likes the stage; null where they never said."""
     kept = StageLiking.objects.filter(user=request.user).first()
     if kept is None:
-        raise not_found("A liking")
+        return None
     return StageLikingBody.model_validate(kept.liking_json)
 
 

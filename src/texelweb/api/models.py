@@ -19,7 +19,7 @@ from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
 from texelweb.sets import meshes
 from texelweb.sets.models import ProjectModel, TextureSet
-from texelweb.sets.project_models import bring_model, changing_model, put_on
+from texelweb.sets.project_models import LONGEST_MTL, bring_model, changing_model, put_on
 from texelweb.storage.blobs import keeping
 from texelweb.storage.models import place_of
 
@@ -27,10 +27,11 @@ router = Router(tags=["models"])
 
 
 class Wears(Schema):
-    """What a part of a model wears: a set, or a variant."""
+    """What a part of a model wears: a set, a variant, or what its own file says."""
 
     set: int | None = None
     variant: int | None = None
+    own: bool | None = None
 
 
 class ModelRevisionLine(Schema):
@@ -54,11 +55,13 @@ class ModelLine(Schema):
 
 
 class ModelView(ModelLine):
-    """A model: what each part wears by the part's name, and where its file lies. `edit` is the number of its newest edit."""
+    """A model: what each part wears by the part's name, where its file lies, and the materials that lay beside an OBJ. `edit` is
+    the number of its newest edit."""
 
     role: RoleName
     project: str
     url: str
+    mtl: str | None
     parts: dict[str, Wears]
     revisions: list[ModelRevisionLine]
     edit: int
@@ -82,8 +85,15 @@ def list_models(request: HttpRequest, slug: str) -> list[ModelLine]:
 
 
 @router.post("/projects/{slug}/models", response=ANSWERS, operation_id="put_model")
-def put_model(request: HttpRequest, slug: str, file: File[UploadedFile], name: Form[str]) -> ModelView:
-    """Bring a model in: glTF or OBJ. One that came under the same file name before gets a new revision."""
+def put_model(
+    request: HttpRequest,
+    slug: str,
+    file: File[UploadedFile],
+    name: Form[str],
+    beside: UploadedFile | None = File(None),  # noqa: B008
+) -> ModelView:
+    """Bring a model in: glTF, or OBJ with its .mtl beside it. One that came under the same file name before gets a new
+    revision."""
     access = enter(request, slug, Role.ARTIST)
     if (file.size or 0) > meshes.LARGEST_MESH:
         raise Refused(409, name[:80], "is larger than 64 MB.", "Export a lighter model: it is only there to look at maps.")
@@ -91,8 +101,11 @@ def put_model(request: HttpRequest, slug: str, file: File[UploadedFile], name: F
         for chunk in file.chunks():
             copy.write(chunk)
         copy.flush()
+        shown = name.replace("\\", "/").rpartition("/")[2]
+        # Whoever wrote it may have written it in any encoding; what is looked for in it is plain.
+        mtl = beside.read(LONGEST_MTL + 1).decode("utf-8", "replace").replace("\0", "") if beside else ""
         with keeping():
-            made = bring_model(access.project, Path(copy.name), name.replace("\\", "/").rpartition("/")[2], access.user)
+            made = bring_model(access.project, Path(copy.name), shown, access.user, mtl)
     return _view(made, access)
 
 
@@ -134,7 +147,7 @@ def change_model(request: HttpRequest, model_id: int, body: ModelChange, seen: i
     with changing_model(model.pk, seen, said, access.user) as current:
         if body.name is not None:
             current.name = " ".join(body.name.split()) or current.name
-        put_on(current, {part: wears and wears.dict(exclude_none=True) for part, wears in parts.items()})
+        put_on(current, {part: wears and wears.dict(exclude_defaults=True) for part, wears in parts.items()})
     return _view(current, access)
 
 
@@ -150,8 +163,8 @@ def remove_model(request: HttpRequest, model_id: int) -> Status[None]:
 def _check(access: Access, parts: dict[str, Wears | None]) -> None:
     """Refuse what is not of this project, and parts that wear two things or none."""
     worn = [wears for wears in parts.values() if wears]
-    if any((wears.set is None) == (wears.variant is None) for wears in worn):
-        raise Refused(409, "A part", "wears a set or a variant, one of the two.", "Choose one.")
+    if any((wears.set is not None) + (wears.variant is not None) + bool(wears.own) != 1 for wears in worn):
+        raise Refused(409, "A part", "wears a set, a variant or its own, one of the three.", "Choose one.")
     sets = {wears.set for wears in worn if wears.set is not None}
     variants = {wears.variant for wears in worn if wears.variant is not None}
     if TextureSet.objects.filter(project=access.project, pk__in=sets).count() != len(sets):
@@ -173,7 +186,7 @@ def _line(model: ProjectModel) -> ModelLine:
         name=model.name,
         file_name=model.file_name,
         bytes=model.blob.bytes,
-        revision=max((entry.number for entry in model.revisions.all()), default=1),
+        revision=model.shown.number,
         dressed=len(model.parts_json),
         created=model.created,
     )
@@ -186,13 +199,18 @@ def _view(model: ProjectModel, access: Access) -> ModelView:
         set(rows.filter(project=access.project, pk__in={wears.get(key) for wears in worn.values()}).values_list("pk", flat=True))
         for key, rows in (("set", TextureSet.objects), ("variant", SetVariant.objects))
     )
-    there = {part: wears for part, wears in worn.items() if wears.get("set") in sets or wears.get("variant") in variants}
+    there = {
+        part: wears
+        for part, wears in worn.items()
+        if wears.get("own") or wears.get("set") in sets or wears.get("variant") in variants
+    }
     revisions = model.revisions.select_related("by").order_by("-number")
     return ModelView(
         **_line(model).dict(),
         role=access.role.value,
         project=access.project.slug,
         url=f"/api/models/{model.pk}/file?v={model.blob_id[:12]}",
+        mtl=model.shown.mtl or None,
         parts={part: Wears(**wears) for part, wears in there.items()},
         revisions=[
             ModelRevisionLine(number=entry.number, by=entry.by.get_username() if entry.by else "", created=entry.created)

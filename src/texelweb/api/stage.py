@@ -49,7 +49,7 @@ class StagePicture(Schema):
 
 class SurfaceView(Schema):
     """A set on the stage: the shader of the usual master with its textures, its opacity, and the properties that have no map.
-    `height` reads its height, where it has one."""
+    `height` reads its height, where it has one; `bent` says whether it has a normal of its own."""
 
     set: int
     name: str
@@ -57,6 +57,7 @@ class SurfaceView(Schema):
     target: str
     shader: Shader
     height: HeightUse | None
+    bent: bool
     values: dict[str, Value]
     pictures: list[StagePicture]
     # False of a set that is to be seen as built and is not proved as it is now: there are no pictures then.
@@ -82,29 +83,33 @@ def list_moments(request: HttpRequest, set_id: int) -> list[MomentView]:
 
 @router.get("/sets/{set_id}/surface", response={200: SurfaceView, 404: ErrorBody}, operation_id="get_surface")
 def get_surface(
-    request: HttpRequest, set_id: int, seen: Literal["sources", "built"] = "sources", at: datetime | None = None
+    request: HttpRequest,
+    set_id: int,
+    seen: Literal["sources", "built"] = "sources",
+    at: datetime | None = None,
+    target: str = "",
 ) -> SurfaceView:
-    """A set on the stage: as its sources say, or as its proved outputs for the target that is looked at have it; with `at`, as
-    its sources said then."""
+    """A set on the stage: as its sources say, or as its proved outputs for a target have it, the one that is looked at where none
+    is named; with `at`, as its sources said then."""
     texture_set, access = enter_set(request, set_id)
-    target = pins_of(access.project).seen(texture_set.target, access.looks_at)
+    pinned = pins_of(access.project).seen(texture_set.target, target or access.looks_at)
     if seen == "built":
-        state = state_of(texture_set, target)
+        state = state_of(texture_set, pinned)
         storages = {planned.key: planned.storage for planned in state.plan.outputs}
         pictures = [
             StagePicture(
                 output=key,
                 kind="blocks",
-                url=f"/api/sets/{set_id}/proofs/{key}/dds?v={proof.blob_id[:12]}&target={target.name}",
+                url=f"/api/sets/{set_id}/proofs/{key}/dds?v={proof.blob_id[:12]}&target={pinned.name}",
                 srgb=proof.figures.storage.srgb,
                 width=proof.figures.width,
                 height=proof.figures.height,
             )
             for key, proof in (state.proofs.items() if state.proved else ())
         ]
-        return _surface(texture_set, seen, target, target, storages, state.provides(), pictures)
+        return _surface(texture_set, seen, pinned, pinned, storages, state.provides(), pictures)
     staged = _staged(texture_set, at)
-    opacity = opacity_of(target, present_in(staged))
+    opacity = opacity_of(pinned, present_in(staged))
     stamp = look_stamp(staged.ledger, staged.files)
     pictures = [
         StagePicture(
@@ -119,7 +124,7 @@ def get_surface(
     ]
     storages = {planned.key: planned.storage for planned in staged.planned}
     present = present_in(staged)
-    view = _surface(texture_set, seen, STAGE_TARGET, target, storages, present, pictures)
+    view = _surface(texture_set, seen, STAGE_TARGET, pinned, storages, present, pictures)
     view.missing = [PROPERTIES[key].title for key in missed(staged.planned)]
     return view
 
@@ -195,6 +200,7 @@ def _surface(
         target=target.title,
         shader=shader_text(check_master(master), bindings),
         height=height_text(height) if height else None,
+        bent=bound_property("normal", layout, storages, present) is not None,
         values={entry.name: entry.default for entry in master.parameters},
         pictures=[entry for entry in pictures if entry.output in used],
         ready=seen == "sources" or bool(pictures),

@@ -13,9 +13,9 @@ from ninja import Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.delivery.dressing import brightest_colour
-from texelcore.materials.binding import Bindings, bind
+from texelcore.materials.binding import Bindings, bind, bound_property
 from texelcore.materials.document import Parameter, Value
-from texelcore.materials.shader import Shader, shader_text
+from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
@@ -84,6 +84,9 @@ class VariantView(Schema):
     values: dict[str, Value]
     edit: int
     shader: Shader
+    # How its height is read, where there is one, and whether it has a normal of its own.
+    height: HeightUse | None
+    bent: bool
     bindings: dict[str, str | None]
     outputs: list[BoundOutput]
     opacity: OpacityView
@@ -221,7 +224,9 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
     storages = {planned.key: planned.storage for planned in state.plan.outputs}
     bindings = bind(document, target, storages, state.provides())
     job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
-    used = {bound.output for bound in bindings.values() if bound}
+    provided = state.provides()
+    height = bound_property("height", target, storages, provided)
+    used = {bound.output for bound in (*bindings.values(), height) if bound}
     built = state.build is not None and state.current
     return VariantView(
         id=variant.pk,
@@ -240,6 +245,8 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         values=variant.values,
         edit=variant.edit,
         shader=shader_text(check_master(document), bindings),
+        height=height_text(height) if height else None,
+        bent=bound_property("normal", target, storages, provided) is not None,
         bindings={name: bound.chip if bound else None for name, bound in bindings.items()},
         outputs=[_bound_output(key, state) for key in sorted(used) if key in state.proofs],
         opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}),

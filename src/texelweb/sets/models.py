@@ -154,7 +154,7 @@ class Arrival(models.Model):
 
 class ProjectModel(models.Model):
     """A model of a project that its sets are looked at on, as it came (glTF, OBJ), read by browsers alone. `parts_json` says what
-    each part wears, by the part's name: {"set": id} or {"variant": id}."""
+    each part wears, by the part's name: {"set": id}, {"variant": id}, or {"own": true} for what the file itself says."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="models")
     name = models.CharField(max_length=120)
@@ -170,6 +170,11 @@ class ProjectModel(models.Model):
     everything = models.Manager()
     objects = Present()
 
+    @property
+    def shown(self) -> ModelRevision:
+        """The revision that is shown: the newest, or an older one that was brought back."""
+        return max((entry for entry in self.revisions.all() if entry.blob_id == self.blob_id), key=lambda entry: entry.number)
+
 
 class ModelRevision(models.Model):
     """A model's file as it came at a time; the newest is the one that is shown."""
@@ -178,6 +183,8 @@ class ModelRevision(models.Model):
     number = models.IntegerField()
     blob = models.ForeignKey(Blob, on_delete=models.PROTECT, related_name="+")
     file_name = models.CharField(max_length=120)
+    # What lay beside an OBJ: its materials, as text.
+    mtl = models.TextField(blank=True, default="")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
 

@@ -22,13 +22,18 @@ from texelweb.storage.blobs import keep
 # Models in the record.
 MODEL = "model"
 MOST_MODELS, MOST_PARTS, LONGEST = 200, 2000, 120
+# Letters of an MTL: a hundred materials take some twenty thousand.
+LONGEST_MTL = 256 * 1024
 
 
 @transaction.atomic
-def bring_model(project: Project, path: Path, file_name: str, user: Any) -> ProjectModel:
+def bring_model(project: Project, path: Path, file_name: str, user: Any, mtl: str = "") -> ProjectModel:
     """Keep a model with a project: a new one, or a new revision of the one that came under the same file name, whose parts go on
-    wearing what they wore. Raises TexelError for a file that is no model, or one too many."""
+    wearing what they wore. `mtl` holds the materials that lay beside an OBJ. Raises TexelError for a file that is no model, or
+    one too many."""
     look_over(path, file_name)
+    if len(mtl) > LONGEST_MTL:
+        raise TexelError(file_name, f"has an .mtl of more than {LONGEST_MTL // 1024} KB beside it.", "Bring the .obj alone.")
     # Two who bring the same file at once have one model of it.
     lock_project(project.pk)
     blob, name = keep(path), file_name[-LONGEST:]
@@ -37,11 +42,12 @@ def bring_model(project: Project, path: Path, file_name: str, user: Any) -> Proj
         if ProjectModel.objects.filter(project=project).count() >= MOST_MODELS:
             raise TexelError(name, f"would be one model too many: a project has {MOST_MODELS}.", "Remove one first.")
         found = ProjectModel.objects.create(project=project, name=Path(name).stem, blob=blob, file_name=name)
-        ModelRevision.objects.create(model=found, number=1, blob=blob, file_name=name, by=user)
+        ModelRevision.objects.create(model=found, number=1, blob=blob, file_name=name, mtl=mtl, by=user)
         note_step(project, MODEL, found.pk, found.name, "Model brought in", user, {"there": False}, {"there": True})
-    elif found.blob_id != blob.pk:
-        with _changing(found, f"Revision {found.revisions.count() + 1} of the model", user):
-            ModelRevision.objects.create(model=found, number=found.revisions.count() + 1, blob=blob, file_name=name, by=user)
+    elif found.blob_id != blob.pk or found.shown.mtl != mtl:
+        number = found.revisions.count() + 1
+        with _changing(found, f"Revision {number} of the model", user):
+            ModelRevision.objects.create(model=found, number=number, blob=blob, file_name=name, mtl=mtl, by=user)
             found.blob = blob
     return found
 
@@ -60,7 +66,7 @@ def changing_model(model_id: int, seen: int, what: str, user: Any) -> Iterator[P
             yield found
 
 
-def put_on(model: ProjectModel, parts: Mapping[str, Mapping[str, int] | None]) -> None:
+def put_on(model: ProjectModel, parts: Mapping[str, Mapping[str, Any] | None]) -> None:
     """Say what parts wear; None takes it off. Parts that are not named stay. Raises TexelError for too many parts."""
     worn = dict(model.parts_json)
     for part, wears in parts.items():

@@ -190,13 +190,36 @@ export async function putMesh(setId: number, file: File): Promise<SetView> {
   return (await putFile(`/api/sets/${setId}/mesh`, file)) as SetView;
 }
 /** Bring a model into a project. Throws an ApiError. */
-export async function putModel(slug: string, file: File): Promise<Schemas['ModelView']> {
-  return (await putFile(`/api/projects/${slug}/models`, file)) as Schemas['ModelView'];
+export async function putModel(
+  slug: string,
+  file: File,
+  beside: File | null = null,
+): Promise<Schemas['ModelView']> {
+  return (await putFile(`/api/projects/${slug}/models`, file, beside)) as Schemas['ModelView'];
 }
-async function putFile(where: string, file: File): Promise<unknown> {
+/** Chosen files as models, each .obj with the .mtl of its name, or with the only one there is. */
+export function withMaterials(files: readonly File[]): { file: File; beside: File | null }[] {
+  const stem = (file: File) => file.name.toLowerCase().replace(/\.[^.]*$/, '');
+  const ends = (file: File, ending: string) => file.name.toLowerCase().endsWith(ending);
+  const materials = files.filter((file) => ends(file, '.mtl'));
+  const models = files.filter((file) => !ends(file, '.mtl'));
+  return models.map((file) => {
+    const only = models.length === 1 ? materials[0] : undefined;
+    const beside = ends(file, '.obj')
+      ? (materials.find((entry) => stem(entry) === stem(file)) ?? only)
+      : null;
+    return { file, beside: beside ?? null };
+  });
+}
+/** Bring an environment into the studio. Throws an ApiError that says what is wrong with it. */
+export async function putEnvironment(file: File): Promise<Schemas['EnvironmentView']> {
+  return (await putFile('/api/environments', file)) as Schemas['EnvironmentView'];
+}
+async function putFile(where: string, file: File, beside: File | null = null): Promise<unknown> {
   const body = new FormData();
   body.append('name', file.name);
   body.append('file', file, 'upload');
+  if (beside) body.append('beside', beside, 'upload');
   const headers = { 'X-CSRFToken': csrfToken() };
   const answer = await fetch(where, { method: 'POST', body, headers }).catch(() => null);
   const said: unknown = await answer?.json().catch(() => null);

@@ -98,7 +98,7 @@ export interface paths {
         };
         /**
          * Get Stage Liking
-         * @description How the asking person likes the stage; 404 where they never said.
+         * @description How the asking person likes the stage; null where they never said.
          */
         get: operations["get_stage_liking"];
         /**
@@ -1514,7 +1514,8 @@ export interface paths {
         put?: never;
         /**
          * Put Model
-         * @description Bring a model in: glTF or OBJ. One that came under the same file name before gets a new revision.
+         * @description Bring a model in: glTF, or OBJ with its .mtl beside it. One that came under the same file name before gets a new
+         *     revision.
          */
         post: operations["put_model"];
         delete?: never;
@@ -2675,8 +2676,8 @@ export interface paths {
         };
         /**
          * Get Surface
-         * @description A set on the stage: as its sources say, or as its proved outputs for the target that is looked at have it; with `at`, as
-         *     its sources said then.
+         * @description A set on the stage: as its sources say, or as its proved outputs for a target have it, the one that is looked at where none
+         *     is named; with `at`, as its sources said then.
          */
         get: operations["get_surface"];
         put?: never;
@@ -5502,7 +5503,8 @@ export interface components {
         };
         /**
          * ModelView
-         * @description A model: what each part wears by the part's name, and where its file lies. `edit` is the number of its newest edit.
+         * @description A model: what each part wears by the part's name, where its file lies, and the materials that lay beside an OBJ. `edit` is
+         *     the number of its newest edit.
          */
         ModelView: {
             /** Bytes */
@@ -5520,6 +5522,8 @@ export interface components {
             file_name: string;
             /** Id */
             id: number;
+            /** Mtl */
+            mtl: string | null;
             /** Name */
             name: string;
             /** Parts */
@@ -7658,9 +7662,11 @@ export interface components {
         /**
          * SurfaceView
          * @description A set on the stage: the shader of the usual master with its textures, its opacity, and the properties that have no map.
-         *     `height` reads its height, where it has one.
+         *     `height` reads its height, where it has one; `bent` says whether it has a normal of its own.
          */
         SurfaceView: {
+            /** Bent */
+            bent: boolean;
             height: components["schemas"]["HeightUse"] | null;
             /** Missing */
             missing: string[];
@@ -8402,6 +8408,8 @@ export interface components {
          */
         VariantView: {
             baking: components["schemas"]["JobView"] | null;
+            /** Bent */
+            bent: boolean;
             /** Bindings */
             bindings: {
                 [key: string]: string | null;
@@ -8412,6 +8420,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Gltf */
             gltf: boolean;
+            height: components["schemas"]["HeightUse"] | null;
             /** Id */
             id: number;
             job: components["schemas"]["JobView"] | null;
@@ -8507,9 +8516,11 @@ export interface components {
         };
         /**
          * Wears
-         * @description What a part of a model wears: a set, or a variant.
+         * @description What a part of a model wears: a set, a variant, or what its own file says.
          */
         Wears: {
+            /** Own */
+            own?: boolean | null;
             /** Set */
             set?: number | null;
             /** Variant */
@@ -8846,20 +8857,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StageLikingBody"];
+                    "application/json": components["schemas"]["StageLikingBody"] | null;
                 };
             };
             /** @description Unauthorized */
             401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13997,6 +13999,8 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
+                    /** Beside */
+                    beside?: string | null;
                     /**
                      * File
                      * Format: binary
@@ -18836,6 +18840,7 @@ export interface operations {
             query?: {
                 seen?: "sources" | "built";
                 at?: string | null;
+                target?: string;
             };
             header?: never;
             path: {

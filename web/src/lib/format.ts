@@ -36,3 +36,8 @@ export function directionWords(direction: string | null | undefined): string {
 export function piecesOf(name: string): string[] {
   return name.split(/(?<=[_\-. ])(?=[^_\-. ])|(?<=[a-z])(?=[A-Z])/);
 }
+
+/** A moment, as “26 Nov 2026, 14:05”. */
+export function whenWords(at: string): string {
+  return new Date(at).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
+}

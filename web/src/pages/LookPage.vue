@@ -144,7 +144,13 @@ useActions({
         :edit="set.data.value.edit"
       />
       <HistogramPart v-if="!large" :subject="onTable" :only="shown" />
-      <LitView :set="set.data.value" :may-work="mayWork" :large="large" @large="large = !large" />
+      <LitView
+        :set="set.data.value"
+        :slug="slug"
+        :may-work="mayWork"
+        :large="large"
+        @large="large = !large"
+      />
       <FigureList
         v-if="!large && first && measured.data.value?.id === firstFile"
         class="figures"

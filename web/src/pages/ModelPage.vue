@@ -3,12 +3,13 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { putModel } from '@/api/arriving';
+import { putModel, withMaterials } from '@/api/arriving';
 import { api, take } from '@/api/client';
 import { useBoard, useMayWork, useVariants } from '@/api/queries';
+import { useAddress } from '@/lib/address';
 import { useSay } from '@/lib/say';
 import NamedTitle from '@/parts/NamedTitle.vue';
 import StageView from '@/parts/StageView.vue';
@@ -34,18 +35,31 @@ const variants = useVariants(slug);
 const model = shallowRef<Model | null>(null);
 const hidden = ref(new Set<number>());
 const problem = ref('');
+/** Which set of its texture coordinates is looked at. */
+const second = useAddress('coordinates', false);
+const doing = ref('');
+let reading = new AbortController();
+onScopeDispose(() => reading.abort());
 watch(
-  () => view.data.value?.url,
-  async (url) => {
+  [() => view.data.value?.url, () => view.data.value?.mtl, second],
+  async ([url]) => {
     if (!url) return;
+    reading.abort();
+    const mine = (reading = new AbortController());
     problem.value = '';
+    doing.value = 'fetching it';
+    const { file_name: name = '', mtl = null } = view.data.value ?? {};
     try {
-      const answer = await fetch(url);
+      const answer = await fetch(url, { signal: mine.signal });
       if (!answer.ok) throw new Error('cannot be fetched. Reload the page.');
+      const tell = (now: string) => (doing.value = now);
+      const opening = { mtl, second: second.value, tell, signal: mine.signal };
+      const read = await modelOf(await answer.blob(), name, opening);
       hidden.value.clear();
-      model.value = await modelOf(await answer.blob(), view.data.value?.file_name ?? '');
+      model.value = read;
     } catch (error) {
-      problem.value = `${view.data.value?.file_name} ${error instanceof Error ? error.message : 'cannot be read.'}`;
+      if (!mine.signal.aborted)
+        problem.value = `${name} ${error instanceof Error ? error.message : 'cannot be read.'}`;
     }
   },
   { immediate: true },
@@ -58,6 +72,7 @@ interface Choice {
 }
 const choices = computed<Choice[]>(() => [
   { key: 'nothing', name: 'Nothing', wears: null },
+  { key: 'own', name: 'As its own file says', wears: { own: true } },
   ...(board.data.value?.sets ?? []).map((set) => ({
     key: `set ${set.id}`,
     name: set.name,
@@ -127,12 +142,12 @@ function isolate(piece: number): void {
 }
 async function revise(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement;
-  const file = input.files?.[0];
+  const [chosen] = withMaterials([...(input.files ?? [])]);
   input.value = '';
-  if (!file || !view.data.value) return;
+  if (!chosen || !view.data.value) return;
   // A revision comes under the name that the model has.
-  const named = new File([file], view.data.value.file_name);
-  await putModel(slug.value, named)
+  const named = new File([chosen.file], view.data.value.file_name);
+  await putModel(slug.value, named, chosen.beside)
     .then((now) => cache.setQueryData(['model', id], now))
     .catch(say.wrong);
 }
@@ -176,7 +191,9 @@ function remove(): void {
         :name="view.data.value.name"
         @piece="chosen = $event"
       />
-      <div v-else-if="!problem" class="waiting" role="status">Opening {{ view.data.value.file_name }} …</div>
+      <div v-else-if="!problem" class="waiting" role="status">
+        Opening {{ view.data.value.file_name }}: {{ doing }} …
+      </div>
     </section>
     <aside v-keep-scroll class="side">
       <div class="head">
@@ -194,7 +211,14 @@ function remove(): void {
         :class="{ chosen: chosen === at }"
         @click="chosen = at"
       >
-        <img v-if="wearing[at]" class="thumb" width="36" height="36" alt="" :src="litOf(wearing[at])" />
+        <img
+          v-if="wearing[at] && !wearing[at].own"
+          class="thumb"
+          width="36"
+          height="36"
+          alt=""
+          :src="litOf(wearing[at])"
+        />
         <span v-else class="thumb hole" />
         <span class="named-for">
           <WholeName :name="part.name" />
@@ -222,11 +246,22 @@ function remove(): void {
       </div>
       <template v-if="model">
         <div class="head"><h2>About this model</h2></div>
+        <label v-if="model.sets > 1" class="note check"
+          ><input v-model="second" type="checkbox" /> its second set of texture coordinates</label
+        >
         <p v-for="note in model.notes" :key="note" class="note">{{ note }}</p>
       </template>
       <Button v-if="mayWork" class="remove" label="Remove this model" severity="secondary" @click="remove" />
     </aside>
-    <input ref="chooser" data-choose="model" type="file" accept=".glb,.gltf,.obj" hidden @change="revise" />
+    <input
+      ref="chooser"
+      data-choose="model"
+      type="file"
+      accept=".glb,.gltf,.obj,.mtl"
+      multiple
+      hidden
+      @change="revise"
+    />
   </main>
 </template>
 

@@ -5,7 +5,7 @@ import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { putModel } from '@/api/arriving';
+import { putModel, withMaterials } from '@/api/arriving';
 import { useMayWork, useModels } from '@/api/queries';
 import { useSay } from '@/lib/say';
 import Trouble from '@/parts/Trouble.vue';
@@ -23,17 +23,18 @@ const models = useModels(slug);
 async function bring(files: FileList | null | undefined): Promise<void> {
   if (!mayWork.value) return;
   let last: number | null = null;
-  for (const file of [...(files ?? [])]) {
+  const models = withMaterials([...(files ?? [])]);
+  for (const { file, beside } of models) {
     sending.value = file.name;
     try {
-      last = (await putModel(slug.value, file)).id;
+      last = (await putModel(slug.value, file, beside)).id;
     } catch (error) {
       say.wrong(error);
     }
   }
   sending.value = '';
   await cache.invalidateQueries({ queryKey: ['models', slug.value] });
-  if (last !== null && files?.length === 1)
+  if (last !== null && models.length === 1)
     await router.push({ name: 'model', params: { slug: slug.value, id: last } });
 }
 function choose(event: Event): void {
@@ -50,7 +51,7 @@ function choose(event: Event): void {
         <h1>Models</h1>
         <p class="soft">
           Your own meshes, to look at sets and variants on: each part wears one. They are read by your browser
-          alone and kept as they came.
+          alone and kept as they came. Bring an .obj together with its .mtl.
         </p>
       </div>
       <Button
@@ -93,7 +94,7 @@ function choose(event: Event): void {
       ref="chooser"
       data-choose="model"
       type="file"
-      accept=".glb,.gltf,.obj"
+      accept=".glb,.gltf,.obj,.mtl"
       multiple
       hidden
       @change="choose"

@@ -18,6 +18,7 @@ import NamedTitle from '@/parts/NamedTitle.vue';
 import ParameterRow from '@/parts/ParameterRow.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
+import { useVariantBeside } from '@/stage/beside';
 import { surfaceOf } from '@/stage/surfaces';
 
 const route = useRoute();
@@ -69,6 +70,7 @@ watch(
 );
 /** What stands on the stage: the very blocks that the engine gets. */
 const surface = computed(() => surfaceOf(view.value));
+const { asked, others, other, why } = useVariantBeside(id.value, slug);
 const groups = computed(() => grouped(view.value?.parameters ?? []));
 const own = computed(() => Object.keys(settings.values.value).length);
 /** What the picture shows: the master's values, and its own over them. */
@@ -155,9 +157,13 @@ useActions({
         :surface="surface"
         :values="shown"
         :name="view.name"
-        :still="`/api/sets/${view.set_id}/lit`"
+        :still="`/api/variants/${view.id}/lit`"
+        :others="others"
+        :other="other"
+        @other="asked = $event"
       />
-      <div v-else class="empty">
+      <p v-if="surface && why" class="why" role="status">◆ {{ why }}</p>
+      <div v-if="!surface || !begun" class="empty">
         <div v-if="view.job && isOpen(view.job)" class="work" role="status">
           <span>{{ view.job.title }}</span>
           <Meter :share="view.job.progress" :label="view.job.title" />
@@ -226,6 +232,10 @@ useActions({
   flex-wrap: wrap;
   gap: 8px 14px;
   padding: 14px 20px;
+}
+.why {
+  color: var(--ochre);
+  padding: 6px 20px;
 }
 .acts {
   display: flex;

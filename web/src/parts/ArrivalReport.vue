@@ -5,6 +5,7 @@ import { computed, toRef } from 'vue';
 import { api, take, type ArrivalView } from '@/api/client';
 import { isOpen, useJobControl, useRefresh } from '@/api/queries';
 import { useAsk } from '@/lib/ask';
+import { whenWords } from '@/lib/format';
 import { useSay } from '@/lib/say';
 
 import Meter from './Meter.vue';
@@ -72,9 +73,7 @@ const outcome = computed(() => {
   ];
   return parts.join(', ') || 'nothing taken';
 });
-const when = computed(() =>
-  new Date(props.arrival.created).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }),
-);
+const when = computed(() => whenWords(props.arrival.created));
 </script>
 
 <template>

@@ -1,32 +1,41 @@
 <script setup lang="ts">
 // A set on the stage, from its sources or as it is built, beside itself read otherwise or in other light.
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, onScopeDispose, ref, shallowRef, toRef } from 'vue';
 
 import { putMesh } from '@/api/arriving';
-import { ApiError, api, take, type SetView } from '@/api/client';
+import { ApiError, api, looking, take, type SetView } from '@/api/client';
 import { useAddress } from '@/lib/address';
+import { useBeside } from '@/stage/beside';
 import { modelOf, type Model } from '@/stage/model';
 import type { Surface } from '@/stage/stage';
-import { surfaceOptions } from '@/stage/surfaces';
+import { surfaceQuery } from '@/stage/surfaces';
 
 import PickOne from './PickOne.vue';
 import StageView from './StageView.vue';
 
-const props = defineProps<{ set: SetView; mayWork: boolean; large: boolean }>();
+const props = defineProps<{ set: SetView; slug: string; mayWork: boolean; large: boolean }>();
 const emit = defineEmits<{ large: [] }>();
 const SEEN = ['sources', 'built'] as const;
 const seen = useAddress<(typeof SEEN)[number]>('seen', 'sources', SEEN);
 
 function useSurface(which: (typeof SEEN)[number]) {
-  const query = useQuery(computed(() => surfaceOptions(props.set.id, props.set.edit, which)));
+  const asked = computed(() => (which === 'built' ? { target: looking.target } : {}));
+  const query = useQuery(computed(() => surfaceQuery(props.set.id, props.set.edit, asked.value)));
   const surface = computed<Surface | null>(() => (query.data.value?.ready ? query.data.value : null));
   return { query, surface };
 }
 const ways = { sources: useSurface('sources'), built: useSurface('built') };
 const proved = computed(() => ways.built.surface.value !== null);
 const shown = computed(() => (seen.value === 'built' && proved.value ? ways.built : ways.sources));
-const other = computed(() => (shown.value === ways.built ? ways.sources : ways.built).surface.value);
+const { asked, others, other, why } = useBeside(toRef(props, 'set'), toRef(props, 'slug'));
+const beside = computed(() => [
+  ...(shown.value === ways.built
+    ? [{ title: 'Before it is built', choices: [{ key: 'sources', text: 'Its sources' }] }]
+    : []),
+  ...others.value,
+]);
+const second = computed(() => (asked.value === 'sources' ? ways.sources.surface.value : other.value));
 const missing = computed(() => shown.value.query.data.value?.missing ?? []);
 const choices = [
   { value: 'sources', text: 'Sources' },
@@ -38,12 +47,15 @@ const chooser = ref<HTMLInputElement | null>(null);
 const model = shallowRef<Model | null>(null);
 const failure = ref('');
 const opening = ref('');
+const leaving = new AbortController();
+onScopeDispose(() => leaving.abort());
 
 async function show(file: Blob, name: string): Promise<void> {
   opening.value = name;
   failure.value = '';
+  const tell = (doing: string) => (opening.value = `${name}, ${doing}`);
   try {
-    model.value = await modelOf(file, name);
+    model.value = await modelOf(file, name, { tell, signal: leaving.signal });
   } finally {
     opening.value = '';
   }
@@ -106,16 +118,16 @@ async function takeAway(): Promise<void> {
     </div>
     <StageView
       :surface="shown.surface.value"
-      :other="other"
-      :other-words="
-        shown === ways.built ? 'Its sources' : `As built for ${ways.built.query.data.value?.target ?? ''}`
-      "
+      :others="beside"
+      :other="second"
       :name="set.name"
       :still="`/api/sets/${set.id}/lit?v=${set.edit}`"
       :model="model"
       :compact="!large"
+      @other="asked = $event"
       @model="(wanted) => (wanted ? fetchOwn() : (model = null))"
     />
+    <p v-if="why" class="missing" role="status">◆ {{ why }}</p>
     <p v-if="missing.length" class="missing">
       ◆ Without a map: {{ missing.join(', ') }}. A plain value stands in for it.
     </p>

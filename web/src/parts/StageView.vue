@@ -1,31 +1,37 @@
 <script setup lang="ts">
 // The stage with its controls: what is on it is given, how it is lit and looked at is everybody's own.
-import Select from 'primevue/select';
-import { computed, ref, toRef } from 'vue';
+import { useQueryClient } from '@tanstack/vue-query';
+import { computed, ref, toRef, watch } from 'vue';
 
-import type { Values } from '@/api/client';
+import { putEnvironment } from '@/api/arriving';
+import { api, take, type Values } from '@/api/client';
 import { useAddress } from '@/lib/address';
+import { useAsk } from '@/lib/ask';
 import { download } from '@/lib/download';
 import { useSay } from '@/lib/say';
+import type { Others } from '@/stage/beside';
 import { turntable } from '@/stage/film';
-import { linkOf, useStops } from '@/stage/kept';
-import { PARTS, READINGS, type Part } from '@/stage/shading';
+import { linkOf } from '@/stage/kept';
 import type { Model } from '@/stage/model';
+import type { Dress } from '@/stage/piece';
+import { PARTS, READINGS, type Part } from '@/stage/shading';
 import { SHAPES, SHAPE_WORDS, type Shape } from '@/stage/shapes';
-import type { Surface } from '@/stage/stage';
-import { useStage, type Beside } from '@/stage/useStage';
+import { VIEWS, type Surface } from '@/stage/stage';
+import { useStage, type Beside, type Way } from '@/stage/useStage';
 
-import NumberField from './NumberField.vue';
+import ChoiceList from './ChoiceList.vue';
+import SlideRange from './SlideRange.vue';
+import StageMore from './StageMore.vue';
 
 const props = defineProps<{
   surface: Surface | null;
   /** What each part of the model wears, where they do not all wear the surface. */
-  worn?: readonly (Surface | null)[];
+  worn?: readonly Dress[];
   /** Values that go over the surface's own, while a slider is dragged. */
   values?: Values;
-  /** Another surface that may stand beside this one, and its words. */
+  /** What else may stand beside this surface, in groups, and the one that was asked for. */
+  others?: Others;
   other?: Surface | null;
-  otherWords?: string;
   name: string;
   /** A picture to be shown where there can be no stage. */
   still?: string;
@@ -34,18 +40,19 @@ const props = defineProps<{
   /** The user's own model in place of a shape; undefined where there can be none. */
   model?: Model | null;
 }>();
-/** A model is wanted in place of a shape, or no longer. */
-const emit = defineEmits<{ model: [wanted: boolean]; piece: [piece: number] }>();
+/** A model is wanted in place of a shape, or no longer; a piece was pressed; something else is to stand beside it. */
+const emit = defineEmits<{ model: [wanted: boolean]; piece: [piece: number]; other: [key: string] }>();
 const say = useSay();
+const ask = useAsk();
+const cache = useQueryClient();
 const canvas = ref<HTMLCanvasElement | null>(null);
 const chooser = ref<HTMLInputElement | null>(null);
 const link = useAddress('stage', '');
 const width = useAddress('picture', 2048);
-const LARGEST = 8192;
 const more = ref(false);
 const clear = ref(false);
 const values = computed(() => props.values ?? props.surface?.values ?? {});
-const { stage, liking, environments, state, look, own } = useStage(
+const { stage, liking, environments, state, look } = useStage(
   canvas,
   {
     surface: toRef(props, 'surface'),
@@ -56,7 +63,6 @@ const { stage, liking, environments, state, look, own } = useStage(
   },
   link,
 );
-const stops = useStops(liking);
 const shapes = computed(() => [
   ...SHAPES.map((value) => ({ value: value as Shape | 'model', text: SHAPE_WORDS[value] })),
   ...(props.model === undefined ? [] : [{ value: 'model' as const, text: 'Its own model' }]),
@@ -68,55 +74,96 @@ const shape = computed<Shape | 'model'>({
     if (to !== 'model') liking.shape = to;
   },
 });
+const known = computed(() => environments.data.value ?? []);
+const bringing = ref('');
 const lights = computed(() => [
-  ...(environments.data.value ?? []).map((entry) => ({ value: entry.name, text: entry.title })),
-  { value: 'own', text: own.value ? own.value.name : 'A picture of your own …' },
+  ...known.value.map((entry) => ({ value: entry.name, text: entry.title })),
+  { value: 'new', text: bringing.value ? `Reading ${bringing.value} …` : 'Bring a picture of your own …' },
 ]);
 const lit = computed({
-  get: () => (own.value ? 'own' : liking.environment),
+  get: () =>
+    known.value.some((entry) => entry.name === liking.environment)
+      ? liking.environment
+      : (known.value[0]?.name ?? ''),
   set: (to: string) => {
-    if (to === 'own') chooser.value?.click();
-    else [liking.environment, own.value] = [to, null];
+    if (to === 'new') chooser.value?.click();
+    else liking.environment = to;
   },
 });
-const parts = PARTS.map((value) => ({ value, text: value === 'lit' ? 'Lit' : capital(value) }));
-const besides = computed<{ value: Beside; text: string }[]>(() => [
-  { value: 'nothing', text: 'Nothing beside it' },
-  ...(props.other ? [{ value: 'other' as const, text: props.otherWords ?? 'The other' }] : []),
-  ...READINGS.slice(1).map((reading) => ({
-    value: `reading:${reading}` as const,
-    text: reading.startsWith('as') ? `Read ${reading}` : capital(reading),
+const ownLight = computed(() =>
+  known.value.find((entry) => entry.name === liking.environment && entry.removable),
+);
+/** What is shown of a surface, in the order of how often it is asked for. */
+const parts = PARTS.map((value) => ({ value, text: capital(value) }));
+const besides = computed(() => [
+  { title: 'Alone', choices: [{ value: 'nothing' as Beside, text: 'Nothing beside it' }] },
+  {
+    title: 'Read wrongly on purpose',
+    choices: READINGS.slice(1).map((reading) => ({
+      value: `reading:${reading}` as Beside,
+      text: reading.startsWith('as') ? `Read ${reading}` : capital(reading),
+    })),
+  },
+  {
+    title: 'In another light',
+    choices: known.value
+      .filter((entry) => entry.name !== lit.value)
+      .map((entry) => ({ value: `light:${entry.name}` as Beside, text: `In: ${entry.title}` })),
+  },
+  ...(props.others ?? []).map(({ title, choices }) => ({
+    title,
+    choices: choices.map(({ key, text }) => ({ value: `other:${key}` as Beside, text })),
   })),
-  ...(environments.data.value ?? [])
-    .filter((entry) => entry.name !== liking.environment)
-    .map((entry) => ({ value: `light:${entry.name}` as const, text: `In: ${entry.title}` })),
 ]);
-const besideWords = computed(() => besides.value.find((entry) => entry.value === look.beside)?.text ?? '');
-const ways = [
+const besideWords = computed(
+  () =>
+    besides.value.flatMap((group) => group.choices).find((entry) => entry.value === look.beside)?.text ?? '',
+);
+const isTwo = computed(() => look.beside !== 'nothing');
+watch(
+  () => look.beside,
+  (now) => emit('other', now.startsWith('other:') ? now.slice(6) : ''),
+);
+const ways: { value: Way; text: string }[] = [
   { value: 'beside', text: 'Side by side' },
   { value: 'wipe', text: 'Wipe' },
+  { value: 'swap', text: 'Swap with space' },
   { value: 'difference', text: 'Difference' },
-];
-const grounds = [
-  { value: 'well', text: 'Grey' },
-  { value: 'squares', text: 'Squares' },
-  { value: 'environment', text: 'The surroundings' },
-  { value: 'blurred environment', text: 'The surroundings, blurred' },
-];
-const VIEWS = ['front', 'three quarters', 'left', 'right', 'above', 'behind'] as const;
-const levels = [
-  { value: -1, text: 'Levels as the GPU chooses' },
-  ...Array.from({ length: 12 }, (_, at) => ({ value: at, text: `Held at level ${at}` })),
 ];
 
 function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
-function choose(event: Event): void {
+async function choose(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement;
   const file = input.files?.[0];
   input.value = '';
-  if (file) own.value = { file, name: file.name };
+  if (!file) return;
+  bringing.value = file.name;
+  try {
+    const made = await putEnvironment(file);
+    await cache.invalidateQueries({ queryKey: ['environments'] });
+    liking.environment = made.name;
+  } catch (error) {
+    say.wrong(error);
+  } finally {
+    bringing.value = '';
+  }
+}
+function forget(): void {
+  const { name, title } = ownLight.value ?? {};
+  if (!name) return;
+  const question = `Remove the environment ${title} from the studio?`;
+  ask(
+    question,
+    'Nobody can light the stage by it any more. Its file has to be brought again then.',
+    'Remove',
+    () => {
+      take(api.DELETE('/api/environments/{name}', { params: { path: { name } } }))
+        .then(() => cache.invalidateQueries({ queryKey: ['environments'] }))
+        .catch(say.wrong);
+    },
+  );
 }
 async function save(): Promise<void> {
   const blob = await stage.value?.picture(width.value, clear.value);
@@ -150,11 +197,12 @@ async function copyLink(): Promise<void> {
 function toggleTurning(): void {
   state.turning = state.turning === 'light' ? '' : 'light';
 }
-/** Digits look from fixed places; the rest turns. */
+/** Digits look from fixed places, space swaps; the rest turns. */
 function key(event: KeyboardEvent): void {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
-  const place = VIEWS[Number(event.key) - 1];
-  if (place) stage.value?.from(place);
+  const view = VIEWS[Number(event.key) - 1];
+  if (view) stage.value?.from(view);
+  else if (event.key === ' ' && isTwo.value && look.together === 'swap') look.swapped = !look.swapped;
   else if (!stage.value?.keyed(event.key, event.shiftKey)) return;
   event.preventDefault();
   event.stopPropagation();
@@ -194,6 +242,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
         :data-ready="state.ready"
         :data-resting="state.resting"
         :data-frames="state.frames"
+        :data-script="state.script"
         role="application"
         tabindex="0"
         aria-label="The surface on the stage. Drag or use arrow keys to turn it, with shift the light; 1 to 6 look from fixed places."
@@ -206,9 +255,13 @@ defineExpose({ save, toggleTurning, show, stage, state });
         <p role="alert">The stage cannot show this: {{ state.problem }}.</p>
         <p v-if="still">This picture of it was drawn by the server, in the workshop’s light.</p>
       </div>
-      <template v-if="look.beside !== 'nothing' && !state.problem">
-        <span class="said first mono">{{ look.reading }}</span>
-        <span class="said second mono">{{ besideWords }}</span>
+      <template v-else-if="isTwo">
+        <span v-if="look.together !== 'swap' || !look.swapped" class="said first mono">{{
+          look.reading
+        }}</span>
+        <span v-if="look.together !== 'swap' || look.swapped" class="said second mono">{{
+          besideWords
+        }}</span>
         <button
           v-if="look.together === 'wipe'"
           class="plain wiper"
@@ -223,172 +276,61 @@ defineExpose({ save, toggleTurning, show, stage, state });
     </div>
     <p v-if="state.notice" class="notice" role="status">◆ {{ state.notice }}</p>
     <div class="tools">
-      <Select
-        v-if="!worn"
-        v-model="shape"
-        :options="shapes"
-        option-label="text"
-        option-value="value"
-        aria-label="Shape"
+      <ChoiceList v-if="!worn" v-model="shape" :choices="shapes" label="Shape" />
+      <ChoiceList v-model="lit" :choices="lights" label="Environment" />
+      <SlideRange
+        v-model="liking.light"
+        word="Light"
+        label="Direction of the light"
+        :low="-180"
+        :high="180"
+        :disabled="state.turning === 'light'"
       />
-      <Select
-        v-model="lit"
-        :options="lights"
-        option-label="text"
-        option-value="value"
-        aria-label="Environment"
-      />
-      <label class="slide">
-        <span class="soft">Light</span>
-        <input
-          v-model.number="liking.light"
-          type="range"
-          min="-180"
-          max="180"
-          :disabled="state.turning === 'light'"
-          aria-label="Direction of the light"
-        />
-      </label>
       <button class="plain link" :aria-pressed="state.turning === 'light'" @click="toggleTurning">
         {{ state.turning === 'light' ? 'Hold the light' : 'Turn the light' }}
       </button>
-      <Select
-        v-model="look.part"
-        :options="parts"
-        option-label="text"
-        option-value="value"
-        aria-label="What is shown"
-      />
-      <Select
-        v-model="look.beside"
-        :options="besides"
-        option-label="text"
-        option-value="value"
-        aria-label="What stands beside it"
-      />
-      <Select
-        v-if="look.beside !== 'nothing'"
-        v-model="look.together"
-        :options="ways"
-        option-label="text"
-        option-value="value"
-        aria-label="How two stand together"
-      />
-      <label v-if="look.beside !== 'nothing' && look.together === 'difference'" class="slide">
-        <span class="soft">× {{ look.factor }}</span>
-        <input v-model.number="look.factor" type="range" min="1" max="64" aria-label="Difference times" />
-      </label>
+      <ChoiceList v-model="look.part" :choices="parts" label="What is shown" />
+      <ChoiceList v-model="look.beside" :choices="besides" label="What stands beside it" />
+      <template v-if="isTwo">
+        <ChoiceList v-model="look.together" :choices="ways" label="How two stand together" />
+        <button v-if="look.together === 'swap'" class="plain link" @click="look.swapped = !look.swapped">
+          Show the {{ look.swapped ? 'first' : 'second' }}
+        </button>
+        <SlideRange
+          v-if="look.together === 'difference'"
+          v-model="look.factor"
+          :word="`× ${look.factor}`"
+          label="Difference times"
+          :low="1"
+          :high="64"
+        />
+      </template>
       <span class="space" />
       <button class="plain link" :aria-expanded="more" @click="more = !more">
         {{ more ? 'Less' : 'More' }}
       </button>
       <button v-if="!compact" class="plain link" @click="save">Save a PNG</button>
     </div>
-    <div v-if="more" class="tools rest">
-      <label class="slide">
-        <span class="soft">Exposure</span>
-        <input
-          v-model.number="liking.exposure"
-          type="range"
-          min="-6"
-          max="6"
-          step="0.5"
-          aria-label="Exposure in stops"
-        />
-        <span class="mono">{{ stops }} stops</span>
-      </label>
-      <label
-        class="check"
-        title="Khronos PBR Neutral: colours stay as they are up to middle tones, highlights are pressed together"
-      >
-        <input v-model="liking.toned" type="checkbox" /> neutral tone mapping
-      </label>
-      <Select
-        v-model="liking.behind"
-        :options="grounds"
-        option-label="text"
-        option-value="value"
-        aria-label="What lies behind"
-      />
-      <label class="slide">
-        <span class="soft">Field of view</span>
-        <input
-          v-model.number="liking.field"
-          type="range"
-          min="10"
-          max="80"
-          aria-label="Field of view in degrees"
-        />
-        <span class="mono">{{ liking.field }}°</span>
-      </label>
-      <label class="slide">
-        <span class="soft">Object</span>
-        <input
-          v-model.number="liking.object"
-          type="range"
-          min="-180"
-          max="180"
-          :disabled="state.turning === 'object'"
-          aria-label="Turn of the object"
-        />
-      </label>
-      <button
-        class="plain link"
-        :aria-pressed="state.turning === 'object'"
-        @click="state.turning = state.turning === 'object' ? '' : 'object'"
-      >
-        {{ state.turning === 'object' ? 'Hold the object' : 'Turn the object' }}
+    <StageMore
+      v-if="more"
+      v-model:clear="clear"
+      :liking="liking"
+      :look="look"
+      :high="Boolean(surface?.height) || Boolean(worn)"
+      :model="Boolean(model)"
+      :turning="state.turning === 'object'"
+      :filming="filming"
+      :compact="compact ?? false"
+      @turn="state.turning = state.turning === 'object' ? '' : 'object'"
+      @from="(view) => stage?.from(view)"
+      @link="copyLink"
+      @save="save"
+      @film="film"
+    >
+      <button v-if="ownLight" class="plain link soft" @click="forget">
+        Remove the environment {{ ownLight.title }}
       </button>
-      <label class="slide">
-        <span class="soft">Speed</span>
-        <input
-          v-model.number="liking.speed"
-          type="range"
-          min="5"
-          max="180"
-          step="5"
-          aria-label="Degrees a second"
-        />
-        <span class="mono">{{ liking.speed }}°/s</span>
-      </label>
-      <Select
-        v-model="look.level"
-        :options="levels"
-        option-label="text"
-        option-value="value"
-        placeholder="As the GPU chooses"
-        aria-label="Level of the maps"
-      />
-      <label v-if="look.part === 'texel density'" class="size">
-        <span class="soft">Wished</span>
-        <NumberField v-model="liking.density" label="Wished texels per metre" :low="1" :high="65536" whole />
-        <span class="soft">texels per metre</span>
-      </label>
-      <span class="views">
-        <button v-for="place in VIEWS" :key="place" class="plain link soft" @click="stage?.from(place)">
-          {{ place }}
-        </button>
-      </span>
-      <span class="space" />
-      <button class="plain link" @click="copyLink">Copy a link to this view</button>
-      <label class="size">
-        <NumberField
-          v-model="width"
-          label="Width of the picture"
-          unit="px"
-          unit-beside
-          :low="64"
-          :high="LARGEST"
-          whole
-        />
-        <span class="soft">px wide</span>
-      </label>
-      <label class="check"><input v-model="clear" type="checkbox" /> with nothing behind</label>
-      <button v-if="compact" class="plain link" @click="save">Save a PNG</button>
-      <button class="plain link" title="Once around in six seconds" @click="film">
-        {{ filming === null ? 'Record a turntable' : `Stop recording, ${Math.round(filming * 100)} %` }}
-      </button>
-    </div>
+    </StageMore>
     <p v-if="look.part === 'texel density'" class="soft scale">
       Texels per metre on this shape: <span class="few">■</span> a quarter of what is wished or less,
       <span class="right">■</span> as wished, <span class="many">■</span> four times that or more.
@@ -400,6 +342,18 @@ defineExpose({ save, toggleTurning, show, stage, state });
       >
         <span :style="{ color: hue }">■</span> level {{ at }}{{ at === 5 ? ' and further' : '' }}
       </span>
+    </p>
+    <p v-else-if="look.part === 'overdraw'" class="soft scale">
+      How often the GPU shades a place, whether it is covered later or not:
+      <span v-for="(hue, at) in ['#463f38', '#625850', '#887c71', '#bbab9d']" :key="hue">
+        <span :style="{ color: hue }">■</span> {{ ['once', 'twice', '4 times', '8 times or more'][at] }}
+      </span>
+    </p>
+    <p v-else-if="look.part === 'vertex colour'" class="soft scale">
+      Vertex colours as they are stored. What has none is black.
+    </p>
+    <p v-else-if="look.part === 'material'" class="soft scale">
+      A colour for each material that the file names.
     </p>
     <input ref="chooser" data-choose="environment" type="file" accept=".hdr,.exr" hidden @change="choose" />
   </section>
@@ -473,23 +427,6 @@ canvas:active {
 }
 .tools :deep(.p-select) {
   max-width: 190px;
-}
-.slide,
-.size,
-.views {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-}
-.views {
-  gap: 12px;
-}
-.size {
-  --number-width: 64px;
-}
-.slide input {
-  width: 90px;
-  accent-color: var(--ink);
 }
 .space {
   flex: 1;

@@ -125,6 +125,8 @@ describe('open questions', () => {
       '/api/files/5/evidence/lit-down',
       '/api/files/5/evidence/curl-up',
       '/api/files/5/evidence/curl-down',
+      // The set that it is about, lit.
+      '/api/sets/1/lit',
     ]);
   });
 

@@ -1,5 +1,5 @@
 // Environments: prefiltered cubes of light, as `texelcore.lighting.cubes` packs them, on the GPU as three's own prefiltering would
-// leave them there; and pictures of the user's own, which three prefilters here.
+// leave them there; and pictures that the studio brought, which three prefilters here.
 import * as THREE from 'three';
 
 import type { EnvironmentView } from '@/api/client';
@@ -39,25 +39,24 @@ export function halvesOf(words: Uint32Array): Uint16Array {
   return halves;
 }
 
-async function texels(url: string): Promise<Uint32Array> {
+async function texels(url: string, count: number): Promise<Uint32Array> {
   const answer = await fetch(url);
   if (!answer.ok || !answer.body)
     throw new Error(`the environment could not be fetched (status ${answer.status})`);
   const plain = answer.body.pipeThrough(new DecompressionStream('gzip'));
   const words = new Uint32Array(await new Response(plain).arrayBuffer());
-  let count = 0;
-  for (let level = 0; level < LEVELS; level++) count += FACES * (EDGE >> level) ** 2;
   if (words.length !== count) throw new Error('the environment is damaged');
   return words;
 }
 
 const fetched = new Map<string, Promise<Uint32Array>>();
 
-/** A shipped environment on a renderer's GPU. Throws an Error that says why it cannot be had. */
-export async function shipped(renderer: THREE.WebGLRenderer, view: EnvironmentView): Promise<Environment> {
+async function shipped(renderer: THREE.WebGLRenderer, view: EnvironmentView): Promise<Environment> {
   let asked = fetched.get(view.url);
   if (!asked) {
-    asked = texels(view.url);
+    let count = 0;
+    for (let level = 0; level < LEVELS; level++) count += FACES * (EDGE >> level) ** 2;
+    asked = texels(view.url, count);
     fetched.set(view.url, asked);
     asked.catch(() => fetched.delete(view.url));
   }
@@ -116,44 +115,19 @@ export function even(
   return { name: 'even', light: target.texture, key, dispose: () => target.dispose() };
 }
 
-/** The user's own environment: an .hdr or .exr picture of everything around, prefiltered here. Throws an Error that says what is
- * wrong with the file. */
-export async function ownEnvironment(
-  renderer: THREE.WebGLRenderer,
-  file: Blob,
-  name: string,
-): Promise<Environment> {
-  const data = await file.arrayBuffer();
-  let picture: {
-    data: Uint16Array | Float32Array;
-    width: number;
-    height: number;
-    type: THREE.TextureDataType;
-  };
-  try {
-    if (name.toLowerCase().endsWith('.exr')) {
-      const { EXRLoader } = await import('three/examples/jsm/loaders/EXRLoader.js');
-      picture = new EXRLoader().parse(data) as unknown as typeof picture;
-    } else {
-      const { HDRLoader } = await import('three/examples/jsm/loaders/HDRLoader.js');
-      picture = new HDRLoader().parse(data) as unknown as typeof picture;
-    }
-  } catch {
-    throw new Error('the file is no .hdr or .exr picture that can be read. Save it again, or choose another');
-  }
-  if (picture.width < 8 || picture.height < 4)
-    throw new Error(
-      `the picture has ${picture.width} × ${picture.height} texels; an environment needs 8 × 4 at least`,
-    );
-  const largest = renderer.capabilities.maxTextureSize;
-  if (picture.width > largest || picture.height > largest)
-    throw new Error(
-      `the picture has ${picture.width} × ${picture.height} texels; this GPU takes ${largest} at most. Scale it down`,
-    );
-  clean(picture.data);
-  const format = picture.data.length === picture.width * picture.height * 4 ? THREE.RGBAFormat : undefined;
-  const texture = new THREE.DataTexture(picture.data, picture.width, picture.height, format, picture.type);
-  texture.mapping = THREE.EquirectangularReflectionMapping;
+/** A picture of everything around that the studio brought, prefiltered here. The server has looked it over: it holds numbers alone,
+ * and no more texels than are needed. */
+async function panorama(renderer: THREE.WebGLRenderer, view: EnvironmentView): Promise<Environment> {
+  const { width, height } = view;
+  const words = await texels(view.url, width * height);
+  const texture = new THREE.DataTexture(
+    halvesOf(words),
+    width,
+    height,
+    THREE.RGBAFormat,
+    THREE.HalfFloatType,
+    THREE.EquirectangularReflectionMapping,
+  );
   texture.minFilter = texture.magFilter = THREE.LinearFilter;
   texture.flipY = true;
   texture.needsUpdate = true;
@@ -161,22 +135,10 @@ export async function ownEnvironment(
   const target = maker.fromEquirectangular(texture);
   texture.dispose();
   maker.dispose();
-  return { name, light: target.texture, key: null, dispose: () => target.dispose() };
+  return { name: view.name, light: target.texture, key: null, dispose: () => target.dispose() };
 }
 
-/** What is no number, or no light, is dark; what is endless is as bright as can be stored. */
-function clean(data: Uint16Array | Float32Array): void {
-  if (data instanceof Float32Array) {
-    for (let at = 0; at < data.length; at++) {
-      const value = data[at] ?? 0;
-      if (!(value >= 0)) data[at] = 0;
-      else if (value > 65504) data[at] = 65504;
-    }
-    return;
-  }
-  for (let at = 0; at < data.length; at++) {
-    const value = data[at] ?? 0;
-    if (value & 0x8000 || (value & 0x7fff) > 0x7c00) data[at] = 0;
-    else if (value === 0x7c00) data[at] = 0x7bff;
-  }
+/** An environment on a renderer's GPU. Throws an Error that says why it cannot be had. */
+export function lightOf(renderer: THREE.WebGLRenderer, view: EnvironmentView): Promise<Environment> {
+  return view.kind === 'cube' ? shipped(renderer, view) : panorama(renderer, view);
 }

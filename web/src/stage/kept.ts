@@ -1,8 +1,11 @@
-// How somebody likes the stage: kept for each person in this browser, and told whole by a link.
+// How somebody likes the stage: kept for each person by the server, and told whole by a link. What the browser keeps of it is there at
+// once, before the server has answered.
 import { computed, effectScope, reactive, watch, type ComputedRef } from 'vue';
 
+import { api } from '@/api/client';
 import { useSession } from '@/stores/session';
 
+import { RELIEFS, type Relief } from './shading';
 import { SHAPES, type Shape } from './shapes';
 
 /** What may lie behind what stands on the stage. */
@@ -24,6 +27,10 @@ export interface Liking {
   field: number;
   /** Texels per metre that texel density is held against. */
   density: number;
+  relief: Relief;
+  /** How deep a height reaches, as a share of the picture's width, and the height that stays where it is. */
+  depth: number;
+  mid: number;
 }
 
 export const USUAL: Liking = {
@@ -37,6 +44,9 @@ export const USUAL: Liking = {
   behind: 'well',
   field: 30,
   density: 512,
+  relief: 'flat',
+  depth: 0.02,
+  mid: 0.5,
 };
 
 /** What numbers may be, and words of which there are only so many. */
@@ -47,8 +57,10 @@ const RANGES: Record<string, [low: number, high: number]> = {
   exposure: [-6, 6],
   field: [10, 80],
   density: [1, 65536],
+  depth: [0, 0.5],
+  mid: [0, 1],
 };
-const WORDS: Record<string, readonly string[]> = { shape: SHAPES, behind: GROUNDS };
+const WORDS: Record<string, readonly string[]> = { shape: SHAPES, behind: GROUNDS, relief: RELIEFS };
 
 const shared = new Map<string, Liking>();
 
@@ -81,6 +93,9 @@ function taken(from: Record<string, unknown> | null): Liking {
   return found as unknown as Liking;
 }
 
+/** Milliseconds after a change until the server is told. */
+const SETTLED = 800;
+
 /** The asking person's liking; what is changed is kept. */
 export function useLiking(): Liking {
   const person = useSession().user ?? '';
@@ -89,10 +104,33 @@ export function useLiking(): Liking {
   const liking = reactive(likingOf(localStorage.getItem(place(person))));
   shared.set(person, liking);
   // It is kept for as long as the application runs, whichever page asked first.
-  effectScope(true).run(() =>
-    watch(liking, (now) => localStorage.setItem(place(person), JSON.stringify(now)), { deep: true }),
-  );
+  effectScope(true).run(() => keep(person, liking));
   return liking;
+}
+
+function keep(person: string, liking: Liking): void {
+  let changed = false;
+  let timer = 0;
+  const tell = () => void api.PUT('/api/account/stage', { body: { ...liking } }).catch(() => undefined);
+  const stop = watch(
+    () => ({ ...liking }),
+    (now) => {
+      changed = true;
+      localStorage.setItem(place(person), JSON.stringify(now));
+      window.clearTimeout(timer);
+      timer = window.setTimeout(tell, SETTLED);
+    },
+  );
+  // What was changed here before the server answered is newer than what it has.
+  void api
+    .GET('/api/account/stage')
+    .then(({ data }) => {
+      if (!data || changed) return;
+      stop.pause();
+      Object.assign(liking, taken(data));
+      stop.resume();
+    })
+    .catch(() => undefined);
 }
 
 /** A liking and a camera as words of an address, and back: a link shows somebody else the same. */

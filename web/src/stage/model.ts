@@ -1,14 +1,19 @@
-// The user's own models: glTF (.glb, .gltf with everything inside) and OBJ, read in the browser alone.
+// The user's own models on the stage: read by a worker, so that a large one does not hold up the page, and made into geometry here.
 import * as THREE from 'three';
+
+import { SLOTS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
 
 /** A piece of a model that wears one surface. */
 export interface ModelPart {
-  /** Its name in the file; two of one name are told apart by a number. */
   name: string;
   /** The material that the file names for it; "" where it names none. */
   material: string;
   geometry: THREE.BufferGeometry;
   triangles: number;
+  /** What the file says it is made of; null where it says nothing. */
+  own: THREE.Material | null;
+  /** A colour for its material, to tell materials apart. */
+  colour: THREE.Color;
 }
 
 export interface Model {
@@ -16,231 +21,110 @@ export interface Model {
   triangles: number;
   /** How far below the middle its lowest point lies. */
   floor: number;
+  /** How many sets of texture coordinates it has. */
+  sets: number;
   /** What is to be known about it, in whole sentences. */
   notes: string[];
 }
 
-/** The size that a model is brought to: that of the stage's own shapes. */
-const RADIUS = 1.1;
-const MOST_NODES = 20_000;
-const MOST_TRIANGLES = 4_000_000;
-/** So many materials are a smell: common practice has one for an object where possible. */
-const MANY_MATERIALS = 12;
-/** The grid on which overlapping texture coordinates are looked for, and the share of it that may lie twice: seams do. */
-const GRID = 256;
-const OVERLAP = 0.02;
+/** What a worker says: what it is doing, what it has read, or what is wrong. */
+export type Said = { doing: string } | { model: PlainModel } | { wrong: string };
 
-/** Read a model. Throws an Error that says what is wrong with it. */
-export async function modelOf(file: Blob, name: string): Promise<Model> {
-  const down = !name.toLowerCase().endsWith('.obj');
-  const root = down ? await gltf(file, name) : await obj(file);
-  const parts: ModelPart[] = [];
-  const bare: string[] = [];
-  root.updateMatrixWorld(true);
-  root.traverse((node) => {
-    if (!(node instanceof THREE.Mesh)) return;
-    for (const piece of pieces(node)) {
-      const said = String(
-        node.userData.name ||
-          node.name ||
-          node.parent?.userData.name ||
-          node.parent?.name ||
-          piece.material ||
-          'part',
-      );
-      if (!piece.geometry.getAttribute('uv')) bare.push(said);
-      else parts.push({ ...piece, name: told(said, parts) });
-    }
-  });
-  if (!parts.length) throw new Error('holds no mesh with texture coordinates.');
-  const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
-  if (triangles > MOST_TRIANGLES)
-    throw new Error(
-      `has ${triangles.toLocaleString('en')} triangles; ${MOST_TRIANGLES.toLocaleString('en')} are the most.`,
-    );
-  for (const { geometry } of parts) {
-    if (!down) flip(geometry);
-    if (!finite(geometry)) throw new Error('has points or texture coordinates that are no numbers.');
-  }
-  const notes = notesOf(parts, bare);
-  notes.push(await turned(parts));
-  return { parts, triangles, floor: placed(parts), notes };
+export interface Opening extends Partial<Reading> {
+  /** Hears what is being done. */
+  tell?: (doing: string) => void;
+  /** Gives it up. */
+  signal?: AbortSignal;
 }
 
-async function gltf(file: Blob, name: string): Promise<THREE.Object3D> {
-  const data = await file.arrayBuffer();
-  const nodes = countNodes(data, name);
-  if (nodes > MOST_NODES)
-    throw new Error(
-      `has ${nodes.toLocaleString('en')} nodes; ${MOST_NODES.toLocaleString('en')} are the most. Join its parts.`,
-    );
-  const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js');
-  const read = await new GLTFLoader().parseAsync(data, '').catch(() => {
-    throw new Error('is no glTF that stands alone; export it as .glb.');
-  });
-  return read.scene;
+/** Read a model. Throws an Error that says what is wrong with it, or that it was given up. */
+export async function modelOf(file: Blob, name: string, opening: Opening = {}): Promise<Model> {
+  const reading = { mtl: opening.mtl ?? null, second: opening.second ?? false };
+  return modelFrom(await plainOf(file, name, reading, opening));
 }
 
-async function obj(file: Blob): Promise<THREE.Object3D> {
-  const { OBJLoader } = await import('three/examples/jsm/loaders/OBJLoader.js');
-  return new OBJLoader().parse(await file.text());
-}
-
-/** How many nodes a glTF says it has, before anything is made of them. */
-function countNodes(data: ArrayBuffer, name: string): number {
+async function plainOf(
+  file: Blob,
+  name: string,
+  reading: Reading,
+  { tell, signal }: Opening,
+): Promise<PlainModel> {
+  // Where there are no workers, as in tests, it is read here.
+  if (typeof Worker === 'undefined') return (await import('./read')).readModel(file, name, reading, tell);
+  const worker = new Worker(new URL('./model.worker.ts', import.meta.url), { type: 'module' });
   try {
-    const words = new DataView(data);
-    const binary = name.toLowerCase().endsWith('.glb');
-    const text = new TextDecoder().decode(
-      binary ? new Uint8Array(data, 20, words.getUint32(12, true)) : data,
-    );
-    const nodes: unknown = (JSON.parse(text) as { nodes?: unknown }).nodes;
-    return Array.isArray(nodes) ? nodes.length : 0;
-  } catch {
-    throw new Error('is damaged: its description cannot be read.');
+    return await new Promise<PlainModel>((resolve, reject) => {
+      signal?.addEventListener('abort', () => reject(new Error('was given up.')));
+      worker.onmessage = ({ data }: MessageEvent<Said>) => {
+        if ('doing' in data) tell?.(data.doing);
+        else if ('model' in data) resolve(data.model);
+        else reject(new Error(data.wrong));
+      };
+      worker.onerror = () =>
+        reject(new Error('needs more memory than this browser gives, or is damaged. Export a lighter one.'));
+      worker.postMessage({ file, name, reading });
+    });
+  } finally {
+    worker.terminate();
   }
 }
 
-/** A mesh as pieces of one material each, in place, without an index. */
-function pieces(mesh: THREE.Mesh): Omit<ModelPart, 'name'>[] {
-  const whole = (mesh.geometry as THREE.BufferGeometry).clone().applyMatrix4(mesh.matrixWorld);
-  const flat = whole.index ? whole.toNonIndexed() : whole;
-  if (!flat.getAttribute('normal')) flat.computeVertexNormals();
-  const materials = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
-  const groups = materials.length > 1 ? flat.groups : [{ start: 0, count: Infinity, materialIndex: 0 }];
-  return groups.map(({ start, count, materialIndex }) => {
-    const geometry = new THREE.BufferGeometry();
-    for (const key of ['position', 'normal', 'uv', 'uv1', 'tangent', 'color']) {
-      const held = flat.getAttribute(key) as THREE.BufferAttribute | undefined;
-      if (!held) continue;
-      const end = Math.min(held.count, start + count);
-      const values = new Float32Array((end - start) * held.itemSize);
-      for (let at = start; at < end; at++)
-        for (let part = 0; part < held.itemSize; part++)
-          values[(at - start) * held.itemSize + part] = held.getComponent(at, part);
-      geometry.setAttribute(key, new THREE.BufferAttribute(values, held.itemSize));
-    }
-    const triangles = Math.floor(geometry.getAttribute('position').count / 3);
-    return { geometry, triangles, material: materials[materialIndex ?? 0]?.name ?? '' };
+/** Hues of materials: spread by the golden angle, so that neighbours differ. */
+function hueOf(number: number): THREE.Color {
+  return new THREE.Color().setHSL(
+    (number * 0.381966) % 1,
+    0.42,
+    number % 2 ? 0.52 : 0.4,
+    THREE.SRGBColorSpace,
+  );
+}
+
+function modelFrom({ parts, materials, pictures, ...about }: PlainModel): Model {
+  const textures = pictures.map(textureOf);
+  const made = materials.map((material) => materialOf(material, textures));
+  const names = [...new Set(parts.map((part) => part.material))];
+  return {
+    ...about,
+    parts: parts.map(({ name, material, triangles, own, attributes }) => {
+      const geometry = new THREE.BufferGeometry();
+      for (const [key, { array, size }] of Object.entries(attributes))
+        geometry.setAttribute(key, new THREE.BufferAttribute(array, size));
+      const colours = geometry.getAttribute('color');
+      // The stage's own materials show colours, and are not tinted by them.
+      if (colours) geometry.setAttribute('paint', colours);
+      const colour = hueOf(names.indexOf(material));
+      return { name, material, triangles, geometry, own: made[own] ?? null, colour };
+    }),
+  };
+}
+
+function textureOf({ bitmap, srgb, wrap, channel }: PlainPicture): THREE.Texture {
+  const texture = new THREE.Texture(bitmap);
+  texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+  [texture.wrapS, texture.wrapT] = wrap as [THREE.Wrapping, THREE.Wrapping];
+  texture.channel = channel;
+  texture.flipY = false;
+  texture.needsUpdate = true;
+  return texture;
+}
+
+function materialOf(plain: PlainMaterial, textures: THREE.Texture[]): THREE.Material {
+  const made = new THREE.MeshStandardMaterial({
+    color: new THREE.Color().fromArray(plain.colour),
+    roughness: plain.roughness,
+    metalness: plain.metallic,
+    emissive: new THREE.Color().fromArray(plain.emissive),
+    opacity: plain.opacity,
+    transparent: plain.blended,
+    alphaTest: plain.cut,
+    vertexColors: plain.vertexColours,
+    normalScale: new THREE.Vector2(plain.normalScale, plain.normalScale),
+    aoMapIntensity: plain.occlusion,
+    side: THREE.DoubleSide,
   });
-}
-
-function told(name: string, parts: ModelPart[]): string {
-  let found = name;
-  for (let number = 2; parts.some((part) => part.name === found); number++) found = `${name} ${number}`;
-  return found;
-}
-
-/** OBJ has the first row of textures at the bottom; here, as in glTF, it lies at the top. */
-function flip(geometry: THREE.BufferGeometry): void {
-  for (const key of ['uv', 'uv1']) {
-    const uv = geometry.getAttribute(key) as THREE.BufferAttribute | undefined;
-    for (let at = 0; at < (uv?.count ?? 0); at++) uv?.setY(at, 1 - uv.getY(at));
+  for (const slot of SLOTS) {
+    const number = plain.maps[slot];
+    if (number !== undefined) made[slot] = textures[number] ?? null;
   }
-}
-
-function finite(geometry: THREE.BufferGeometry): boolean {
-  return ['position', 'uv'].every((key) => {
-    const { array } = geometry.getAttribute(key);
-    for (let at = 0; at < array.length; at++) if (!Number.isFinite(array[at])) return false;
-    return true;
-  });
-}
-
-/** What somebody who dresses a model ought to know of it. */
-function notesOf(parts: ModelPart[], bare: string[]): string[] {
-  const notes: string[] = [];
-  if (bare.length) {
-    const names = `${bare.slice(0, 3).join(', ')}${bare.length > 3 ? ` and ${bare.length - 3} more` : ''}`;
-    notes.push(
-      `${names}: no texture coordinates, so that ${bare.length > 1 ? 'they' : 'it'} cannot be shown.`,
-    );
-  }
-  const materials = new Set(parts.map((part) => part.material)).size;
-  if (materials > MANY_MATERIALS)
-    notes.push(`It has ${materials} materials. An engine draws each by itself; one for an object is common.`);
-  const mirrored = parts.filter((part) => handed(part.geometry).has(-1)).map((part) => part.name);
-  if (mirrored.length)
-    notes.push(`Mirrored texture coordinates: ${listed(mirrored)}. Words and signs are turned over there.`);
-  const twice = parts.filter((part) => overlaps(part.geometry)).map((part) => part.name);
-  if (twice.length)
-    notes.push(
-      `Overlapping texture coordinates: ${listed(twice)}. Baked light and wear would come up twice.`,
-    );
-  return notes;
-}
-
-function listed(names: string[]): string {
-  return `${names.slice(0, 3).join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
-}
-
-/** The signs of the areas of triangles in texture coordinates: −1 is one that lies as seen from behind. */
-function handed(geometry: THREE.BufferGeometry): Set<number> {
-  const uv = geometry.getAttribute('uv');
-  const signs = new Set<number>();
-  for (let at = 0; at + 2 < uv.count && signs.size < 3; at += 3) {
-    const [u, v] = [uv.getX(at), uv.getY(at)];
-    const area =
-      (uv.getX(at + 1) - u) * (uv.getY(at + 2) - v) - (uv.getX(at + 2) - u) * (uv.getY(at + 1) - v);
-    // With rows from the top downwards, a triangle that faces the eye runs the other way round.
-    if (Math.abs(area) > 1e-9) signs.add(-Math.sign(area));
-  }
-  return signs;
-}
-
-/** Whether more than a seam's share of the picture belongs to two triangles. Of what repeats on purpose, beyond one picture, nothing
- * is said. */
-function overlaps(geometry: THREE.BufferGeometry): boolean {
-  const uv = geometry.getAttribute('uv');
-  const seen = new Uint8Array(GRID * GRID);
-  let [once, twice] = [0, 0];
-  for (let at = 0; at + 2 < uv.count; at += 3) {
-    const us = [uv.getX(at), uv.getX(at + 1), uv.getX(at + 2)] as const;
-    const vs = [uv.getY(at), uv.getY(at + 1), uv.getY(at + 2)] as const;
-    if (Math.min(...us, ...vs) < -0.001 || Math.max(...us, ...vs) > 1.001) return false;
-    const area = (us[1] - us[0]) * (vs[2] - vs[0]) - (us[2] - us[0]) * (vs[1] - vs[0]);
-    if (!area) continue;
-    const [left, right] = [Math.floor(Math.min(...us) * GRID), Math.ceil(Math.max(...us) * GRID)];
-    const [top, bottom] = [Math.floor(Math.min(...vs) * GRID), Math.ceil(Math.max(...vs) * GRID)];
-    for (let row = Math.max(0, top); row < Math.min(GRID, bottom); row++) {
-      for (let column = Math.max(0, left); column < Math.min(GRID, right); column++) {
-        const [u, v] = [(column + 0.5) / GRID, (row + 0.5) / GRID];
-        const a = ((us[1] - u) * (vs[2] - v) - (us[2] - u) * (vs[1] - v)) / area;
-        const b = ((us[2] - u) * (vs[0] - v) - (us[0] - u) * (vs[2] - v)) / area;
-        if (a <= 0 || b <= 0 || a + b >= 1) continue;
-        if (seen[row * GRID + column]) twice++;
-        else [seen[row * GRID + column], once] = [1, once + 1];
-      }
-    }
-  }
-  return twice > OVERLAP * Math.max(once, 1);
-}
-
-/** Tangents as the file has them, or by the reference implementation of MikkTSpace, as glTF 2.0 asks for where a mesh brings none. */
-async function turned(parts: ModelPart[]): Promise<string> {
-  const without = parts.filter(({ geometry }) => !geometry.getAttribute('tangent'));
-  if (!without.length) return 'Its own tangents are used.';
-  const [{ computeMikkTSpaceTangents }, MikkTSpace] = await Promise.all([
-    import('three/examples/jsm/utils/BufferGeometryUtils.js'),
-    import('three/examples/jsm/libs/mikktspace.module.js'),
-  ]);
-  await MikkTSpace.ready;
-  for (const { geometry } of without) computeMikkTSpaceTangents(geometry, MikkTSpace, true);
-  return without.length === parts.length
-    ? 'It has no tangents: they were made as MikkTSpace makes them.'
-    : `${without.length} of its parts have no tangents: they were made as MikkTSpace makes them.`;
-}
-
-/** Move all parts together to the middle, in the size of the other shapes; gives how far down they reach. */
-function placed(parts: ModelPart[]): number {
-  const box = new THREE.Box3();
-  for (const { geometry } of parts) {
-    geometry.computeBoundingBox();
-    if (geometry.boundingBox) box.union(geometry.boundingBox);
-  }
-  const middle = box.getCenter(new THREE.Vector3());
-  const scale = RADIUS / (box.getBoundingSphere(new THREE.Sphere()).radius || 1);
-  for (const { geometry } of parts)
-    geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
-  return (middle.y - box.min.y) * scale;
+  return made;
 }

@@ -9,6 +9,8 @@ export type Behind = (typeof BEHIND)[number];
 
 export interface Showing {
   together: Together;
+  /** Where one is shown alone: whether it is the second. */
+  swapped: boolean;
   /** Where the wipe stands, as a share of the width. */
   wipe: number;
   factor: number;
@@ -125,7 +127,8 @@ export class Output {
       const uniform = uniforms[name];
       if (uniform) uniform.value = value;
     };
-    put('first', first);
+    const alone = showing.together === 'one' && showing.swapped && second;
+    put('first', alone ? second : first);
     put('second', second ?? first);
     put('together', second ? TOGETHER.indexOf(showing.together) : 0);
     put('behind', BEHIND.indexOf(showing.behind));
@@ -134,7 +137,7 @@ export class Output {
     put('gain', 2 ** showing.exposure);
     put('square', showing.square);
     put('toned', showing.toned);
-    put('plain', showing.plain);
+    put('plain', alone ? [showing.plain[1], showing.plain[1]] : showing.plain);
     this.renderer.getDrawingBufferSize(uniforms.size?.value as THREE.Vector2);
     this.renderer.setRenderTarget(null);
     this.renderer.render(this.scene, this.camera);

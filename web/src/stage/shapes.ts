@@ -17,27 +17,48 @@ export const SHAPE_WORDS: Record<Shape, string> = {
 export interface Shaped {
   geometry: THREE.BufferGeometry;
   repeats: [number, number];
+  /** The width of a picture in the shape's own measure, and how many points lie along it where the shape is fine enough to be
+   * displaced; 0 where it is not. */
+  span: number;
+  points: number;
   turned: [number, number, number];
   /** How far below the middle the ground lies; null where the shape is one. */
   floor: number | null;
   eye: [number, number, number];
 }
 
-export function shaped(shape: Shape): Shaped {
-  const made = MAKERS[shape]();
+/** Shapes that can be made so fine that height moves their points. */
+export const FINE: readonly Shape[] = ['sphere', 'plane'];
+
+/** A shape; `fine` with as many points as height asks for, where it is one of FINE. */
+export function shaped(shape: Shape, fine = false): Shaped {
+  const made = MAKERS[shape](fine);
   made.geometry.computeTangents();
   const uv = made.geometry.getAttribute('uv') as THREE.BufferAttribute;
   for (let at = 0; at < uv.count; at++) uv.setY(at, 1 - uv.getY(at));
   return made;
 }
 
-const USUAL = { repeats: [1, 1], turned: [0, 0, 0], eye: [0, 0.35, 4.4] } as const;
-const MAKERS: Record<Shape, () => Shaped> = {
+/** Points along a picture of what is fine. */
+const POINTS = 320;
+const USUAL = { repeats: [1, 1], span: 1, points: 0, turned: [0, 0, 0], eye: [0, 0.35, 4.4] } as const;
+const MAKERS: Record<Shape, (fine: boolean) => Shaped> = {
   // A sphere is twice as far around as from pole to pole.
-  sphere: () => ({ ...usual(), geometry: new THREE.SphereGeometry(1, 128, 96), repeats: [2, 1], floor: 1 }),
-  plane: () => ({
+  sphere: (fine) => ({
     ...usual(),
-    geometry: new THREE.PlaneGeometry(1.9, 1.9, 1, 1),
+    geometry: fine ? new THREE.SphereGeometry(1, 2 * POINTS, POINTS) : new THREE.SphereGeometry(1, 128, 96),
+    repeats: [2, 1],
+    span: Math.PI,
+    points: fine ? POINTS : 0,
+    floor: 1,
+  }),
+  plane: (fine) => ({
+    ...usual(),
+    geometry: fine
+      ? new THREE.PlaneGeometry(1.9, 1.9, POINTS, POINTS)
+      : new THREE.PlaneGeometry(1.9, 1.9, 1, 1),
+    span: 1.9,
+    points: fine ? POINTS : 0,
     floor: null,
     eye: [0, 0, 4.4],
   }),
@@ -54,7 +75,8 @@ const MAKERS: Record<Shape, () => Shaped> = {
 };
 
 function usual(): Omit<Shaped, 'geometry' | 'floor'> {
-  return { repeats: [...USUAL.repeats], turned: [...USUAL.turned], eye: [...USUAL.eye] };
+  const { span, points } = USUAL;
+  return { span, points, repeats: [...USUAL.repeats], turned: [...USUAL.turned], eye: [...USUAL.eye] };
 }
 
 /** A square cloth over a ball: it lies on the ball, hangs in folds around it, and spreads a little on the ground. */

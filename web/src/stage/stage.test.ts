@@ -41,6 +41,7 @@ vi.mock('./stage', () => ({
     show() {}
     ground() {}
     wish() {}
+    relief() {}
     turn() {}
     touch() {}
     oneLight() {}
@@ -174,7 +175,9 @@ describe('a set on the stage', () => {
   async function lit(mayWork: boolean) {
     answers['GET /api/environments'] = [];
     answers['GET /api/sets/{set_id}/surface'] = { ready: false, missing: ['Roughness'], pictures: [] };
-    const page = defineComponent({ setup: () => () => h(LitView, { set, mayWork, large: false }) });
+    const page = defineComponent({
+      setup: () => () => h(LitView, { set, slug: 'mill', mayWork, large: false }),
+    });
     return visit(page, 'maps');
   }
   async function choose(view: Awaited<ReturnType<typeof lit>>, name: string, text: string): Promise<void> {

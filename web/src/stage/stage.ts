@@ -7,11 +7,14 @@ import type { EnvironmentView, Values } from '@/api/client';
 import type { components } from '@/api/schema.generated';
 import { orbitByKey } from '@/lib/orbit';
 
-import { even, ownEnvironment, shipped, type Environment } from './environment';
+import { even, lightOf, type Environment } from './environment';
 import type { Behind } from './kept';
 import { Output, type Showing } from './output';
-import { PARTS, READINGS, shadingOf, type Opacity, type Part, type Reading, type Shading } from './shading';
-import { figure, shaped, type Shape } from './shapes';
+import { Pacing } from './pacing';
+import { Piece, type Bare, type Dress, type Seen } from './piece';
+import { pngOf } from './saving';
+import { shadingOf, type HeightUse, type Opacity, type Part, type Reading, type Relief } from './shading';
+import { figure, FINE, shaped, type Shape } from './shapes';
 import { Shelf, type Held, type StagePicture } from './textures';
 
 /** What stands on the stage: a shader with its pictures. */
@@ -20,39 +23,27 @@ export interface Surface {
   pictures: StagePicture[];
   values: Values;
   opacity: Opacity;
+  /** How its height is read, where it has one, and whether it has a normal of its own. */
+  height?: HeightUse | null;
+  bent?: boolean;
 }
 
-interface Side {
-  surface: Surface;
-  shading: Shading;
-  held: Held[];
-}
-
-/** A piece of what stands on the stage, with what it wears on the first and the second side. */
-interface Piece {
-  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
-  sides: [Side | null, Side | null];
-  /** How often each side was asked to wear something else: the newest ask is what it wears, whichever comes last. */
-  asked: [number, number];
-}
-
-/** Frames a second that are kept while something moves, the coarsest that the stage gets for it, and how long it waits at rest. */
-const KEPT = 15;
-const COARSEST = 1 / 3;
-const REST = 120;
+/** Fixed places to look from, in the order of their keys. */
+export const VIEWS = ['front', 'three quarters', 'left', 'right', 'above', 'behind'] as const;
+export type View = (typeof VIEWS)[number];
 const SAMPLES = 4;
-/** Pixels of a saved picture's parts. */
-const PART_EDGE = 1024;
 const STEP = Math.PI / 24;
-/** The coarseness that this machine needed last. */
-let coarse = 1;
 
 /** Whether two surfaces differ in nothing but their values. */
 function isAlike(first: Surface, second: Surface): boolean {
-  const said = ({ shader, pictures, opacity }: Surface) =>
-    [shader.glsl, opacity.mode, opacity.threshold, ...pictures.map(({ url, srgb }) => `${url} ${srgb}`)].join(
-      '\n',
-    );
+  const said = ({ shader, pictures, opacity, height }: Surface) =>
+    [
+      shader.glsl,
+      height?.glsl,
+      opacity.mode,
+      opacity.threshold,
+      ...pictures.map(({ url, srgb }) => `${url} ${srgb}`),
+    ].join('\n');
   return said(first) === said(second);
 }
 
@@ -77,6 +68,22 @@ function contactMaterial(): THREE.MeshBasicMaterial {
   return new THREE.MeshBasicMaterial({ map, color: 0x000000, transparent: true, depthWrite: false });
 }
 
+/** What is seen of overdraw: each time that the GPU shades a place makes it lighter. */
+function layerMaterial(): THREE.MeshBasicMaterial {
+  return new THREE.MeshBasicMaterial({
+    color: new THREE.Color().setRGB(0.06, 0.05, 0.04, THREE.LinearSRGBColorSpace),
+    blending: THREE.CustomBlending,
+    blendSrc: THREE.OneFactor,
+    blendDst: THREE.OneFactor,
+    blendSrcAlpha: THREE.OneFactor,
+    blendDstAlpha: THREE.OneMinusSrcAlphaFactor,
+    depthTest: false,
+    depthWrite: false,
+    transparent: true,
+    side: THREE.DoubleSide,
+  });
+}
+
 /** A stage on a canvas. Throws an Error where the browser has no WebGL 2. */
 export class Stage {
   readonly renderer: THREE.WebGLRenderer;
@@ -84,33 +91,33 @@ export class Stage {
   private readonly controls: OrbitControls;
   private readonly scene = new THREE.Scene();
   private readonly output: Output;
+  private readonly pacing: Pacing;
   private readonly key = new THREE.DirectionalLight(0xffffff, 0);
   private readonly moving: THREE.WebGLRenderTarget[] = [];
   private readonly resting: THREE.WebGLRenderTarget[] = [];
   private readonly object = new THREE.Group();
   private pieces: Piece[] = [];
   private readonly shelf: Shelf;
-  /** What a piece wears that nobody dressed. */
-  private readonly bare = new THREE.MeshStandardMaterial({
-    color: 0x9a9a9a,
-    roughness: 0.8,
-    side: THREE.DoubleSide,
-  });
   private readonly shadow: THREE.Mesh;
   private readonly contact: THREE.Mesh<THREE.PlaneGeometry, THREE.MeshBasicMaterial>;
+  private readonly layer = layerMaterial();
   private readonly person = figure();
-  private looks: [{ part: Part; reading: Reading }, { part: Part; reading: Reading }] = [
+  private readonly looks: [{ part: Part; reading: Reading }, { part: Part; reading: Reading }] = [
     { part: 'lit', reading: 'as meant' },
     { part: 'lit', reading: 'as meant' },
   ];
-  private environments: [Environment | null, Environment | null] = [null, null];
-  private repeats: [number, number] = [1, 1];
+  private readonly environments: [Environment | null, Environment | null] = [null, null];
+  /** How often each was asked to be another: the newest ask is what it is. */
+  private readonly asked: [number, number] = [0, 0];
+  private form: { shape: Shape | null; repeats: [number, number]; span: number; points: number } = {
+    shape: null,
+    repeats: [1, 1],
+    span: 1,
+    points: 0,
+  };
+  private height: { relief: Relief; depth: number; mid: number } = { relief: 'flat', depth: 0.04, mid: 0.5 };
   private wished = 512;
   private heldLevel: number | null = null;
-  private frame = 0;
-  private rest = 0;
-  private last = 0;
-  private drawn = 0;
   /** Tells of each frame, whether it is drawn in full, and how long its script took in milliseconds. */
   onFrame: (full: boolean, script: number) => void = () => undefined;
   /** Tells that what is shown is not what stands there any more. */
@@ -122,8 +129,9 @@ export class Stage {
   private objectTurn = 0;
   private baseTurn = 0;
   private behind: Behind = 'well';
-  private showing: Showing = {
+  showing: Showing = {
     together: 'one',
+    swapped: false,
     wipe: 0.5,
     factor: 4,
     exposure: 0,
@@ -133,7 +141,7 @@ export class Stage {
     square: 12,
   };
 
-  constructor(private readonly canvas: HTMLCanvasElement) {
+  constructor(readonly canvas: HTMLCanvasElement) {
     this.renderer = new THREE.WebGLRenderer({
       canvas,
       antialias: false,
@@ -149,6 +157,7 @@ export class Stage {
     // The shadow is drawn anew when the light or the object has moved, and not with each move of the eye.
     this.renderer.shadowMap.autoUpdate = false;
     this.output = new Output(this.renderer);
+    this.pacing = new Pacing((full, scale, passed) => this.step(full, scale, passed));
     this.shelf = new Shelf(this.renderer.getContext() as WebGL2RenderingContext);
     this.shadow = new THREE.Mesh(
       new THREE.PlaneGeometry(14, 14).rotateX(-Math.PI / 2),
@@ -156,6 +165,8 @@ export class Stage {
     );
     this.shadow.receiveShadow = true;
     this.contact = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), contactMaterial());
+    // What is drawn on the ground lies behind whatever is looked through.
+    this.shadow.renderOrder = this.contact.renderOrder = -1e6;
     this.key.castShadow = true;
     this.key.shadow.mapSize.set(2048, 2048);
     this.key.shadow.radius = 5;
@@ -178,57 +189,62 @@ export class Stage {
     this.shape('sphere');
   }
 
-  /** Put a surface on a piece, as the first side (0) or the second (1); null takes it away. Gives words on what is shown instead,
-   * where blocks had to be decoded. Throws an Error that says what cannot be shown. */
-  async dress(surface: Surface | null, at: 0 | 1 = 0, piece = 0): Promise<string> {
-    const shape = this.pieces[piece];
-    if (!shape) return '';
-    if (!surface) {
-      shape.asked[at]++;
-      this.undress(shape, at);
+  /** Put a surface on a piece, as the first side (0) or the second (1); “own” shows what its file brings, null takes it away. Gives
+   * words on what is shown instead, where blocks had to be decoded. Throws an Error that says what cannot be shown. */
+  async dress(dress: Dress, at: 0 | 1 = 0, number = 0): Promise<string> {
+    const piece = this.pieces[number];
+    if (!piece) return '';
+    const mine = ++piece.asked[at];
+    this.renderer.shadowMap.needsUpdate = true;
+    if (!dress || dress === 'own') {
+      if (dress) piece.wearOwn(at, this.shelf);
+      else piece.undress(at, this.shelf);
       this.touch();
       return '';
     }
-    const before = shape.sides[at];
-    if (before && isAlike(before.surface, surface)) {
-      shape.asked[at]++;
-      before.surface = surface;
-      this.set(surface.values, at, piece);
+    const before = piece.sides[at];
+    if (before && isAlike(before.surface, dress)) {
+      before.surface = dress;
+      this.set(dress.values, at, number);
       return wordsOn(before.held);
     }
-    const mine = ++shape.asked[at];
-    const held = await this.shelf.take(surface.pictures);
+    const held = await this.shelf.take(dress.pictures);
     // The pieces may be others by now, and the piece may have been asked for something else.
-    if (this.pieces[piece] !== shape || shape.asked[at] !== mine) {
+    if (this.pieces[number] !== piece || piece.asked[at] !== mine) {
       this.shelf.give(held);
       return '';
     }
     this.renderer.resetState();
-    const shading = shadingOf(surface.shader.glsl, surface.opacity);
-    surface.pictures.forEach((picture, index) => {
-      const sampler = surface.shader.samplers.find((entry) => entry.output === picture.output);
+    piece.wear(this.side(dress, held), at, this.shelf);
+    this.level(this.heldLevel);
+    this.set(dress.values, at, number);
+    this.renderer.shadowMap.needsUpdate = true;
+    return wordsOn(held);
+  }
+
+  private side(surface: Surface, held: Held[]) {
+    const { shader, pictures, opacity, height, bent = true } = surface;
+    const { glsl, samplers } = shader;
+    const shading = shadingOf({ glsl, samplers, opacity, height: height ?? null, bent });
+    const used = height ? [...samplers, height.sampler] : samplers;
+    pictures.forEach((picture, index) => {
+      const sampler = used.find((entry) => entry.output === picture.output);
       const texture = held[index];
       if (sampler && texture)
         shading.uniforms[sampler.name] = { value: new THREE.ExternalTexture(texture.texture) };
     });
-    for (const uniform of surface.shader.uniforms) shading.uniforms[uniform.name] = { value: 0 };
+    for (const uniform of shader.uniforms) shading.uniforms[uniform.name] = { value: 0 };
     const texels = held.reduce((most, entry) => (entry.width > most.width ? entry : most), {
       width: 1,
       height: 1,
     });
     (shading.uniforms.texels?.value as THREE.Vector2).set(texels.width, texels.height);
-    this.undress(shape, at);
-    shape.sides[at] = { surface, shading, held };
-    this.wish(this.wished);
-    this.level(this.heldLevel);
-    this.set(surface.values, at, piece);
-    this.look(this.looks[at].part, this.looks[at].reading, at);
-    return wordsOn(held);
+    return { surface, shading, held };
   }
 
   /** Take a surface's values. */
-  set(values: Values, at: 0 | 1 = 0, piece = 0): void {
-    const side = this.pieces[piece]?.sides[at];
+  set(values: Values, at: 0 | 1 = 0, number = 0): void {
+    const side = this.pieces[number]?.sides[at];
     if (!side) return;
     for (const uniform of side.surface.shader.uniforms) {
       const value = values[uniform.parameter];
@@ -241,11 +257,6 @@ export class Stage {
   /** What of a surface is shown, and how its maps are read. */
   look(part: Part, reading: Reading, at: 0 | 1 = 0): void {
     this.looks[at] = { part, reading };
-    for (const { sides } of this.pieces) {
-      const { shown_part, reading: read } = sides[at]?.shading.uniforms ?? {};
-      if (shown_part) shown_part.value = PARTS.indexOf(part);
-      if (read) read.value = READINGS.indexOf(reading);
-    }
     this.showing.plain = [this.isPlain(0), this.isPlain(1)];
     this.touch();
   }
@@ -253,8 +264,18 @@ export class Stage {
   /** The wished texels per metre, which texel density is coloured against. */
   wish(density: number): void {
     this.wished = density;
-    for (const { shading } of this.worn())
-      if (shading.uniforms.wished) shading.uniforms.wished.value = density;
+    this.touch();
+  }
+
+  /** How heights are shown, how deep they reach as a share of the picture's width, and which height stays where it is. What cannot
+   * be displaced is shown as parallax. */
+  relief(relief: Relief, depth: number, mid: number): void {
+    const { shape } = this.form;
+    const fine = (kind: Relief) => kind === 'displaced' && shape !== null && FINE.includes(shape);
+    const other = shape !== null && fine(relief) !== fine(this.height.relief);
+    this.height = { relief, depth, mid };
+    if (other) this.form.points = this.reform(shape).points;
+    this.renderer.shadowMap.needsUpdate = true;
     this.touch();
   }
 
@@ -262,8 +283,8 @@ export class Stage {
   level(level: number | null): void {
     this.heldLevel = level;
     const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    for (const { held } of this.worn()) {
-      for (const { texture } of held) {
+    for (const { sides } of this.pieces) {
+      for (const { texture } of sides.flatMap((side) => side?.held ?? [])) {
         gl.bindTexture(gl.TEXTURE_2D, texture);
         gl.texParameterf(gl.TEXTURE_2D, gl.TEXTURE_MIN_LOD, level ?? -1000);
         gl.texParameterf(gl.TEXTURE_2D, gl.TEXTURE_MAX_LOD, level ?? 1000);
@@ -273,35 +294,30 @@ export class Stage {
     this.touch();
   }
 
-  shape(kind: Shape): void {
-    const made = shaped(kind);
-    this.put([made.geometry], made.repeats, made.floor);
-    this.baseTurn = made.turned[1];
-    this.person.visible = kind === 'ground';
-    this.camera.position.set(...made.eye);
-    this.controls.target.set(0, 0, 0);
-    this.controls.update();
-    this.touch();
+  shape(shape: Shape): void {
+    const { repeats, span, points, turned, eye, floor } = this.reform(shape);
+    this.form = { shape, repeats, span, points };
+    this.stand(floor, turned[1], eye);
+    this.person.visible = shape === 'ground';
   }
 
   /** Show the user's own model in place of a shape: each of its parts is a piece. */
-  model(parts: THREE.BufferGeometry[], floor: number): void {
-    this.put(
-      parts.map((part) => part.clone()),
-      [1, 1],
-      floor,
-    );
-    this.baseTurn = 0;
+  model(parts: readonly Bare[], floor: number): void {
+    this.put(parts.map((part) => ({ ...part, geometry: part.geometry.clone() })));
+    this.form = { shape: null, repeats: [1, 1], span: 1, points: 0 };
+    this.stand(floor, 0, [0, 0.6, 4.4]);
     this.person.visible = false;
-    this.camera.position.set(0, 0.6, 4.4);
-    this.controls.target.set(0, 0, 0);
-    this.controls.update();
-    this.touch();
+  }
+
+  private reform(shape: Shape) {
+    const made = shaped(shape, this.height.relief === 'displaced');
+    this.put([{ geometry: made.geometry }]);
+    return made;
   }
 
   /** Whether a piece is shown at all. */
-  hide(piece: number, hidden: boolean): void {
-    const found = this.pieces[piece];
+  hide(number: number, hidden: boolean): void {
+    const found = this.pieces[number];
     if (found) found.mesh.visible = !hidden;
     this.renderer.shadowMap.needsUpdate = true;
     this.touch();
@@ -318,38 +334,38 @@ export class Stage {
   }
 
   /** New pieces in place of the old. What the first wore stays on it, where there is but one before and after. */
-  private put(geometries: THREE.BufferGeometry[], repeats: [number, number], floor: number | null): void {
-    const kept = this.pieces.length === 1 && geometries.length === 1 ? this.pieces[0] : undefined;
-    if (kept) {
-      kept.mesh.geometry.dispose();
-      kept.mesh.geometry = geometries[0] ?? kept.mesh.geometry;
-    } else {
-      this.strip();
-      this.pieces = geometries.map((geometry) => {
-        const mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.bare);
-        mesh.castShadow = mesh.receiveShadow = true;
-        this.object.add(mesh);
-        return { mesh, sides: [null, null], asked: [0, 0] };
-      });
+  private put(parts: readonly Bare[]): void {
+    const [first] = parts;
+    if (this.pieces.length === 1 && parts.length === 1 && this.form.shape && first) {
+      this.pieces[0]?.reshape(first.geometry);
+      return;
     }
-    this.repeats = repeats;
+    this.strip();
+    this.pieces = parts.map((part) => new Piece(part));
+    for (const { mesh } of this.pieces) this.object.add(mesh);
+  }
+
+  private stand(floor: number | null, turned: number, eye: [number, number, number]): void {
     this.shadow.visible = this.contact.visible = floor !== null;
     this.shadow.position.y = -(floor ?? 0) - 0.002;
     this.contact.position.y = -(floor ?? 0) - 0.001;
     this.object.rotation.set(0, 0, 0);
     const size = new THREE.Box3().setFromObject(this.object).getSize(new THREE.Vector3());
     this.contact.scale.set(size.x * 1.5, 1, size.z * 1.5);
+    this.baseTurn = turned;
+    this.camera.position.set(...eye);
+    this.controls.target.set(0, 0, 0);
+    this.controls.update();
     this.renderer.shadowMap.needsUpdate = true;
+    this.touch();
   }
 
-  /** Light the stage by a shipped environment: both sides, or the second alone. */
+  /** Light the stage by an environment: both sides, or the second alone. Throws an Error that says why it cannot be had. */
   async environment(view: EnvironmentView, at: 0 | 1 = 0): Promise<void> {
-    this.light(await shipped(this.renderer, view), at);
-  }
-
-  /** Light it by a file of the user's own. Throws an Error that says what is wrong with it. */
-  async ownEnvironment(file: Blob, name: string): Promise<void> {
-    this.light(await ownEnvironment(this.renderer, file, name), 0);
+    const mine = ++this.asked[at];
+    const made = await lightOf(this.renderer, view);
+    if (this.asked[at] === mine) this.light(made, at);
+    else made.dispose();
   }
 
   /** Light it evenly from all around, and by a lamp: what formulas are checked with. */
@@ -370,6 +386,7 @@ export class Stage {
 
   /** Take the second side's own environment away. */
   oneLight(): void {
+    this.asked[1]++;
     this.environments[1]?.dispose();
     this.environments[1] = null;
     this.touch();
@@ -410,9 +427,9 @@ export class Stage {
   }
 
   /** Look from a fixed place: in front, from a side, from above, from behind. */
-  from(name: 'front' | 'left' | 'right' | 'above' | 'behind' | 'three quarters'): void {
+  from(view: View): void {
     const far = this.camera.position.distanceTo(this.controls.target);
-    const places: Record<typeof name, [number, number, number]> = {
+    const places: Record<View, [number, number, number]> = {
       front: [0, 0, 1],
       left: [-1, 0, 0],
       right: [1, 0, 0],
@@ -421,7 +438,7 @@ export class Stage {
       'three quarters': [0.62, 0.42, 0.66],
     };
     this.camera.position
-      .set(...places[name])
+      .set(...places[view])
       .normalize()
       .multiplyScalar(far)
       .add(this.controls.target);
@@ -461,51 +478,27 @@ export class Stage {
     this.touch();
   }
 
-  /** Something has changed: the next frame is drawn as coarsely as needed, and one in full when nothing does any more. */
+  /** Something has changed and is to be seen. */
   touch(): void {
     this.onStir();
-    if (this.frame) return;
-    this.frame = requestAnimationFrame((now) => this.step(now));
+    this.pacing.touch();
   }
 
-  private step(now: number): void {
-    this.frame = 0;
-    window.clearTimeout(this.rest);
-    const passed = this.last && now - this.last < 1000 ? (now - this.last) / 1000 : 0;
-    if (passed && passed < 0.9 && this.drawn && now - this.drawn < 1000) this.pace(passed);
-    this.last = now;
-    this.lightTurn += Math.min(0.1, passed) * this.turningLight;
-    this.objectTurn += Math.min(0.1, passed) * this.turningObject;
-    if (this.turningLight || this.turningObject) this.renderer.shadowMap.needsUpdate = true;
-    this.paint(false);
-    this.drawn = now;
-    if (this.turningLight || this.turningObject) this.touch();
-    else this.rest = window.setTimeout(() => this.full(), REST);
-  }
-
-  private full(): void {
-    if (this.frame) return;
-    this.drawn = 0;
-    this.frame = requestAnimationFrame(() => {
-      this.frame = 0;
-      this.last = 0;
-      this.paint(true);
-    });
-  }
-
-  /** As coarse as it takes to keep up, and no coarser. */
-  private pace(passed: number): void {
-    const wanted = coarse * Math.sqrt(1 / KEPT / passed);
-    if (passed > 1.1 / KEPT) coarse = Math.max(COARSEST, wanted);
-    else if (passed < 0.5 / KEPT) coarse = Math.min(1, coarse * 1.15);
+  private step(full: boolean, scale: number, passed: number): boolean {
+    const share = Math.min(0.1, passed);
+    this.lightTurn += share * this.turningLight;
+    this.objectTurn += share * this.turningObject;
+    const moves = Boolean(this.turningLight || this.turningObject);
+    if (moves) this.renderer.shadowMap.needsUpdate = true;
+    this.paint(full, scale);
+    return moves;
   }
 
   /** Draw now. In full, what is drawn has all its pixels, four samples each. */
-  paint(full: boolean): void {
+  paint(full: boolean, scale = 1): void {
     const began = performance.now();
     const size = this.renderer.getDrawingBufferSize(new THREE.Vector2());
     if (!this.isDressed || !size.x || !size.y) return;
-    const scale = full ? 1 : coarse;
     const two = this.isTwo;
     const beside = two && this.showing.together === 'beside';
     const wide = Math.max(1, Math.round((beside ? size.x / 2 : size.x) * scale));
@@ -513,47 +506,59 @@ export class Stage {
     const targets = full ? this.resting : this.moving;
     this.camera.aspect = (beside ? size.x / 2 : size.x) / size.y;
     this.camera.updateProjectionMatrix();
-    this.draw(targets, wide, high, full ? SAMPLES : 0, two);
+    this.draw(targets, wide, high, full);
     this.showing.square = 12 * this.renderer.getPixelRatio();
     this.lay(targets, two);
     this.onFrame(full, performance.now() - began);
   }
 
-  private draw(
+  /** Draw what stands on the stage, one side or both, into targets of that size. */
+  draw(
     targets: THREE.WebGLRenderTarget[],
     wide: number,
     high: number,
-    samples: number,
-    two: boolean,
+    full = true,
+    type: THREE.TextureDataType = THREE.HalfFloatType,
   ): void {
     this.object.rotation.y = this.baseTurn + this.objectTurn;
-    for (const at of two ? ([0, 1] as const) : ([0] as const)) {
-      const target = (targets[at] ??= new THREE.WebGLRenderTarget(wide, high, {
-        type: THREE.HalfFloatType,
-        samples,
-      }));
+    this.object.updateMatrixWorld(true);
+    const samples = full && type === THREE.HalfFloatType ? SAMPLES : 0;
+    for (const at of this.isTwo && type === THREE.HalfFloatType ? ([0, 1] as const) : ([0] as const)) {
+      const target = (targets[at] ??= new THREE.WebGLRenderTarget(wide, high, { type, samples }));
       if (target.width !== wide || target.height !== high) target.setSize(wide, high);
-      this.prepare(at, this.environments[at] ?? this.environments[0]);
+      this.prepare(at, this.environments[at] ?? this.environments[0], full);
       this.renderer.setRenderTarget(target);
       this.renderer.clear();
       this.renderer.render(this.scene, this.camera);
     }
   }
 
-  private lay([first, second]: THREE.WebGLRenderTarget[], two: boolean): void {
+  lay([first, second]: THREE.WebGLRenderTarget[], two: boolean): void {
     if (first) this.output.draw(first.texture, two && second ? second.texture : null, this.showing);
   }
 
-  private prepare(at: 0 | 1, environment: Environment | null): void {
-    for (const { mesh, sides } of this.pieces) {
-      const side = sides[at] ?? sides[0];
-      if (side) (side.shading.uniforms.repeats?.value as THREE.Vector2).set(...this.repeats);
-      mesh.material = side?.shading.material ?? this.bare;
+  private prepare(at: 0 | 1, environment: Environment | null, full: boolean): void {
+    const { points, repeats, span } = this.form;
+    const { relief, depth, mid } = this.height;
+    const seen: Seen = {
+      ...this.looks[at],
+      repeats,
+      span,
+      wished: this.wished,
+      relief: relief === 'displaced' && !points ? 'parallax' : relief,
+      depth,
+      mid,
+      points: points || 1,
+    };
+    this.camera.updateMatrixWorld();
+    for (const piece of this.pieces) {
+      piece.show(at, seen, this.camera.position, full);
+      if (seen.part === 'overdraw') piece.mesh.material = this.layer;
     }
     this.scene.environment = environment?.light ?? null;
     this.scene.environmentRotation.set(0, this.lightTurn, 0);
-    const seen = this.behind === 'environment' || this.behind === 'blurred environment';
-    this.scene.background = seen ? (environment?.light ?? null) : null;
+    const around = this.behind === 'environment' || this.behind === 'blurred environment';
+    this.scene.background = around && seen.part === 'lit' ? (environment?.light ?? null) : null;
     this.scene.backgroundRotation.set(0, this.lightTurn, 0);
     this.scene.backgroundBlurriness = this.behind === 'blurred environment' ? 0.45 : 0;
     const key = environment?.key;
@@ -576,75 +581,31 @@ export class Stage {
   }
 
   private get isDressed(): boolean {
-    return this.pieces.some(({ sides }) => sides[0] !== null) || this.pieces.length > 1;
+    return this.form.shape === null || this.pieces.some((piece) => piece.wears(0));
   }
 
-  private get isTwo(): boolean {
-    return this.environments[1] !== null || this.pieces.some(({ sides }) => sides[1] !== null);
+  get isTwo(): boolean {
+    return this.environments[1] !== null || this.pieces.some((piece) => piece.wears(1));
   }
 
-  private *worn(): Generator<Side> {
-    for (const { sides } of this.pieces) for (const side of sides) if (side) yield side;
-  }
-
-  /** The stage as a PNG, as it stands, so many pixels wide; drawn in parts, so that no size is too large for the GPU. `clear` leaves
-   * out what lies behind. */
+  /** The stage as a PNG, as it stands, so many pixels wide. `clear` leaves out what lies behind. */
   async picture(width: number, clear = false): Promise<Blob | null> {
-    const { clientWidth, clientHeight } = this.canvas;
-    const height = Math.max(1, Math.round((width * clientHeight) / Math.max(1, clientWidth)));
-    const paper = document.createElement('canvas');
-    [paper.width, paper.height] = [width, height];
-    const ink = paper.getContext('2d');
-    if (!ink || !this.isDressed) return null;
-    const two = this.isTwo;
-    const kept = { ...this.showing };
-    const beside = two && kept.together === 'beside';
-    // Side by side each has half of the picture to itself.
-    const wide = beside ? Math.ceil(width / 2) : width;
-    this.renderer.setPixelRatio(1);
-    this.showing.behind = clear ? 'nothing' : kept.behind;
-    this.showing.square = (12 * width) / Math.max(1, clientWidth);
-    for (const side of beside ? ([0, 1] as const) : [null]) this.inParts(ink, wide, height, side, kept.wipe);
-    this.showing = kept;
-    this.camera.clearViewOffset();
+    if (!this.isDressed) return null;
+    const made = pngOf(this, width, clear);
     this.resize();
-    return new Promise((resolve) => paper.toBlob(resolve, 'image/png'));
-  }
-
-  /** Draw a picture in parts: both sides as they stand together, or one of two that stand side by side. */
-  private inParts(
-    ink: CanvasRenderingContext2D,
-    width: number,
-    height: number,
-    side: 0 | 1 | null,
-    wipe: number,
-  ): void {
-    const targets: THREE.WebGLRenderTarget[] = [];
-    this.camera.aspect = width / height;
-    if (side !== null) this.showing = { ...this.showing, together: 'one' };
-    for (let y = 0; y < height; y += PART_EDGE) {
-      for (let x = 0; x < width; x += PART_EDGE) {
-        const [wide, high] = [Math.min(PART_EDGE, width - x), Math.min(PART_EDGE, height - y)];
-        this.renderer.setSize(wide, high, false);
-        this.camera.setViewOffset(width, height, x, y, wide, high);
-        this.draw(targets, wide, high, SAMPLES, this.isTwo);
-        this.showing.wipe = (wipe * width - x) / wide;
-        this.lay(side === 1 ? targets.slice(1) : targets, side === null && this.isTwo);
-        ink.drawImage(this.canvas, x + (side === 1 ? width : 0), y);
-      }
-    }
-    for (const target of targets) target.dispose();
+    return made;
   }
 
   /** The light of the first side as numbers, before exposure and tone: (height, width, 4), the lowest row first. */
   measured(width: number, height: number): Float32Array {
-    const target = new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType });
+    const targets: THREE.WebGLRenderTarget[] = [];
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
-    this.draw([target], width, height, 0, false);
+    this.draw(targets, width, height, true, THREE.FloatType);
     const found = new Float32Array(width * height * 4);
-    this.renderer.readRenderTargetPixels(target, 0, 0, width, height, found);
-    target.dispose();
+    const [target] = targets;
+    if (target) this.renderer.readRenderTargetPixels(target, 0, 0, width, height, found);
+    target?.dispose();
     return found;
   }
 
@@ -658,31 +619,20 @@ export class Stage {
     };
   }
 
-  private undress(piece: Piece, at: 0 | 1): void {
-    const side = piece.sides[at];
-    if (!side) return;
-    side.shading.material.dispose();
-    this.shelf.give(side.held);
-    piece.sides[at] = null;
-  }
-
   /** Take all pieces away, with what they wear. */
   private strip(): void {
     for (const piece of this.pieces) {
-      this.undress(piece, 0);
-      this.undress(piece, 1);
-      piece.mesh.geometry.dispose();
+      piece.dispose(this.shelf);
       this.object.remove(piece.mesh);
     }
     this.pieces = [];
   }
 
   end(): void {
-    cancelAnimationFrame(this.frame);
-    window.clearTimeout(this.rest);
+    this.pacing.end();
     this.turningLight = this.turningObject = 0;
     this.strip();
-    this.bare.dispose();
+    this.layer.dispose();
     for (const environment of this.environments) environment?.dispose();
     for (const target of [...this.moving, ...this.resting]) target.dispose();
     this.controls.dispose();

@@ -2,9 +2,10 @@
 import { useQueries } from '@tanstack/vue-query';
 import { computed, type Ref } from 'vue';
 
-import { api, looking, take, type VariantView } from '@/api/client';
+import { api, take, type VariantView } from '@/api/client';
 import { ddsUrl } from '@/lib/dds';
 
+import type { Dress } from './piece';
 import type { Surface } from './stage';
 
 /** A variant in the very blocks that the engine gets; null while its set is not proved as it is now. */
@@ -18,48 +19,65 @@ export function surfaceOf(variant: VariantView | undefined): Surface | null {
     width: output.width,
     height: output.height,
   }));
-  const { shader, values, opacity } = variant;
+  const { shader, values, opacity, height, bent } = variant;
   const shown = Object.fromEntries(
     variant.parameters.map((entry) => [entry.name, values[entry.name] ?? entry.default]),
   );
-  return { shader, pictures, values: shown, opacity };
+  return { shader, pictures, values: shown, opacity, height, bent };
 }
 
-/** A set's surface, from its sources or as it is built. */
-export function surfaceOptions(set: number, edit: number, seen: 'sources' | 'built') {
+/** A set's surface: from its sources now or at a moment, or as it is built for a target. */
+export function surfaceQuery(
+  set: number,
+  edit: number,
+  { target, at }: { target?: string; at?: string } = {},
+) {
   return {
-    queryKey: ['surface', set, seen, edit, looking.target],
+    queryKey: ['surface', set, edit, target ?? 'sources', at ?? ''],
     queryFn: () =>
-      take(api.GET('/api/sets/{set_id}/surface', { params: { path: { set_id: set }, query: { seen } } })),
+      take(
+        api.GET('/api/sets/{set_id}/surface', {
+          params: {
+            path: { set_id: set },
+            query: { seen: target === undefined ? 'sources' : 'built', at, target },
+          },
+        }),
+      ),
   };
 }
 
-/** What a part wears: a set, or a variant. */
+/** A variant's surface; null while its set is not proved as it is now. */
+export function variantQuery(id: number) {
+  return {
+    queryKey: ['variant', id, 'surface'],
+    queryFn: () =>
+      take(api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: id } } })).then((view) =>
+        surfaceOf(view as VariantView),
+      ),
+  };
+}
+
+/** What a part wears: a set, a variant, or what its own file says. */
 export interface Wears {
   set?: number | null;
   variant?: number | null;
+  own?: boolean | null;
 }
 
 /** The surfaces of what parts wear, in their order: null where a part wears nothing, or what it wears cannot be shown yet. */
 export function useWorn(parts: Ref<readonly (Wears | null)[]>, edits: Ref<ReadonlyMap<number, number>>) {
   const wanted = computed(() => {
     const keys = new Map<string, Wears>();
-    for (const wears of parts.value) if (wears) keys.set(keyOf(wears), wears);
+    for (const wears of parts.value) if (wears && !wears.own) keys.set(keyOf(wears), wears);
     return [...keys.entries()];
   });
   const queries = useQueries({
     queries: computed(() =>
       wanted.value.map(([, { set, variant }]) =>
         variant
-          ? {
-              queryKey: ['variant', variant, 'surface'],
-              queryFn: () =>
-                take(
-                  api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: variant } } }),
-                ).then((view) => surfaceOf(view as VariantView)),
-            }
+          ? variantQuery(variant)
           : {
-              ...surfaceOptions(set ?? 0, edits.value.get(set ?? 0) ?? 0, 'sources'),
+              ...surfaceQuery(set ?? 0, edits.value.get(set ?? 0) ?? 0),
               select: (view: Surface & { ready: boolean }) => (view.ready ? view : null),
             },
       ),
@@ -68,13 +86,16 @@ export function useWorn(parts: Ref<readonly (Wears | null)[]>, edits: Ref<Readon
   return computed(() => {
     const found = new Map<string, Surface | null>();
     wanted.value.forEach(([key], at) => found.set(key, (queries.value[at]?.data as Surface | null) ?? null));
-    return parts.value.map((wears) => (wears ? (found.get(keyOf(wears)) ?? null) : null));
+    return parts.value.map<Dress>((wears) =>
+      wears?.own ? 'own' : wears ? (found.get(keyOf(wears)) ?? null) : null,
+    );
   });
 }
 
 /** What is worn as one word, to choose by. */
 export function keyOf(wears: Wears | null): string {
   if (!wears) return 'nothing';
+  if (wears.own) return 'own';
   return wears.variant ? `variant ${wears.variant}` : `set ${wears.set}`;
 }
 

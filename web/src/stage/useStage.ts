@@ -1,24 +1,40 @@
 // A stage on a page's canvas: it follows what it is given and what somebody likes, and tells how it stands.
 import { useQuery } from '@tanstack/vue-query';
-import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch, type Ref } from 'vue';
+import { computed, onBeforeUnmount, onMounted, reactive, shallowRef, watch, type Ref } from 'vue';
 
 import { api, take, type EnvironmentView, type Values } from '@/api/client';
 
 import { ofLink, useLiking } from './kept';
 import type { Model } from './model';
 import type { Together } from './output';
+import type { Dress } from './piece';
 import type { Part, Reading } from './shading';
 import type { Surface } from './stage';
 import { Stage } from './stage';
 
-/** What stands beside the surface: nothing, itself read wrongly or in another light, or what the page gives. */
-export type Beside = 'nothing' | `reading:${Reading}` | `light:${string}` | 'other';
+/** What stands beside the surface: nothing, itself read wrongly or in another light, or what the page gives under a key. */
+export type Beside = 'nothing' | `reading:${Reading}` | `light:${string}` | `other:${string}`;
+/** How two stand together: as the output lays them, or one in the place of the other. */
+export type Way = Exclude<Together, 'one'> | 'swap';
+
+/** What is looked at, and how. */
+export interface Look {
+  part: Part;
+  reading: Reading;
+  beside: Beside;
+  together: Way;
+  swapped: boolean;
+  wipe: number;
+  factor: number;
+  /** −1 leaves it to the GPU. */
+  level: number;
+}
 
 export interface Given {
   /** What all that stands on the stage wears. */
   surface: Ref<Surface | null>;
   /** Or what each part of the model wears, where they differ. */
-  worn: Ref<readonly (Surface | null)[] | null>;
+  worn: Ref<readonly Dress[] | null>;
   /** Values that go over those of `surface`. */
   values: Ref<Values>;
   other: Ref<Surface | null>;
@@ -48,19 +64,18 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     script: 0,
     turning: '' as '' | 'light' | 'object',
   });
-  const look = reactive({
-    part: 'lit' as Part,
-    reading: 'as meant' as Reading,
-    beside: 'nothing' as Beside,
-    together: 'beside' as Together,
+  const look = reactive<Look>({
+    part: 'lit',
+    reading: 'as meant',
+    beside: 'nothing',
+    together: 'beside',
+    swapped: false,
     wipe: 0.5,
     factor: 4,
-    /** −1 leaves it to the GPU. */
     level: -1,
   });
   const named = (name: string): EnvironmentView | undefined =>
     environments.data.value?.find((entry) => entry.name === name) ?? environments.data.value?.[0];
-  const own = ref<{ file: Blob; name: string } | null>(null);
 
   async function attempt(work: () => Promise<unknown>): Promise<void> {
     try {
@@ -90,7 +105,7 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     });
   }
   /** What each piece wears. */
-  function wearing(): (Surface | null)[] {
+  function wearing(): Dress[] {
     const surface = given.surface.value && { ...given.surface.value, values: given.values.value };
     const count = given.model.value?.parts.length ?? 1;
     return Array.from({ length: count }, (_, piece) =>
@@ -125,7 +140,8 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
       1,
     );
     on.show({
-      together: look.beside === 'nothing' ? 'one' : look.together,
+      together: look.beside === 'nothing' || look.together === 'swap' ? 'one' : look.together,
+      swapped: look.together === 'swap' && look.swapped,
       wipe: look.wipe,
       factor: look.factor,
     });
@@ -133,8 +149,6 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
   function light(): void {
     const on = stage.value;
     if (!on) return;
-    const mine = own.value;
-    if (mine) return void attempt(() => on.ownEnvironment(mine.file, mine.name));
     const view = named(liking.environment);
     if (view) void attempt(() => on.environment(view));
   }
@@ -144,17 +158,14 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     on.show({ exposure: liking.exposure, toned: liking.toned });
     on.ground(liking.behind);
     on.wish(liking.density);
+    on.relief(liking.relief, liking.depth, liking.mid);
     if (state.turning === '') on.turn((liking.light * Math.PI) / 180, (liking.object * Math.PI) / 180);
   }
 
   /** Put the model on the stage, or the shape that is liked. */
   function form(): void {
     const model = given.model.value;
-    if (model)
-      stage.value?.model(
-        model.parts.map((part) => part.geometry),
-        model.floor,
-      );
+    if (model) stage.value?.model(model.parts, model.floor);
     else stage.value?.shape(liking.shape);
     // New pieces wear nothing yet.
     void dress();
@@ -206,15 +217,8 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     },
     { deep: true, flush: 'sync' },
   );
-  watch(() => environments.data.value, light);
-  watch(
-    () => liking.environment,
-    () => {
-      if (own.value) own.value = null;
-      else light();
-    },
-  );
-  watch(own, light);
+  // Another list alone changes nothing: the light that is named may just have come, or gone.
+  watch(() => named(liking.environment)?.url, light);
   watch([() => liking.shape, given.model], form);
   watch(
     () => liking.field,
@@ -222,7 +226,9 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
   );
   watch(() => ({ ...liking }), like, { flush: 'sync' });
   watch([() => look.beside, given.other], () => void attempt(beside));
-  watch(() => [look.part, look.reading, look.together, look.wipe, look.factor], seen, { flush: 'sync' });
+  watch(() => [look.part, look.reading, look.together, look.swapped, look.wipe, look.factor], seen, {
+    flush: 'sync',
+  });
   watch(
     () => look.level,
     (now) => stage.value?.level(now < 0 ? null : now),
@@ -242,5 +248,5 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
       on.touch();
     },
   );
-  return { stage, liking, environments, state, look, own };
+  return { stage, liking, environments, state, look };
 }

@@ -1,0 +1,159 @@
+// A piece of what stands on the stage: its geometry, and what it wears on the first and the second side.
+import * as THREE from 'three';
+
+import { FarToNear } from './order';
+import {
+  BARE,
+  PARTS,
+  READINGS,
+  RELIEFS,
+  shadingOf,
+  type Part,
+  type Reading,
+  type Relief,
+  type Shading,
+} from './shading';
+import type { Surface } from './stage';
+import type { Held, Shelf } from './textures';
+
+/** What a piece is made of before it wears anything: `own` is the material that its file brings, `colour` tells materials apart. */
+export interface Bare {
+  geometry: THREE.BufferGeometry;
+  own?: THREE.Material | null;
+  colour?: THREE.Color;
+}
+
+/** What a piece may wear: a surface, what its own file says, or nothing. */
+export type Dress = Surface | 'own' | null;
+
+interface Side {
+  surface: Surface;
+  shading: Shading;
+  held: Held[];
+}
+
+/** What all pieces have in common while a side is drawn. */
+export interface Seen {
+  part: Part;
+  reading: Reading;
+  wished: number;
+  repeats: [number, number];
+  relief: Relief;
+  depth: number;
+  mid: number;
+  /** The width of a picture in the shape's measure, and the points that lie along it. */
+  span: number;
+  points: number;
+}
+
+/** A piece with more triangles than this is not put in order anew while it moves. */
+const QUICK = 60_000;
+
+export class Piece {
+  readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
+  readonly sides: [Side | null, Side | null] = [null, null];
+  private readonly owns: [boolean, boolean] = [false, false];
+  /** How often each side was asked to wear something else: the newest ask is what it wears, whichever comes last. */
+  readonly asked: [number, number] = [0, 0];
+  private readonly bare = shadingOf(BARE);
+  private order: FarToNear | null = null;
+
+  constructor(private readonly made: Bare) {
+    this.mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(made.geometry, this.bare.material);
+    this.mesh.castShadow = this.mesh.receiveShadow = true;
+  }
+
+  /** Take another geometry, and go on wearing what is worn. */
+  reshape(geometry: THREE.BufferGeometry): void {
+    this.mesh.geometry.dispose();
+    this.mesh.geometry = geometry;
+    this.order = null;
+  }
+
+  wear(side: Side, at: 0 | 1, shelf: Shelf): void {
+    this.undress(at, shelf);
+    this.sides[at] = side;
+  }
+
+  wearOwn(at: 0 | 1, shelf: Shelf): void {
+    this.undress(at, shelf);
+    this.owns[at] = true;
+  }
+
+  undress(at: 0 | 1, shelf: Shelf): void {
+    this.owns[at] = false;
+    const side = this.sides[at];
+    if (!side) return;
+    side.shading.material.dispose();
+    side.shading.shadow.dispose();
+    shelf.give(side.held);
+    this.sides[at] = null;
+  }
+
+  /** Whether it wears anything on a side. */
+  wears(at: 0 | 1): boolean {
+    return this.sides[at] !== null || this.owns[at];
+  }
+
+  /** Be as a side is to be seen, by an eye in the world. */
+  show(at: 0 | 1, seen: Seen, eye: THREE.Vector3, full: boolean): void {
+    // What is not worn on the second side is as on the first.
+    const from = this.wears(at) ? at : 0;
+    const side = this.sides[from];
+    if (this.owns[from] && this.made.own && seen.part === 'lit') {
+      this.mesh.material = this.made.own;
+      this.mesh.customDepthMaterial = undefined;
+      this.sort(this.made.own.transparent, eye, full);
+      return;
+    }
+    const shading = side?.shading ?? this.bare;
+    this.mesh.material = shading.material;
+    this.mesh.customDepthMaterial = shading.shadow;
+    const { uniforms } = shading;
+    const put = (name: string, value: unknown) => {
+      if (uniforms[name]) uniforms[name].value = value;
+    };
+    const height = side?.surface.height ?? null;
+    put('shown_part', PARTS.indexOf(seen.part));
+    put('reading', READINGS.indexOf(seen.reading));
+    put('wished', seen.wished);
+    put('relief', height ? RELIEFS.indexOf(seen.relief) : 0);
+    put('depth', seen.depth);
+    put('mid_level', seen.mid);
+    put('span', seen.span);
+    (uniforms.repeats?.value as THREE.Vector2).set(...seen.repeats);
+    if (this.made.colour) (uniforms.slot_colour?.value as THREE.Color).copy(this.made.colour);
+    const texels =
+      height && side?.held[side.surface.pictures.findIndex(({ output }) => output === height.sampler.output)];
+    put('height_level', texels ? Math.max(0, Math.log2(texels.width / seen.points)) : 0);
+    this.sort(shading.material.transparent, eye, full);
+  }
+
+  dispose(shelf: Shelf): void {
+    this.undress(0, shelf);
+    this.undress(1, shelf);
+    this.disposeOwn();
+    this.bare.material.dispose();
+    this.bare.shadow.dispose();
+    this.mesh.geometry.dispose();
+  }
+
+  private disposeOwn(): void {
+    const { own } = this.made;
+    if (!own) return;
+    for (const value of Object.values(own) as unknown[]) if (value instanceof THREE.Texture) value.dispose();
+    own.dispose();
+  }
+
+  /** Where it is looked through, its triangles lie from far to near, and so do such pieces among themselves. */
+  private sort(seeThrough: boolean, eye: THREE.Vector3, full: boolean): void {
+    this.mesh.renderOrder = 0;
+    if (!seeThrough) return;
+    const { geometry } = this.mesh;
+    if (!geometry.boundingSphere) geometry.computeBoundingSphere();
+    const middle = this.mesh.localToWorld((geometry.boundingSphere?.center ?? new THREE.Vector3()).clone());
+    this.mesh.renderOrder = -middle.distanceTo(eye);
+    this.order ??= new FarToNear(geometry);
+    if (full || this.order.triangles <= QUICK) this.order.arrange(this.mesh.worldToLocal(eye.clone()));
+  }
+}

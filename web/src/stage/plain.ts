@@ -1,0 +1,52 @@
+// A model as plain numbers: what a worker that reads one hands to the page.
+
+/** A part as numbers: its attributes by name, and which of the materials is its own; −1 for none. */
+export interface PlainPart {
+  name: string;
+  material: string;
+  triangles: number;
+  own: number;
+  attributes: Record<string, { array: Float32Array<ArrayBuffer>; size: number }>;
+}
+
+/** A picture that a model brings. Its channel says which set of texture coordinates it lies on. */
+export interface PlainPicture {
+  bitmap: ImageBitmap;
+  srgb: boolean;
+  wrap: [number, number];
+  channel: number;
+}
+
+export const SLOTS = ['map', 'normalMap', 'roughnessMap', 'metalnessMap', 'aoMap', 'emissiveMap'] as const;
+
+/** A material that a model brings, in the terms of glTF; `maps` are numbers of pictures. */
+export interface PlainMaterial {
+  colour: number[];
+  roughness: number;
+  metallic: number;
+  emissive: number[];
+  opacity: number;
+  blended: boolean;
+  cut: number;
+  vertexColours: boolean;
+  normalScale: number;
+  occlusion: number;
+  maps: Partial<Record<(typeof SLOTS)[number], number>>;
+}
+
+export interface PlainModel {
+  parts: PlainPart[];
+  materials: PlainMaterial[];
+  pictures: PlainPicture[];
+  triangles: number;
+  floor: number;
+  /** How many sets of texture coordinates some part has. */
+  sets: number;
+  notes: string[];
+}
+
+/** How a model is to be read: what lies beside an OBJ, and whether its second set of texture coordinates is looked at. */
+export interface Reading {
+  mtl: string | null;
+  second: boolean;
+}

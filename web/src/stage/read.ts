@@ -1,0 +1,393 @@
+// The user's own models as files: glTF (.glb, .gltf with everything inside) and OBJ with its MTL. Large ones take a while: this runs in
+// a worker, and what it gives is plain numbers.
+import * as THREE from 'three';
+
+import { SLOTS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
+
+/** A piece of a model that wears one surface. */
+interface ReadPart {
+  /** Its name in the file; two of one name are told apart by a number. */
+  name: string;
+  /** The material that the file names for it; "" where it names none. */
+  material: string;
+  geometry: THREE.BufferGeometry;
+  triangles: number;
+  /** What the file says it is made of; null where it says nothing. */
+  own: THREE.Material | null;
+}
+
+/** The size that a model is brought to: that of the stage's own shapes. */
+const RADIUS = 1.1;
+const MOST_NODES = 20_000;
+const MOST_TRIANGLES = 4_000_000;
+/** So many materials are a smell: common practice has one for an object where possible. */
+const MANY_MATERIALS = 12;
+/** The grid on which overlapping texture coordinates are looked for, and the share of it that may lie twice: seams do. */
+const GRID = 256;
+const OVERLAP = 0.02;
+
+/** Read a model; `tell` hears what is done. Throws an Error that says what is wrong with it. */
+export async function readModel(
+  file: Blob,
+  name: string,
+  reading: Reading,
+  tell: (doing: string) => void = () => undefined,
+): Promise<PlainModel> {
+  const down = !name.toLowerCase().endsWith('.obj');
+  tell('reading the file');
+  const root = down ? await gltf(file, name) : await obj(file, reading.mtl);
+  tell('taking it apart');
+  const parts: ReadPart[] = [];
+  const bare: string[] = [];
+  root.updateMatrixWorld(true);
+  root.traverse((node) => {
+    if (!(node instanceof THREE.Mesh)) return;
+    for (const piece of pieces(node)) {
+      const said = String(
+        node.userData.name ||
+          node.name ||
+          node.parent?.userData.name ||
+          node.parent?.name ||
+          piece.material ||
+          'part',
+      );
+      if (!piece.geometry.getAttribute('uv')) bare.push(said);
+      else parts.push({ ...piece, name: told(said, parts) });
+    }
+  });
+  if (!parts.length) throw new Error('holds no mesh with texture coordinates.');
+  const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
+  if (triangles > MOST_TRIANGLES)
+    throw new Error(
+      `has ${triangles.toLocaleString('en')} triangles; ${MOST_TRIANGLES.toLocaleString('en')} are the most.`,
+    );
+  for (const { geometry } of parts) {
+    if (!down) flip(geometry);
+    if (reading.second) useSecond(geometry);
+    if (!finite(geometry)) throw new Error('has points or texture coordinates that are no numbers.');
+  }
+  const notes = notesOf(parts, bare);
+  if (!down) notes.push(...mtlNotes(parts, reading.mtl));
+  tell('making tangents');
+  notes.push(await turned(parts));
+  const floor = placed(parts);
+  return { ...plain(parts), triangles, floor, notes };
+}
+
+async function gltf(file: Blob, name: string): Promise<THREE.Object3D> {
+  const data = await file.arrayBuffer();
+  const nodes = countNodes(data, name);
+  if (nodes > MOST_NODES)
+    throw new Error(
+      `has ${nodes.toLocaleString('en')} nodes; ${MOST_NODES.toLocaleString('en')} are the most. Join its parts.`,
+    );
+  const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js');
+  const read = await new GLTFLoader().parseAsync(data, '').catch(() => {
+    throw new Error('is no glTF that stands alone; export it as .glb.');
+  });
+  return read.scene;
+}
+
+async function obj(file: Blob, mtl: string | null): Promise<THREE.Object3D> {
+  const { OBJLoader } = await import('three/examples/jsm/loaders/OBJLoader.js');
+  const root = new OBJLoader().parse(await file.text());
+  const known = mtl === null ? new Map<string, THREE.Material>() : materialsOf(mtl);
+  root.traverse((node) => {
+    if (!(node instanceof THREE.Mesh)) return;
+    const held = node.material as THREE.Material | THREE.Material[];
+    const own = (material: THREE.Material) => known.get(material.name) ?? nameOnly(material.name);
+    node.material = Array.isArray(held) ? held.map(own) : own(held);
+  });
+  return root;
+}
+
+/** A material of which no more is known than its name. */
+function nameOnly(name: string): THREE.Material {
+  const made = new THREE.Material();
+  made.name = name;
+  return made;
+}
+
+/** What an MTL says of colours: Kd, Ke, d or Tr, and Pr and Pm of its extension for physically based materials; of older ones the
+ * exponent Ns is turned into a roughness (common practice: √(2 ∕ (Ns + 2))). */
+function materialsOf(text: string): Map<string, THREE.Material> {
+  const found = new Map<string, THREE.MeshStandardMaterial>();
+  let now: THREE.MeshStandardMaterial | null = null;
+  for (const line of text.split(/\r?\n/)) {
+    const [key = '', ...words] = line.trim().split(/\s+/);
+    if (key === 'newmtl') {
+      now = new THREE.MeshStandardMaterial({ roughness: 0.8, metalness: 0 });
+      now.name = words.join(' ');
+      found.set(now.name, now);
+    }
+    const numbers = words.map(Number);
+    const [first] = numbers;
+    if (!now || first === undefined || !numbers.every(Number.isFinite)) continue;
+    const share = Math.max(0, Math.min(1, first));
+    const [red = 0, green = red, blue = red] = numbers;
+    if (key === 'Kd') now.color.setRGB(red, green, blue, THREE.SRGBColorSpace);
+    else if (key === 'Ke') now.emissive.setRGB(red, green, blue, THREE.LinearSRGBColorSpace);
+    else if (key === 'Pr') now.roughness = share;
+    else if (key === 'Pm') now.metalness = share;
+    else if (key === 'Ns' && !/^\s*Pr\s/m.test(text)) now.roughness = Math.sqrt(2 / (Math.max(0, first) + 2));
+    else if (key === 'd' || key === 'Tr') {
+      now.opacity = key === 'd' ? share : 1 - share;
+      now.transparent = now.opacity < 1;
+    }
+  }
+  return found;
+}
+
+/** What an OBJ and its MTL leave open. */
+function mtlNotes(parts: ReadPart[], mtl: string | null): string[] {
+  const named = new Set(parts.map((part) => part.material).filter(Boolean));
+  if (mtl === null)
+    return named.size
+      ? ['Its materials are names alone: choose the .mtl together with the .obj to see their colours.']
+      : [];
+  const pictures = mtl.match(/^\s*(map_\S+|norm|bump|disp)\s/gm)?.length ?? 0;
+  return pictures
+    ? [
+        `Its .mtl names ${pictures} ${pictures === 1 ? 'picture' : 'pictures'} beside it; colours alone are shown.`,
+      ]
+    : [];
+}
+
+/** How many nodes a glTF says it has, before anything is made of them. */
+function countNodes(data: ArrayBuffer, name: string): number {
+  try {
+    const words = new DataView(data);
+    const binary = name.toLowerCase().endsWith('.glb');
+    const text = new TextDecoder().decode(
+      binary ? new Uint8Array(data, 20, words.getUint32(12, true)) : data,
+    );
+    const nodes: unknown = (JSON.parse(text) as { nodes?: unknown }).nodes;
+    return Array.isArray(nodes) ? nodes.length : 0;
+  } catch {
+    throw new Error('is damaged: its description cannot be read.');
+  }
+}
+
+/** A mesh as pieces of one material each, in place, without an index. */
+function pieces(mesh: THREE.Mesh): Omit<ReadPart, 'name'>[] {
+  const whole = (mesh.geometry as THREE.BufferGeometry).clone().applyMatrix4(mesh.matrixWorld);
+  const flat = whole.index ? whole.toNonIndexed() : whole;
+  if (!flat.getAttribute('normal')) flat.computeVertexNormals();
+  const materials = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
+  const groups = materials.length > 1 ? flat.groups : [{ start: 0, count: Infinity, materialIndex: 0 }];
+  return groups.map(({ start, count, materialIndex }) => {
+    const geometry = new THREE.BufferGeometry();
+    for (const key of ['position', 'normal', 'uv', 'uv1', 'tangent', 'color']) {
+      const held = flat.getAttribute(key) as THREE.BufferAttribute | undefined;
+      if (!held) continue;
+      const end = Math.min(held.count, start + count);
+      const values = valuesOf(held, start, end);
+      geometry.setAttribute(key, new THREE.BufferAttribute(values, held.itemSize));
+    }
+    const triangles = Math.floor(geometry.getAttribute('position').count / 3);
+    const material = materials[materialIndex ?? 0];
+    return { geometry, triangles, material: material?.name ?? '', own: material ?? null };
+  });
+}
+
+/** A run of an attribute as floats, whatever it is stored as. */
+function valuesOf(held: THREE.BufferAttribute, start: number, end: number): Float32Array<ArrayBuffer> {
+  const size = held.itemSize;
+  if (
+    held.array instanceof Float32Array &&
+    !(held as { isInterleavedBufferAttribute?: boolean }).isInterleavedBufferAttribute
+  )
+    return held.array.slice(start * size, end * size) as Float32Array<ArrayBuffer>;
+  const values = new Float32Array((end - start) * size);
+  for (let at = start; at < end; at++)
+    for (let part = 0; part < size; part++) values[(at - start) * size + part] = held.getComponent(at, part);
+  return values;
+}
+
+/** Look at the second set of texture coordinates, where there is one: its tangents are others. */
+function useSecond(geometry: THREE.BufferGeometry): void {
+  const second = geometry.getAttribute('uv1');
+  if (!second) return;
+  geometry.setAttribute('uv', second);
+  geometry.deleteAttribute('tangent');
+}
+
+/** Parts, their materials and pictures as numbers: what can be handed from a worker to the page. */
+function plain(parts: ReadPart[]): Pick<PlainModel, 'parts' | 'materials' | 'pictures' | 'sets'> {
+  const materials: PlainMaterial[] = [];
+  const pictures: PlainPicture[] = [];
+  const numbers = new Map<THREE.Material, number>();
+  const held = new Map<THREE.Texture, number>();
+  const pictured = (texture: THREE.Texture): number => {
+    const known = held.get(texture);
+    if (known !== undefined) return known;
+    const { image, wrapS, wrapT, channel, colorSpace } = texture;
+    pictures.push({
+      bitmap: image as ImageBitmap,
+      srgb: colorSpace === THREE.SRGBColorSpace,
+      wrap: [wrapS, wrapT],
+      channel,
+    });
+    held.set(texture, pictures.length - 1);
+    return pictures.length - 1;
+  };
+  const own = (material: THREE.Material | null): number => {
+    if (!(material instanceof THREE.MeshStandardMaterial)) return -1;
+    const known = numbers.get(material);
+    if (known !== undefined) return known;
+    const maps: PlainMaterial['maps'] = {};
+    for (const slot of SLOTS) {
+      const texture = material[slot];
+      if (texture?.image) maps[slot] = pictured(texture);
+    }
+    materials.push({
+      colour: material.color.toArray(),
+      roughness: material.roughness,
+      metallic: material.metalness,
+      emissive: material.emissive.clone().multiplyScalar(material.emissiveIntensity).toArray(),
+      opacity: material.opacity,
+      blended: material.transparent,
+      cut: material.alphaTest,
+      vertexColours: material.vertexColors,
+      normalScale: material.normalScale.x,
+      occlusion: material.aoMapIntensity,
+      maps,
+    });
+    numbers.set(material, materials.length - 1);
+    return materials.length - 1;
+  };
+  const sets = parts.some(({ geometry }) => geometry.getAttribute('uv1')) ? 2 : 1;
+  const made = parts.map(({ name, material, triangles, geometry, own: material_ }) => ({
+    name,
+    material,
+    triangles,
+    own: own(material_),
+    attributes: Object.fromEntries(
+      Object.entries(geometry.attributes).map(([key, { array, itemSize }]) => [
+        key,
+        { array: array as Float32Array<ArrayBuffer>, size: itemSize },
+      ]),
+    ),
+  }));
+  return { parts: made, materials, pictures, sets };
+}
+
+function told(name: string, parts: ReadPart[]): string {
+  let found = name;
+  for (let number = 2; parts.some((part) => part.name === found); number++) found = `${name} ${number}`;
+  return found;
+}
+
+/** OBJ has the first row of textures at the bottom; here, as in glTF, it lies at the top. */
+function flip(geometry: THREE.BufferGeometry): void {
+  for (const key of ['uv', 'uv1']) {
+    const uv = geometry.getAttribute(key) as THREE.BufferAttribute | undefined;
+    for (let at = 0; at < (uv?.count ?? 0); at++) uv?.setY(at, 1 - uv.getY(at));
+  }
+}
+
+function finite(geometry: THREE.BufferGeometry): boolean {
+  return ['position', 'uv'].every((key) => {
+    const { array } = geometry.getAttribute(key);
+    for (let at = 0; at < array.length; at++) if (!Number.isFinite(array[at])) return false;
+    return true;
+  });
+}
+
+/** What somebody who dresses a model ought to know of it. */
+function notesOf(parts: ReadPart[], bare: string[]): string[] {
+  const notes: string[] = [];
+  if (bare.length) {
+    const names = `${bare.slice(0, 3).join(', ')}${bare.length > 3 ? ` and ${bare.length - 3} more` : ''}`;
+    notes.push(
+      `${names}: no texture coordinates, so that ${bare.length > 1 ? 'they' : 'it'} cannot be shown.`,
+    );
+  }
+  const materials = new Set(parts.map((part) => part.material)).size;
+  if (materials > MANY_MATERIALS)
+    notes.push(`It has ${materials} materials. An engine draws each by itself; one for an object is common.`);
+  const mirrored = parts.filter((part) => handed(part.geometry).has(-1)).map((part) => part.name);
+  if (mirrored.length)
+    notes.push(`Mirrored texture coordinates: ${listed(mirrored)}. Words and signs are turned over there.`);
+  const twice = parts.filter((part) => overlaps(part.geometry)).map((part) => part.name);
+  if (twice.length)
+    notes.push(
+      `Overlapping texture coordinates: ${listed(twice)}. Baked light and wear would come up twice.`,
+    );
+  return notes;
+}
+
+function listed(names: string[]): string {
+  return `${names.slice(0, 3).join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
+}
+
+/** The signs of the areas of triangles in texture coordinates: −1 is one that lies as seen from behind. */
+function handed(geometry: THREE.BufferGeometry): Set<number> {
+  const uv = geometry.getAttribute('uv');
+  const signs = new Set<number>();
+  for (let at = 0; at + 2 < uv.count && signs.size < 3; at += 3) {
+    const [u, v] = [uv.getX(at), uv.getY(at)];
+    const area =
+      (uv.getX(at + 1) - u) * (uv.getY(at + 2) - v) - (uv.getX(at + 2) - u) * (uv.getY(at + 1) - v);
+    // With rows from the top downwards, a triangle that faces the eye runs the other way round.
+    if (Math.abs(area) > 1e-9) signs.add(-Math.sign(area));
+  }
+  return signs;
+}
+
+/** Whether more than a seam's share of the picture belongs to two triangles. Of what repeats on purpose, beyond one picture, nothing
+ * is said. */
+function overlaps(geometry: THREE.BufferGeometry): boolean {
+  const uv = geometry.getAttribute('uv');
+  const seen = new Uint8Array(GRID * GRID);
+  let [once, twice] = [0, 0];
+  for (let at = 0; at + 2 < uv.count; at += 3) {
+    const us = [uv.getX(at), uv.getX(at + 1), uv.getX(at + 2)] as const;
+    const vs = [uv.getY(at), uv.getY(at + 1), uv.getY(at + 2)] as const;
+    if (Math.min(...us, ...vs) < -0.001 || Math.max(...us, ...vs) > 1.001) return false;
+    const area = (us[1] - us[0]) * (vs[2] - vs[0]) - (us[2] - us[0]) * (vs[1] - vs[0]);
+    if (!area) continue;
+    const [left, right] = [Math.floor(Math.min(...us) * GRID), Math.ceil(Math.max(...us) * GRID)];
+    const [top, bottom] = [Math.floor(Math.min(...vs) * GRID), Math.ceil(Math.max(...vs) * GRID)];
+    for (let row = Math.max(0, top); row < Math.min(GRID, bottom); row++) {
+      for (let column = Math.max(0, left); column < Math.min(GRID, right); column++) {
+        const [u, v] = [(column + 0.5) / GRID, (row + 0.5) / GRID];
+        const a = ((us[1] - u) * (vs[2] - v) - (us[2] - u) * (vs[1] - v)) / area;
+        const b = ((us[2] - u) * (vs[0] - v) - (us[0] - u) * (vs[2] - v)) / area;
+        if (a <= 0 || b <= 0 || a + b >= 1) continue;
+        if (seen[row * GRID + column]) twice++;
+        else [seen[row * GRID + column], once] = [1, once + 1];
+      }
+    }
+  }
+  return twice > OVERLAP * Math.max(once, 1);
+}
+
+/** Tangents as the file has them, or by the reference implementation of MikkTSpace, as glTF 2.0 asks for where a mesh brings none. */
+async function turned(parts: ReadPart[]): Promise<string> {
+  const without = parts.filter(({ geometry }) => !geometry.getAttribute('tangent'));
+  if (!without.length) return 'Its own tangents are used.';
+  const [{ computeMikkTSpaceTangents }, MikkTSpace] = await Promise.all([
+    import('three/examples/jsm/utils/BufferGeometryUtils.js'),
+    import('three/examples/jsm/libs/mikktspace.module.js'),
+  ]);
+  await MikkTSpace.ready;
+  for (const { geometry } of without) computeMikkTSpaceTangents(geometry, MikkTSpace, true);
+  return without.length === parts.length
+    ? 'It has no tangents: they were made as MikkTSpace makes them.'
+    : `${without.length} of its parts have no tangents: they were made as MikkTSpace makes them.`;
+}
+
+/** Move all parts together to the middle, in the size of the other shapes; gives how far down they reach. */
+function placed(parts: ReadPart[]): number {
+  const box = new THREE.Box3();
+  for (const { geometry } of parts) {
+    geometry.computeBoundingBox();
+    if (geometry.boundingBox) box.union(geometry.boundingBox);
+  }
+  const middle = box.getCenter(new THREE.Vector3());
+  const scale = RADIUS / (box.getBoundingSphere(new THREE.Sphere()).radius || 1);
+  for (const { geometry } of parts)
+    geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
+  return (middle.y - box.min.y) * scale;
+}
