@@ -257,7 +257,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
       </div>
       <template v-else-if="isTwo">
         <span v-if="look.together !== 'swap' || !look.swapped" class="said first mono">{{
-          look.reading
+          look.beside.startsWith('reading:') ? look.reading : name
         }}</span>
         <span v-if="look.together !== 'swap' || look.swapped" class="said second mono">{{
           besideWords

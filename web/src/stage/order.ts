@@ -43,7 +43,8 @@ export class FarToNear {
       const x = (middles[at * 3] ?? 0) - eye.x;
       const y = (middles[at * 3 + 1] ?? 0) - eye.y;
       const z = (middles[at * 3 + 2] ?? 0) - eye.z;
-      const distance = Math.sqrt(x * x + y * y + z * z);
+      // As it is kept: the furthest must not be further than itself.
+      const distance = Math.fround(Math.sqrt(x * x + y * y + z * z));
       far[at] = distance;
       if (distance < least) least = distance;
       if (distance > most) most = distance;

@@ -1,11 +1,21 @@
 // @vitest-environment happy-dom
 // What surrounds the stage: how it is liked and told by a link, light as it is packed, models, and what their parts wear.
-import { DataUtils } from 'three';
+import {
+  BufferAttribute,
+  DataUtils,
+  Mesh,
+  PlaneGeometry,
+  SphereGeometry,
+  Vector3,
+  type MeshStandardMaterial,
+} from 'three';
+import { GLTFExporter } from 'three/examples/jsm/exporters/GLTFExporter.js';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { createPinia, setActivePinia } from 'pinia';
 import { defineComponent, effectScope, h, nextTick } from 'vue';
 import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
 
+import { withMaterials } from '@/api/arriving';
 import type { SetView } from '@/api/client';
 import LitView from '@/parts/LitView.vue';
 import { useSession } from '@/stores/session';
@@ -14,6 +24,7 @@ import { answers, begin, changes, visit } from '@/tests/harness';
 import { halvesOf } from './environment';
 import { likingOf, linkOf, ofLink, USUAL, useLiking } from './kept';
 import { modelOf } from './model';
+import { FarToNear } from './order';
 import { across, fitted } from './sheet';
 import { byName } from './surfaces';
 
@@ -127,6 +138,47 @@ describe('a model', () => {
     expect(notes[0]).toBe('Mirrored texture coordinates: sign. Words and signs are turned over there.');
     expect(notes[1]).toContain('Overlapping texture coordinates: twice.');
   });
+  it('takes an OBJ’s colours from its MTL, and says what lies beside that', async () => {
+    const text = `${TRIANGLE}usemtl glaze\nf 1/1 2/2 3/3\nusemtl clay\nf 1/1 2/2 3/3\n`;
+    const alone = await obj(text);
+    expect(alone.notes.join(' ')).toContain('choose the .mtl together with the .obj');
+    const mtl =
+      'newmtl glaze\nKd 1 0 0\nNs 6\nd 0.5\nmap_Kd glaze.png\nnewmtl clay\nKd 0.5 0.5 0.5\nKd x y z\n';
+    const { parts, notes } = await modelOf(new Blob([text]), 'pot.obj', { mtl });
+    expect(notes.join(' ')).toContain('names 1 picture beside it');
+    const glaze = parts.find((part) => part.material === 'glaze')?.own as MeshStandardMaterial;
+    expect(glaze.color.toArray()).toEqual([1, 0, 0]);
+    expect(glaze.roughness).toBeCloseTo(Math.sqrt(2 / 8), 6);
+    expect(glaze.opacity).toBe(0.5);
+    expect(parts.map((part) => part.colour.getHex())).not.toContain(undefined);
+    expect(new Set(parts.map((part) => part.colour.getHex())).size).toBe(2);
+  });
+  it('has its second set of texture coordinates looked at, with tangents of its own', async () => {
+    const gltf = await new Promise<ArrayBuffer>((resolve, reject) => {
+      const geometry = new PlaneGeometry(1, 1);
+      const turned = geometry.getAttribute('uv').clone() as BufferAttribute;
+      for (let at = 0; at < turned.count; at++) turned.setXY(at, turned.getY(at), 1 - turned.getX(at));
+      geometry.setAttribute('uv1', turned);
+      geometry.setAttribute('color', new BufferAttribute(new Float32Array(turned.count * 4).fill(0.25), 4));
+      new GLTFExporter().parse(
+        new Mesh(geometry),
+        (made) => resolve(new TextEncoder().encode(JSON.stringify(made)).buffer),
+        reject,
+      );
+    });
+    const along = async (second: boolean) => {
+      const model = await modelOf(new Blob([gltf]), 'leaf.gltf', { second });
+      expect(model.sets).toBe(2);
+      const geometry = model.parts[0]?.geometry;
+      // Colours are shown by the stage, and tint nothing.
+      expect(geometry?.getAttribute('paint').getX(0)).toBeCloseTo(0.25, 6);
+      return [0, 1, 2].map((part) =>
+        Math.round(geometry?.getAttribute('tangent').getComponent(0, part) ?? 9),
+      );
+    };
+    expect(await along(false)).toEqual([1, 0, 0]);
+    expect(await along(true)).toEqual([0, 1, 0]);
+  });
   it('says plainly what it lacks', async () => {
     await expect(obj('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')).rejects.toThrow(
       'no mesh with texture coordinates',
@@ -139,6 +191,44 @@ describe('a model', () => {
       '100,000 nodes; 20,000 are the most',
     );
     await expect(modelOf(new Blob(['glTF']), 'torn.glb')).rejects.toThrow('is damaged');
+  });
+});
+
+describe('chosen files', () => {
+  it('are models, each .obj with the .mtl of its name or the only one', () => {
+    const files = ['pot.obj', 'Lid.OBJ', 'lid.mtl', 'vat.glb'].map((name) => new File([''], name));
+    const names = withMaterials(files).map(({ file, beside }) => [file.name, beside?.name]);
+    expect(names).toEqual([
+      ['pot.obj', undefined],
+      ['Lid.OBJ', 'lid.mtl'],
+      ['vat.glb', undefined],
+    ]);
+    const only = withMaterials([new File([''], 'pot.obj'), new File([''], 'colours.mtl')]);
+    expect(only[0]?.beside?.name).toBe('colours.mtl');
+  });
+});
+
+describe('what is seen through', () => {
+  it('lies from far to near before every eye, with each of its triangles once', () => {
+    const geometry = new SphereGeometry(1, 24, 16);
+    const before = [...(geometry.index?.array ?? [])];
+    const order = new FarToNear(geometry);
+    const place = geometry.getAttribute('position');
+    for (const eye of [new Vector3(0, 0, 4), new Vector3(3, -2, 1), new Vector3(-0.2, 5, 0)]) {
+      order.arrange(eye);
+      const corners = [...(geometry.index?.array ?? [])];
+      const distances = Array.from({ length: order.triangles }, (_, at) => {
+        const middle = new Vector3();
+        for (const corner of corners.slice(at * 3, at * 3 + 3))
+          middle.add(new Vector3().fromBufferAttribute(place, corner).divideScalar(3));
+        return middle.distanceTo(eye);
+      });
+      const step = (Math.max(...distances) - Math.min(...distances)) / 16_000;
+      distances.slice(1).forEach((far, at) => expect(far).toBeLessThanOrEqual((distances[at] ?? 0) + step));
+      const triangles = (index: number[]) =>
+        Array.from({ length: index.length / 3 }, (_, at) => index.slice(at * 3, at * 3 + 3).join()).sort();
+      expect(triangles(corners)).toEqual(triangles(before));
+    }
   });
 });
 
@@ -184,7 +274,8 @@ describe('a set on the stage', () => {
     const input = view.get<HTMLInputElement>('[data-choose=mesh]');
     Object.defineProperty(input.element, 'files', { value: [new File([text], name)], configurable: true });
     await input.trigger('change');
-    await vi.waitFor(() => expect(view.find('[role=status]').exists()).toBe(false));
+    // The reader is loaded when it is first needed.
+    await vi.waitFor(() => expect(view.find('[role=status]').exists()).toBe(false), { timeout: 30_000 });
     await flushPromises();
   }
   it('says what has no map', async () => {
@@ -199,7 +290,7 @@ describe('a set on the stage', () => {
     expect(sent).not.toHaveBeenCalled();
     await choose(await lit(true), 'pot.obj', text);
     expect(sent).toHaveBeenCalledWith('/api/sets/3/mesh', expect.objectContaining({ method: 'POST' }));
-    expect(changes()).toEqual([]);
+    expect(changes().filter(({ path }) => path !== '/api/account/stage')).toEqual([]);
   });
   it('says what is wrong with a mesh', async () => {
     const view = await lit(true);
