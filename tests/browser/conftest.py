@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import functools
+import http.server
 import os
+import shutil
 import subprocess
 import sys
+import threading
 import time
 import urllib.request
 from collections.abc import Callable, Iterator
@@ -14,11 +18,12 @@ from typing import Any
 
 import psycopg
 import pytest
-from playwright.sync_api import Error, Page, expect
+from playwright.sync_api import Browser, Error, Page, expect
 
 # tests/database.py has put the folder of tools on the path.
 from postgres import free_port
 
+ROOT = Path(__file__).resolve().parents[2]
 DATABASE = f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
 SECONDS = 120
 # Waits are for a machine that is busy with other work; nothing waits longer than it must.
@@ -164,3 +169,41 @@ def change(page: Page, method: str, path: str, body: Any = None) -> Any:
     answer = page.request.fetch(f"/api{path}", method=method, data=body, headers={"X-CSRFToken": token})
     assert answer.ok, answer.text()
     return answer.json()
+
+
+@pytest.fixture(scope="module")
+def bench_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """What the bench serves: the stage alone, and the shipped environments. Tests may lay pictures beside it."""
+    folder = tmp_path_factory.mktemp("stage")
+    build = [
+        "node_modules/.bin/vite",
+        "build",
+        "--config",
+        "vite.stage.config.ts",
+        "--logLevel",
+        "error",
+        "--outDir",
+        str(folder),
+    ]
+    subprocess.run(build, cwd=ROOT / "web", check=True)
+    for path in (ROOT / "src/texelcore/lighting/shipped").glob("*.gz"):
+        shutil.copy(path, folder / f"{path.stem}.bin")
+    (folder / "index.html").write_text("<!doctype html><title>Bench</title><body></body>")
+    return folder
+
+
+@pytest.fixture(scope="module")
+def bench(browser: Browser, bench_folder: Path) -> Iterator[Page]:
+    """A page with the stage alone."""
+    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Quiet, directory=str(bench_folder)))
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    page = browser.new_page()
+    page.goto(f"http://127.0.0.1:{server.server_port}/index.html")
+    yield page
+    page.close()
+    server.shutdown()
+
+
+class Quiet(http.server.SimpleHTTPRequestHandler):
+    def log_message(self, *_: Any) -> None:
+        pass

@@ -3,28 +3,18 @@
 from __future__ import annotations
 
 import base64
-import functools
-import http.server
 import io
-import shutil
-import subprocess
-import threading
-from collections.abc import Iterator
-from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
 from PIL import Image as Pillow
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Page
 
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.environments import ENVIRONMENTS, directions, painted, solid_angles
 from texelcore.lighting.formulas import reflected
 from texelcore.lighting.lit import Lit, shaded
 
-ROOT = Path(__file__).resolve().parents[2]
-WEB = ROOT / "web"
 SIZE = 96
 # The eye's distance and the field of view: far off and narrow, though the formulas are told of every pixel's own direction.
 FAR, FIELD = 4.4, 30.0
@@ -51,38 +41,6 @@ DRAW = """async ({ glsl, size }) => {
   await stage.dress({ shader, pictures: [], values: {}, opacity: { mode: 'solid', threshold: 0.5 } });
   return Array.from(stage.measured(size, size));
 }"""
-
-
-@pytest.fixture(scope="module")
-def bench(browser: Browser, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Page]:
-    """A page with the stage alone, and the shipped environments beside it."""
-    folder = tmp_path_factory.mktemp("stage")
-    build = [
-        "node_modules/.bin/vite",
-        "build",
-        "--config",
-        "vite.stage.config.ts",
-        "--logLevel",
-        "error",
-        "--outDir",
-        str(folder),
-    ]
-    subprocess.run(build, cwd=WEB, check=True)
-    for path in (ROOT / "src/texelcore/lighting/shipped").glob("*.gz"):
-        shutil.copy(path, folder / f"{path.stem}.bin")
-    (folder / "index.html").write_text("<!doctype html><title>Bench</title><body></body>")
-    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(Quiet, directory=str(folder)))
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    page = browser.new_page()
-    page.goto(f"http://127.0.0.1:{server.server_port}/index.html")
-    yield page
-    page.close()
-    server.shutdown()
-
-
-class Quiet(http.server.SimpleHTTPRequestHandler):
-    def log_message(self, *_: Any) -> None:
-        pass
 
 
 def begin(bench: Page, shape: str) -> None:
@@ -214,7 +172,7 @@ def test_a_sphere_under_a_sky_is_the_integral_over_it(
 ) -> None:
     """The stage, and NumPy's own lit pictures, against a sum over every direction of the overcast sky."""
     begin(bench, "sphere")
-    bench.evaluate("stage.environment({ name: 'overcast', title: '', summary: '', url: '/overcast.bin', key: null })")
+    bench.evaluate("stage.environment({ name: 'overcast', kind: 'cube', url: '/overcast.bin', key: null })")
     inside, normal, view = sphere()
     found = drawn(bench, base, roughness, metallic)[..., :3]
     rows, columns = np.nonzero(inside)
@@ -237,7 +195,7 @@ def test_a_sphere_under_a_sky_is_the_integral_over_it(
 
 def test_a_turned_sky_turns_the_light(bench: Page) -> None:
     begin(bench, "sphere")
-    bench.evaluate("stage.environment({ name: 'workshop', title: '', summary: '', url: '/workshop.bin', key: null })")
+    bench.evaluate("stage.environment({ name: 'workshop', kind: 'cube', url: '/workshop.bin', key: null })")
     before = drawn(bench, (0.7, 0.7, 0.7), 0.7, 0.0)[..., 0]
     bench.evaluate("stage.turn(Math.PI, 0)")
     after = drawn(bench, (0.7, 0.7, 0.7), 0.7, 0.0)[..., 0]

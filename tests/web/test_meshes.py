@@ -99,13 +99,14 @@ def test_a_projects_model_is_dressed_part_by_part_and_each_change_goes_back(
     where = f"/models/{made['id']}"
     assert made["name"] == "pot" and made["file_name"] == "pot.obj" and made["revision"] == 1
     worn = {"parts": {"lid": {"set": texture_set}, "foot": {"set": texture_set}}}
-    assert artist.ask("PATCH", f"{where}?seen=1", worn)["parts"]["lid"] == {"set": texture_set, "variant": None}
+    assert artist.ask("PATCH", f"{where}?seen=1", worn)["parts"]["lid"] == {"set": texture_set, "variant": None, "own": None}
     # Somebody who looked before that is told, and takes nothing away.
     assert artist("PATCH", f"{where}?seen=1", {"name": "Jug"}).status_code == 409
     assert artist("PATCH", f"{where}?seen=2", {"parts": {"lid": {"set": texture_set, "variant": 1}}}).status_code == 409
     assert artist("PATCH", f"{where}?seen=2", {"parts": {"lid": {"set": texture_set + 99}}}).status_code == 404
     assert guest("PATCH", f"{where}?seen=2", {"name": "Jug"}).status_code == 403
     assert stranger("GET", where).status_code == 404
+    assert artist("PATCH", f"{where}?seen=2", {"parts": {"lid": {"set": texture_set, "own": True}}}).status_code == 409
     artist.ask("PATCH", f"{where}?seen=2", {"parts": {"lid": None}})
     assert set(guest.get(where)["parts"]) == {"foot"}
     # The same file name is a revision of the same model, and what its parts wear stays.
@@ -120,6 +121,13 @@ def test_a_projects_model_is_dressed_part_by_part_and_each_change_goes_back(
         artist.ask("POST", f"/projects/weir/steps/{steps['undo']['id']}/undo")
         steps = artist.get("/projects/weir/steps")
     assert set(guest.get(where)["parts"]) == {"foot", "lid"}
+    # Undone, it is the first revision that is shown, and said.
+    assert guest.get(where)["revision"] == 1
+    beside = {"name": "pot.obj", "file": io.BytesIO(TRIANGLE), "beside": io.BytesIO(b"newmtl clay\nKd 1 0 0\n\xff")}
+    with_mtl = artist.client.post("/api/projects/weir/models", beside).json()
+    assert with_mtl["revision"] == 3 and with_mtl["mtl"].startswith("newmtl clay")
+    own = artist.ask("PATCH", f"{where}?seen={with_mtl['edit']}", {"parts": {"lid": {"own": True}}})
+    assert own["parts"]["lid"]["own"] and own["parts"]["foot"]["set"] == texture_set
     for name, content in (("a.exe", TRIANGLE), ("bad.obj", b"nothing"), ("bad.glb", b"glTF")):
         answer = artist.client.post("/api/projects/weir/models", {"name": name, "file": io.BytesIO(content)})
         assert answer.status_code == 409 and name in answer.json()["subject"]

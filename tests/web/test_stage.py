@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
+import gzip
 import io
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
+from urllib.parse import parse_qs, quote, urlsplit
 
 import numpy as np
+import OpenImageIO as oiio
 import pytest
+from django.utils import timezone
 from PIL import Image as Pillow
 
 from tests.web.conftest import Caller, run_queued
-from texelcore.lighting.cubes import unpacked
+from texelcore.codecs.dds import read_dds
+from texelcore.lighting.cubes import from_shared_exponent, unpacked
 from texelcore.lighting.environments import ENVIRONMENTS
-from texelweb.sets.models import TextureSet
+from texelweb.sets.models import FileRevision, TextureSet
+from texelweb.upkeep.tidy import tidy
 
 TARGET = {"target": "orbit-desktop"}
 
@@ -115,3 +122,97 @@ def test_a_variant_is_lit_as_its_values_have_it(artist: Caller, guest: Caller, s
     assert stranger("GET", where).status_code == 404
     large = pixels(guest, f"/sets/{door}/lit?size=large")
     assert large.shape == (256, 256, 4)
+
+
+def test_a_set_is_seen_as_it_was(artist: Caller, guest: Caller, stranger: Caller, door: int, world: Path) -> None:
+    """Before a change of its ledger, and before a file of its came again: both were moments of it."""
+    first = guest.get(f"/sets/{door}/surface")
+    folder = world / "glasshouse-nine" / "vault_door"
+    name = next(path for path in folder.iterdir() if "Color" in path.name or "BC" in path.name or "_D" in path.name)
+    with Pillow.open(name) as picture:
+        other = io.BytesIO()
+        Pillow.new(picture.mode, picture.size, 200).save(other, picture.format)
+    begun = timezone.now() - timedelta(minutes=5)
+    TextureSet.objects.get(pk=door).revisions.update(at=begun)
+    FileRevision.objects.update(at=begun)
+    artist.send("weir", {f"vault_door/{name.name}": other.getvalue()})
+    moments = guest.get(f"/sets/{door}/moments")
+    assert len(moments) == 2 and name.name in moments[0]["what"] and moments[0]["by"] == "artist"
+    now, then = guest.get(f"/sets/{door}/surface"), guest.get(f"/sets/{door}/surface?at={quote(moments[1]['at'])}")
+    colours = [next(entry["url"] for entry in view["pictures"] if entry["output"] == "colour") for view in (first, now, then)]
+    stamps = [parse_qs(urlsplit(url).query)["v"] for url in colours]
+    assert stamps[0] == stamps[2] != stamps[1]
+    before, after = pixels(guest, colours[2]), pixels(guest, colours[1])
+    assert before.std() > 5 and after.std() < 1
+    assert guest("GET", f"/sets/{door}/surface?at=2001-01-01T00:00:00Z").status_code == 404
+    assert stranger("GET", f"/sets/{door}/moments").status_code == 404
+
+
+def test_height_and_what_is_cut_come_with_their_levels(artist: Caller, guest: Caller, world: Path) -> None:
+    folder = world / "glasshouse-nine" / "moss_bed"
+    artist.send("weir", {f"moss_bed/{path.name}": path.read_bytes() for path in folder.iterdir()})
+    moss = TextureSet.objects.get()
+    surface = guest.get(f"/sets/{moss.pk}/surface")
+    assert surface["height"]["sampler"] == {"name": "t_height", "output": "height"} and surface["bent"]
+    (height,) = (entry for entry in surface["pictures"] if entry["output"] == "height")
+    assert height["kind"] == "blocks"
+    answer = guest.client.get(height["url"])
+    texture = read_dds(answer.content, "height.dds")
+    assert answer["Content-Type"] == "image/vnd-ms.dds" and texture.format == "r16"
+    assert len(texture.levels) == int(np.log2(max(texture.width, texture.height))) + 1
+    for odd in ("cut=2", "cut=nan", "at=yesterday"):
+        assert guest("GET", f"/sets/{moss.pk}/surface/opacity?{odd}").status_code == 422
+
+
+def sky(light: np.ndarray, folder: Path, name: str = "sky.hdr") -> bytes:
+    spec = oiio.ImageSpec(light.shape[1], light.shape[0], 3, "float")
+    out = oiio.ImageOutput.create(str(folder / name))
+    assert out.open(str(folder / name), spec) and out.write_image(light.astype(np.float32))
+    out.close()
+    return (folder / name).read_bytes()
+
+
+def bring(caller: Caller, body: bytes, name: str = "sky.hdr") -> Any:
+    return caller.client.post("/api/environments", {"name": name, "file": io.BytesIO(body)})
+
+
+def test_the_studio_keeps_environments_of_its_own(
+    artist: Caller, lead: Caller, guest: Caller, stranger: Caller, tmp_path: Path
+) -> None:
+    light = np.zeros((64, 128, 3))
+    light[:32] = (0.5, 1.0, 2.0)
+    body = sky(light, tmp_path)
+    assert bring(guest, body).status_code == 403 and bring(Caller(None), body).status_code == 401
+    made = bring(artist, body).json()
+    # The same light twice is one environment, whoever brings it.
+    assert bring(lead, body, "again.hdr").json()["name"] == made["name"]
+    assert (made["title"], made["kind"], made["width"], made["height"]) == ("sky", "panorama", 128, 64)
+    for caller, removable in ((artist, True), (guest, False)):
+        (own,) = (entry for entry in caller.get("/environments") if entry["kind"] == "panorama")
+        assert own["name"] == made["name"] and own["removable"] == removable
+    answer = guest.client.get(made["url"])
+    words = np.frombuffer(gzip.decompress(b"".join(answer.streaming_content)), "<u4")
+    np.testing.assert_allclose(from_shared_exponent(words).reshape(light.shape), light, atol=0.01)
+    assert guest("DELETE", f"/environments/{made['name']}").status_code == 403
+    # Nothing sweeps the light away while it is listed.
+    tidy(alone=True)
+    assert guest.client.get(made["url"]).status_code == 200
+    assert artist("DELETE", f"/environments/{made['name']}").status_code == 204
+    for gone in (made["name"], "studio-", "studio-٣", "studio-9" * 9, "workshop"):
+        assert artist("DELETE", f"/environments/{gone}").status_code == 404
+    for odd, problem in ((b"no light", "no .hdr or .exr picture"), (sky(light[:1, :1], tmp_path), "1 × 1 texels")):
+        refused = bring(artist, odd, "../../odd.hdr")
+        assert refused.status_code == 409 and problem in refused.json()["problem"] and refused.json()["subject"] == "odd.hdr"
+
+
+def test_how_somebody_likes_the_stage_follows_them(artist: Caller, guest: Caller) -> None:
+    assert artist.get("/account/stage") is None
+    liking = {
+        **{"shape": "cube", "environment": "night", "light": 40, "object": 0, "speed": 40, "exposure": -0.5, "toned": True},
+        **{"behind": "well", "field": 30, "density": 512, "relief": "parallax", "depth": 0.05, "mid": 0.5},
+    }
+    assert artist("PUT", "/account/stage", liking).status_code == 204
+    assert artist.get("/account/stage") == liking and guest.get("/account/stage") is None
+    for odd in ({"exposure": 60}, {"shape": "teapot"}, {"environment": "x" * 200}, {"depth": None}):
+        assert artist("PUT", "/account/stage", liking | odd).status_code == 422
+    assert artist.get("/account/stage") == liking

@@ -29,8 +29,10 @@ def moments_of(texture_set: TextureSet) -> list[Moment]:
     ledgers = list(texture_set.revisions.select_related("by").order_by("-number")[:MOST])
     files = {int(file) for entry in ledgers for file in entry.ledger.files()}
     renewed = FileRevision.objects.filter(file__in=files, number__gt=1).select_related("by", "file").order_by("-at")[:MOST]
-    found = [Moment(entry.at, entry.what, name_of(entry.by)) for entry in ledgers]
-    found += [Moment(entry.at, f"{entry.file.path.rpartition('/')[2]}: {entry.what}", name_of(entry.by)) for entry in renewed]
+    found = [Moment(_told(entry.at), entry.what, name_of(entry.by)) for entry in ledgers]
+    for entry in renewed:
+        name = entry.file.path.rpartition("/")[2]
+        found.append(Moment(_told(entry.at), f"{name}: {entry.what}", name_of(entry.by)))
     moments: list[Moment] = []
     for moment in sorted(found, key=lambda entry: entry.at, reverse=True):
         if moments and moments[-1].at - moment.at < TOGETHER:
@@ -41,12 +43,20 @@ def moments_of(texture_set: TextureSet) -> list[Moment]:
     return moments[:MOST]
 
 
+def _told(at: datetime) -> datetime:
+    """A time as JSON tells it, to the millisecond, and not before it was."""
+    return at + timedelta(microseconds=-at.microsecond % 1000)
+
+
 def as_it_was(texture_set: TextureSet, at: datetime) -> tuple[Ledger, dict[str, FileFacts]]:
     """A set's ledger, and the facts of its files by id, as they were. Raises KeyError for a moment before it was made."""
     kept = texture_set.revisions.filter(at__lte=at).order_by("-number").first()
     if kept is None:
         raise KeyError(at)
     ledger = kept.ledger
-    held = FileRevision.objects.filter(file__in=[int(file) for file in ledger.files()], at__lte=at)
-    rows = held.order_by("file", "-number").distinct("file")
-    return ledger, {str(entry.file_id): FileFacts.model_validate(entry.facts_json) for entry in rows}
+    held = FileRevision.objects.filter(file__in=[int(file) for file in ledger.files()])
+    # A ledger may name a file a moment before that is noted.
+    first = held.order_by("file", "number").distinct("file")
+    newest = held.filter(at__lte=at).order_by("file", "-number").distinct("file")
+    rows = {entry.file_id: entry for rows in (first, newest) for entry in rows}
+    return ledger, {str(file): FileFacts.model_validate(entry.facts_json) for file, entry in rows.items()}

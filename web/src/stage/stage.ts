@@ -68,6 +68,20 @@ function contactMaterial(): THREE.MeshBasicMaterial {
   return new THREE.MeshBasicMaterial({ map, color: 0x000000, transparent: true, depthWrite: false });
 }
 
+/** The ground, of which the shadow alone is seen: it fades as it goes, as that of a light with a size does, and ends nowhere. */
+function groundMaterial(): THREE.ShadowMaterial {
+  const material = new THREE.ShadowMaterial({ opacity: 0.42 });
+  material.onBeforeCompile = (shader) => {
+    shader.vertexShader = shader.vertexShader
+      .replace('#include <common>', '#include <common>\nvarying vec2 v_ground;')
+      .replace('#include <begin_vertex>', '#include <begin_vertex>\nv_ground = position.xz;');
+    shader.fragmentShader = shader.fragmentShader
+      .replace('#include <common>', '#include <common>\nvarying vec2 v_ground;')
+      .replace('opacity * (', 'opacity * (1.0 - smoothstep(0.6, 3.4, length(v_ground))) * (');
+  };
+  return material;
+}
+
 /** What is seen of overdraw: each time that the GPU shades a place makes it lighter. */
 function layerMaterial(): THREE.MeshBasicMaterial {
   return new THREE.MeshBasicMaterial({
@@ -159,10 +173,7 @@ export class Stage {
     this.output = new Output(this.renderer);
     this.pacing = new Pacing((full, scale, passed) => this.step(full, scale, passed));
     this.shelf = new Shelf(this.renderer.getContext() as WebGL2RenderingContext);
-    this.shadow = new THREE.Mesh(
-      new THREE.PlaneGeometry(14, 14).rotateX(-Math.PI / 2),
-      new THREE.ShadowMaterial({ opacity: 0.4 }),
-    );
+    this.shadow = new THREE.Mesh(new THREE.PlaneGeometry(14, 14).rotateX(-Math.PI / 2), groundMaterial());
     this.shadow.receiveShadow = true;
     this.contact = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), contactMaterial());
     // What is drawn on the ground lies behind whatever is looked through.

@@ -1,0 +1,106 @@
+"""Every demo set on the stage beside the picture of it that was kept: no later change moves the light in silence.
+
+A change that is meant is looked at first: FAIRTEXEL_KEEP_REFERENCES=1 keeps what the stage draws now in place of what was kept.
+"""
+
+from __future__ import annotations
+
+import base64
+import io
+import os
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image as Pillow
+from playwright.sync_api import Page
+
+from texelcli.arrange import arrange
+from texelcli.reading import read_folder
+from texelcore.building.execute import SourcePath
+from texelcore.lighting.environments import ENVIRONMENTS
+from texelcore.materials.binding import bind
+from texelcore.materials.masters import shipped_masters
+from texelcore.materials.shader import shader_text
+from texelcore.materials.stage import LEVELLED, STAGE_TARGET, plan_stage, stage_levels, stage_pixels
+from texelcore.materials.typing import check_master
+from texelcore.pixels.png import png_bytes
+from texelcore.pixels.read import read
+from texeldemo.export import export_world
+
+KEPT = Path(__file__).with_name("references")
+EDGE = 160
+# Levels of 255: on average, and of the most that a hundredth of all places may be off.
+MEAN, NEARLY_ALL = 1.0, 10.0
+BEGIN = """async ({ light, key }) => {
+  const { Stage } = await import('/stage.js');
+  const canvas = document.createElement('canvas');
+  canvas.style.cssText = 'width: 160px; height: 160px';
+  document.body.append(canvas);
+  window.stage?.end();
+  window.stage = new Stage(canvas);
+  stage.resize();
+  await stage.environment({ name: light, kind: 'cube', url: `/${light}.bin`, key });
+}"""
+DRAW = """async ({ surface, shape }) => {
+  stage.shape(shape);
+  await stage.dress(surface);
+  const blob = await stage.picture(160, true);
+  return btoa(String.fromCharCode(...new Uint8Array(await blob.arrayBuffer())));
+}"""
+
+
+@pytest.fixture(scope="module")
+def surfaces(bench_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, dict[str, object]]:
+    """Every demo set as the stage takes it, its pictures beside the bench."""
+    world = tmp_path_factory.mktemp("world")
+    export_world(world, 256)
+    found = {}
+    for game in ("glasshouse-nine", "tidewheel"):
+        arrival = read_folder(world / game)
+        sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+        for entry in arrange(arrival, None, "orbit-desktop", "x").sets:
+            images = {key: read(sources[key].path, sources[key].name) for key in entry.ledger.files()}
+            planned = {output.key: output for output in plan_stage(entry.ledger, dict(arrival.files))}
+            present = {part.property for output in planned.values() for part in output.channels if not part.fills}
+            pictures = []
+            for key, output in planned.items():
+                pixels = stage_pixels(output, images)
+                body = stage_levels(output, pixels) if key in LEVELLED else png_bytes(pixels)
+                name = f"{entry.code}-{key}"
+                (bench_folder / name).write_bytes(body)
+                kind = "blocks" if key in LEVELLED else "picture"
+                pictures.append({"output": key, "kind": kind, "url": f"/{name}", "srgb": output.storage.srgb})
+            master = shipped_masters()["solid-surface"]
+            storages = {key: output.storage for key, output in planned.items()}
+            shader = shader_text(check_master(master), bind(master, STAGE_TARGET, storages, present))
+            found[f"{game} {entry.code}"] = {
+                "shader": shader.model_dump(mode="json"),
+                "pictures": pictures,
+                "values": {parameter.name: parameter.default for parameter in master.parameters},
+                "opacity": {"mode": "blended" if "opacity" in present else "solid", "threshold": 0.5},
+                "height": None,
+            }
+    return found
+
+
+@pytest.mark.parametrize("light", [entry.name for entry in ENVIRONMENTS])
+def test_demo_sets_are_lit_as_they_were(bench: Page, surfaces: dict[str, dict[str, object]], light: str) -> None:
+    """In software GL, in each environment, with its shadow."""
+    (environment,) = (entry for entry in ENVIRONMENTS if entry.name == light)
+    key = environment.key and {"towards": list(environment.key.towards), "colour": list(environment.key.colour)}
+    bench.evaluate(BEGIN, {"light": light, "key": key})
+    assert len(surfaces) == 10
+    off = {}
+    for name, surface in surfaces.items():
+        shape = "plane" if surface["opacity"] != {"mode": "solid", "threshold": 0.5} else "sphere"
+        body = base64.b64decode(bench.evaluate(DRAW, {"surface": surface, "shape": shape}))
+        place = KEPT / light / f"{name}.png"
+        if os.environ.get("FAIRTEXEL_KEEP_REFERENCES"):
+            place.parent.mkdir(parents=True, exist_ok=True)
+            place.write_bytes(body)
+        found, kept = (np.asarray(Pillow.open(source), float) for source in (io.BytesIO(body), place))
+        apart = np.abs(found * (found[..., 3:] > 0) - kept * (kept[..., 3:] > 0))
+        if apart.mean() > MEAN or np.quantile(apart, 0.99) > NEARLY_ALL:
+            off[name] = (round(float(apart.mean()), 2), round(float(np.quantile(apart, 0.99)), 1))
+    assert off == {}, "further off than allowed (mean, nearly all)"
