@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import OpenImageIO as oiio
 import pytest
 from PIL import Image as Pillow
 from playwright.sync_api import Locator, Page, expect
@@ -173,3 +174,95 @@ def test_a_turntable_and_a_contact_sheet_are_kept(door: Page) -> None:
         for column in range(3):
             top, left = 24 + 34 + row * 314, 24 + column * 280
             assert np.abs(sheet[top + 64 : top + 192, left + 64 : left + 192] - 119).mean() > 8
+
+
+HIDDEN = """(() => {
+  const get = HTMLCanvasElement.prototype.getContext;
+  HTMLCanvasElement.prototype.getContext = function (kind, ...rest) {
+    return kind.startsWith('webgl') ? null : get.call(this, kind, ...rest);
+  };
+})()"""
+NO_BLOCKS = """(() => {
+  const get = WebGL2RenderingContext.prototype.getExtension;
+  WebGL2RenderingContext.prototype.getExtension = function (name) {
+    return name.includes('compress') ? null : get.call(this, name);
+  };
+})()"""
+
+
+def test_without_webgl_the_servers_picture_is_shown(door: Page) -> None:
+    page = door
+    page.add_init_script(HIDDEN)
+    page.reload()
+    expect(page.get_by_text("The stage cannot show this: this browser offers no WebGL 2.")).to_be_visible()
+    picture = page.get_by_alt_text("The set lit, as the server drew it")
+    expect(picture).to_be_visible()
+    assert picture.evaluate("image => image.decode().then(() => image.naturalWidth)") == 128
+
+
+def test_without_blocks_they_are_shown_decoded_and_said_so(door: Page) -> None:
+    """What stands beside its sources as it is built: the blocks themselves, or what they decode to."""
+    page = door
+    number = page.url.split("/sets/")[1].split("/")[0]
+    token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
+    target = page.request.get(f"/api/sets/{number}").json()["target"]["name"]
+    asked = page.request.post(f"/api/sets/{number}/proofs", data={"target": target}, headers={"X-CSRFToken": token})
+    assert asked.ok, asked.text()
+    page.wait_for_function(
+        "async (url) => (await (await fetch(url)).json()).ready", arg=f"/api/sets/{number}/surface?seen=built", timeout=180_000
+    )
+    seen_by = []
+    for script in ("", NO_BLOCKS):
+        page.add_init_script(script)
+        page.reload()
+        page.locator(".p-select:has([aria-label='What stands beside it'])").click()
+        page.get_by_role("option", name="As built for").first.click()
+        notice = page.get_by_text("This browser does not take these blocks: they are shown as decoded")
+        expect(page.locator("[aria-label='How two stand together']").first).to_be_visible()
+        both = seen(page)
+        expect(notice).to_have_count(1 if script else 0)
+        seen_by.append(both)
+    # Decoded they are what the GPU makes of them. A line of words makes the stage a little lower: what is compared is the middle.
+    middles = []
+    for both in seen_by:
+        row, column = both.shape[0] // 2, both.shape[1] * 3 // 4
+        middles.append(both[row - 60 : row + 60, column - 60 : column + 60].mean((0, 1)))
+    assert np.abs(middles[0] - middles[1]).max() < 6
+
+
+def test_two_sets_stand_beside_each_other_in_the_studios_own_light(enter: Callable[[str], Page], tmp_path: Path) -> None:
+    page = enter("lead")
+    page.get_by_text("Glasshouse Nine").click()
+    page.get_by_role("link", name="copper_mister").first.click()
+    expect(page.get_by_role("heading", name="copper_mister", exact=True)).to_be_visible()
+    page.goto(page.url.split("?")[0] + "/look?lit=yes")
+    workshop = seen(page)
+    place = tmp_path / "garden.hdr"
+    spec = oiio.ImageSpec(256, 128, 3, "float")
+    out = oiio.ImageOutput.create(str(place))
+    light = np.full((128, 256, 3), (0.02, 0.02, 0.6), np.float32)
+    assert out.open(str(place), spec) and out.write_image(light)
+    out.close()
+    page.locator("[data-choose=environment]").set_input_files(place)
+    expect(page.locator(".p-select:has([aria-label='Environment'])")).to_contain_text("garden")
+    blue = seen(page)
+    middle = (slice(blue.shape[0] // 3, blue.shape[0] // 2), slice(blue.shape[1] // 2 - 80, blue.shape[1] // 2 + 80))
+    assert blue[middle][..., 2].mean() > 1.3 * blue[middle][..., 0].mean()
+    assert workshop[middle][..., 0].mean() > workshop[middle][..., 2].mean()
+    choose(page, "What stands beside it", "moss_bed")
+    expect(page.locator(".said.second")).to_have_text("moss_bed")
+    choose(page, "How two stand together", "Swap with space")
+    first = seen(page)
+    assert np.abs(first[middle] - blue[middle]).mean() < 2
+    canvas(page).focus()
+    page.keyboard.press(" ")
+    expect(page.locator(".said.first")).to_have_count(0)
+    second = seen(page)
+    assert np.abs(second[middle] - first[middle]).mean() > 3
+    # The light is the studio's now: another person has it in the list, and this one finds it where it was.
+    page.reload()
+    expect(page.locator(".p-select:has([aria-label='Environment'])")).to_contain_text("garden")
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("button", name="Remove the environment garden").click()
+    page.get_by_role("button", name="Remove", exact=True).click()
+    expect(page.locator(".p-select:has([aria-label='Environment'])")).not_to_contain_text("garden")

@@ -142,6 +142,8 @@ export function isTyping(target: EventTarget | null): boolean {
 function isOfWidget(event: KeyboardEvent): boolean {
   const target = event.target instanceof HTMLElement ? event.target : null;
   if (!target) return false;
+  // What takes keys of its own says which: its digits are not those of the page.
+  if (target.dataset.ownKeys?.includes(event.key)) return true;
   if (event.key === ' ' || event.key === 'Enter')
     return (
       target.closest('button, a, summary, input, [role=combobox], [role=option], [role=row][tabindex]') !==

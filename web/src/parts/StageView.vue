@@ -243,6 +243,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
         :data-resting="state.resting"
         :data-frames="state.frames"
         :data-script="state.script"
+        :data-own-keys="isTwo && look.together === 'swap' ? '123456 ' : '123456'"
         role="application"
         tabindex="0"
         aria-label="The surface on the stage. Drag or use arrow keys to turn it, with shift the light; 1 to 6 look from fixed places."

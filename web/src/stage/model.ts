@@ -85,10 +85,11 @@ function modelFrom({ parts, materials, pictures, ...about }: PlainModel): Model 
   const names = [...new Set(parts.map((part) => part.material))];
   return {
     ...about,
-    parts: parts.map(({ name, material, triangles, own, attributes }) => {
+    parts: parts.map(({ name, material, triangles, own, index, attributes }) => {
       const geometry = new THREE.BufferGeometry();
       for (const [key, { array, size }] of Object.entries(attributes))
         geometry.setAttribute(key, new THREE.BufferAttribute(array, size));
+      if (index) geometry.setIndex(new THREE.BufferAttribute(index, 1));
       const colours = geometry.getAttribute('color');
       // The stage's own materials show colours, and are not tinted by them.
       if (colours) geometry.setAttribute('paint', colours);

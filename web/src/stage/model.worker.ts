@@ -5,9 +5,10 @@ import { readModel } from './read';
 
 /** What of a model is handed over and not copied. */
 function handed({ parts, pictures }: PlainModel): Transferable[] {
-  const arrays = parts.flatMap(({ attributes }) =>
-    Object.values(attributes).map(({ array }) => array.buffer),
-  );
+  const arrays = parts.flatMap(({ attributes, index }) => [
+    ...Object.values(attributes).map(({ array }) => array.buffer),
+    ...(index ? [index.buffer] : []),
+  ]);
   return [...new Set<Transferable>([...arrays, ...pictures.map(({ bitmap }) => bitmap)])];
 }
 

@@ -52,7 +52,9 @@ vec3 encoded(vec3 v) { return mix(1.055 * pow(v, vec3(1.0 / 2.4)) - 0.055, v * 1
 vec3 decoded(vec3 v) { return mix(pow((v + 0.055) / 1.055, vec3(2.4)), v / 12.92, vec3(lessThanEqual(v, vec3(0.04045)))); }
 vec4 seen(sampler2D light, vec2 at, bool is_plain) {
   vec4 v = texture(light, at);
-  vec3 c = v.a > 0.0 ? v.rgb / v.a : vec3(0.0);
+  // Most of a picture is nothing but what lies behind: without a GPU that is the larger part of this work.
+  if (v.a == 0.0) return vec4(0.0);
+  vec3 c = v.rgb / v.a;
   if (!is_plain) { c *= gain; if (toned) c = neutral(c); }
   return vec4(clamp(c, 0.0, 1.0), clamp(v.a, 0.0, 1.0));
 }
@@ -64,16 +66,21 @@ vec4 laid(vec4 v) {
     vec2 at = floor(place * size / square);
     ground = vec3(mod(at.x + at.y, 2.0) < 0.5 ? 0.53 : 0.4);
   }
+  if (v.a == 0.0) return vec4(ground, 1.0);
+  if (v.a == 1.0) return vec4(encoded(v.rgb), 1.0);
   return vec4(encoded(mix(decoded(ground), v.rgb, v.a)), 1.0);
 }
 void main() {
+#ifdef PAIR
   if (together == 1) {
     bool right = place.x > 0.5;
     shown = right ? laid(seen(second, vec2(place.x * 2.0 - 1.0, place.y), plain.y)) : laid(seen(first, vec2(place.x * 2.0, place.y), plain.x));
     if (abs(place.x - 0.5) * size.x < 1.0) shown = vec4(0.11, 0.14, 0.19, 1.0);
     return;
   }
+#endif
   vec4 a = laid(seen(first, place, plain.x));
+#ifdef PAIR
   if (together == 0) { shown = a; return; }
   vec4 b = laid(seen(second, place, plain.y));
   if (together == 2) {
@@ -82,49 +89,60 @@ void main() {
     return;
   }
   shown = vec4(clamp(abs(a.rgb - b.rgb) * factor, 0.0, 1.0), 1.0);
+#else
+  shown = a;
+#endif
 }`;
 
 /** Lays one or two pictures of light on the screen. */
 export class Output {
   private readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
   private readonly scene = new THREE.Scene();
-  private readonly material: THREE.RawShaderMaterial;
+  private readonly uniforms: Record<string, THREE.IUniform>;
+  /** For one picture, and for two: without a GPU every branch that might be taken costs. */
+  private readonly one: THREE.RawShaderMaterial;
+  private readonly pair: THREE.RawShaderMaterial;
+  private readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.RawShaderMaterial>;
   private readonly cover: THREE.BufferGeometry;
 
   constructor(private readonly renderer: THREE.WebGLRenderer) {
     const value = (start: unknown): THREE.IUniform => ({ value: start });
-    this.material = new THREE.RawShaderMaterial({
-      glslVersion: THREE.GLSL3,
-      vertexShader: VERTEX,
-      fragmentShader: FRAGMENT,
-      depthTest: false,
-      depthWrite: false,
-      blending: THREE.NoBlending,
-      uniforms: {
-        first: value(null),
-        second: value(null),
-        together: value(0),
-        behind: value(0),
-        wipe: value(0.5),
-        factor: value(1),
-        gain: value(1),
-        square: value(12),
-        toned: value(true),
-        plain: value([false, false]),
-        size: value(new THREE.Vector2(1, 1)),
-      },
-    });
+    this.uniforms = {
+      first: value(null),
+      second: value(null),
+      together: value(0),
+      behind: value(0),
+      wipe: value(0.5),
+      factor: value(1),
+      gain: value(1),
+      square: value(12),
+      toned: value(true),
+      plain: value([false, false]),
+      size: value(new THREE.Vector2(1, 1)),
+    };
+    const material = (defines: Record<string, number>) =>
+      new THREE.RawShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: VERTEX,
+        fragmentShader: FRAGMENT,
+        depthTest: false,
+        depthWrite: false,
+        blending: THREE.NoBlending,
+        defines,
+        uniforms: this.uniforms,
+      });
+    this.one = material({});
+    this.pair = material({ PAIR: 1 });
     this.cover = new THREE.BufferGeometry();
     this.cover.setAttribute('position', new THREE.Float32BufferAttribute([-1, -1, 0, 3, -1, 0, -1, 3, 0], 3));
-    const mesh = new THREE.Mesh(this.cover, this.material);
-    mesh.frustumCulled = false;
-    this.scene.add(mesh);
+    this.mesh = new THREE.Mesh(this.cover, this.one);
+    this.mesh.frustumCulled = false;
+    this.scene.add(this.mesh);
   }
 
   draw(first: THREE.Texture, second: THREE.Texture | null, showing: Showing): void {
-    const uniforms = this.material.uniforms;
     const put = (name: string, value: unknown) => {
-      const uniform = uniforms[name];
+      const uniform = this.uniforms[name];
       if (uniform) uniform.value = value;
     };
     const alone = showing.together === 'one' && showing.swapped && second;
@@ -138,13 +156,15 @@ export class Output {
     put('square', showing.square);
     put('toned', showing.toned);
     put('plain', alone ? [showing.plain[1], showing.plain[1]] : showing.plain);
-    this.renderer.getDrawingBufferSize(uniforms.size?.value as THREE.Vector2);
+    this.mesh.material = second && showing.together !== 'one' ? this.pair : this.one;
+    this.renderer.getDrawingBufferSize(this.uniforms.size?.value as THREE.Vector2);
     this.renderer.setRenderTarget(null);
     this.renderer.render(this.scene, this.camera);
   }
 
   dispose(): void {
-    this.material.dispose();
+    this.one.dispose();
+    this.pair.dispose();
     this.cover.dispose();
   }
 }

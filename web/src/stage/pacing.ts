@@ -4,8 +4,8 @@
 const KEPT = 15;
 const COARSEST = 1 / 3;
 const REST = 120;
-/** Longer pauses, in milliseconds, are no frames. */
-const PAUSE = 1000;
+/** Longer pauses, in milliseconds, are no frames: a slow machine may well take a second for one, and is to be helped. */
+const PAUSE = 4000;
 /** The coarseness that this machine needed last. */
 let coarse = 1;
 
@@ -24,11 +24,6 @@ export class Pacing {
     if (!this.frame) this.frame = requestAnimationFrame((now) => this.step(now));
   }
 
-  /** Whether a frame, or the one in full, is still to come. */
-  get isBusy(): boolean {
-    return this.frame !== 0 || this.rest !== 0;
-  }
-
   end(): void {
     cancelAnimationFrame(this.frame);
     window.clearTimeout(this.rest);
@@ -41,7 +36,7 @@ export class Pacing {
     window.clearTimeout(this.rest);
     this.rest = 0;
     const between = this.last && now - this.last < PAUSE ? (now - this.last) / 1000 : 0;
-    if (between && between < 0.9 && this.drawn && now - this.drawn < PAUSE) this.pace(between);
+    if (between && this.drawn) this.pace(between);
     this.last = now;
     const moves = this.draw(false, coarse, between);
     this.drawn = now;

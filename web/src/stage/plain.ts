@@ -6,6 +6,8 @@ export interface PlainPart {
   material: string;
   triangles: number;
   own: number;
+  /** Corners of triangles, where parts of them share some. */
+  index: Uint32Array<ArrayBuffer> | null;
   attributes: Record<string, { array: Float32Array<ArrayBuffer>; size: number }>;
 }
 

@@ -20,6 +20,8 @@ interface ReadPart {
 const RADIUS = 1.1;
 const MOST_NODES = 20_000;
 const MOST_TRIANGLES = 4_000_000;
+/** From so many on a part keeps its corners shared, and what takes long for each triangle is left out and said so. */
+const LARGE = 300_000;
 /** So many materials are a smell: common practice has one for an object where possible. */
 const MANY_MATERIALS = 12;
 /** The grid on which overlapping texture coordinates are looked for, and the share of it that may lie twice: seams do. */
@@ -168,31 +170,66 @@ function countNodes(data: ArrayBuffer, name: string): number {
   }
 }
 
-/** A mesh as pieces of one material each, in place, without an index. */
+/** A mesh as pieces of one material each, in place; without an index, but for large ones of one material. */
 function pieces(mesh: THREE.Mesh): Omit<ReadPart, 'name'>[] {
-  const whole = (mesh.geometry as THREE.BufferGeometry).clone().applyMatrix4(mesh.matrixWorld);
+  const whole = ownOf(mesh.geometry as THREE.BufferGeometry, mesh.matrixWorld);
+  const materials = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
+  const count = trianglesOf(whole);
+  if (count >= LARGE && materials.length === 1) {
+    if (!whole.getAttribute('normal')) whole.computeVertexNormals();
+    if (!whole.index)
+      whole.setIndex(new THREE.BufferAttribute(counted(whole.getAttribute('position').count), 1));
+    const [material = null] = materials;
+    return [{ geometry: whole, triangles: count, material: material?.name ?? '', own: material }];
+  }
   const flat = whole.index ? whole.toNonIndexed() : whole;
   if (!flat.getAttribute('normal')) flat.computeVertexNormals();
-  const materials = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
   const groups = materials.length > 1 ? flat.groups : [{ start: 0, count: Infinity, materialIndex: 0 }];
   return groups.map(({ start, count, materialIndex }) => {
     const geometry = new THREE.BufferGeometry();
-    for (const key of ['position', 'normal', 'uv', 'uv1', 'tangent', 'color']) {
+    for (const key of KEYS) {
       const held = flat.getAttribute(key) as THREE.BufferAttribute | undefined;
       if (!held) continue;
       const end = Math.min(held.count, start + count);
       const values = valuesOf(held, start, end);
       geometry.setAttribute(key, new THREE.BufferAttribute(values, held.itemSize));
     }
-    const triangles = Math.floor(geometry.getAttribute('position').count / 3);
+    const triangles = trianglesOf(geometry);
     const material = materials[materialIndex ?? 0];
     return { geometry, triangles, material: material?.name ?? '', own: material ?? null };
   });
 }
 
+/** A mesh's geometry in its place. Two meshes may share one, and what is moved here must not move there. */
+function ownOf(shared: THREE.BufferGeometry, place: THREE.Matrix4): THREE.BufferGeometry {
+  if (!place.equals(new THREE.Matrix4())) return shared.clone().applyMatrix4(place);
+  const own = new THREE.BufferGeometry();
+  for (const key of KEYS) if (shared.getAttribute(key)) own.setAttribute(key, shared.getAttribute(key));
+  own.setAttribute('position', shared.getAttribute('position').clone());
+  own.groups = shared.groups;
+  return own.setIndex(shared.index);
+}
+
+function trianglesOf(geometry: THREE.BufferGeometry): number {
+  return Math.floor((geometry.index?.count ?? geometry.getAttribute('position').count) / 3);
+}
+
+function counted(count: number): Uint32Array<ArrayBuffer> {
+  const numbers = new Uint32Array(count);
+  for (let at = 0; at < count; at++) numbers[at] = at;
+  return numbers;
+}
+
+/** The corners of triangles in their order. */
+function cornersOf(geometry: THREE.BufferGeometry): ArrayLike<number> {
+  return geometry.index?.array ?? counted(geometry.getAttribute('position').count);
+}
+
 /** A run of an attribute as floats, whatever it is stored as. */
 function valuesOf(held: THREE.BufferAttribute, start: number, end: number): Float32Array<ArrayBuffer> {
   const size = held.itemSize;
+  if (held.array instanceof Float32Array && start === 0 && end * size === held.array.length)
+    return held.array as Float32Array<ArrayBuffer>;
   if (
     held.array instanceof Float32Array &&
     !(held as { isInterleavedBufferAttribute?: boolean }).isInterleavedBufferAttribute
@@ -262,15 +299,20 @@ function plain(parts: ReadPart[]): Pick<PlainModel, 'parts' | 'materials' | 'pic
     material,
     triangles,
     own: own(material_),
+    index: geometry.index ? Uint32Array.from(geometry.index.array) : null,
     attributes: Object.fromEntries(
-      Object.entries(geometry.attributes).map(([key, { array, itemSize }]) => [
-        key,
-        { array: array as Float32Array<ArrayBuffer>, size: itemSize },
-      ]),
+      KEYS.flatMap((key) => {
+        const attribute = geometry.getAttribute(key) as THREE.BufferAttribute | undefined;
+        if (!attribute) return [];
+        return [[key, { array: valuesOf(attribute, 0, attribute.count), size: attribute.itemSize }]];
+      }),
     ),
   }));
   return { parts: made, materials, pictures, sets };
 }
+
+/** What is taken of a mesh. */
+const KEYS = ['position', 'normal', 'uv', 'uv1', 'tangent', 'color'];
 
 function told(name: string, parts: ReadPart[]): string {
   let found = name;
@@ -289,6 +331,7 @@ function flip(geometry: THREE.BufferGeometry): void {
 function finite(geometry: THREE.BufferGeometry): boolean {
   return ['position', 'uv'].every((key) => {
     const { array } = geometry.getAttribute(key);
+    if (!(array instanceof Float32Array)) return true;
     for (let at = 0; at < array.length; at++) if (!Number.isFinite(array[at])) return false;
     return true;
   });
@@ -309,7 +352,15 @@ function notesOf(parts: ReadPart[], bare: string[]): string[] {
   const mirrored = parts.filter((part) => handed(part.geometry).has(-1)).map((part) => part.name);
   if (mirrored.length)
     notes.push(`Mirrored texture coordinates: ${listed(mirrored)}. Words and signs are turned over there.`);
-  const twice = parts.filter((part) => overlaps(part.geometry)).map((part) => part.name);
+  const large = parts.filter((part) => part.triangles >= LARGE).map((part) => part.name);
+  if (large.length)
+    notes.push(
+      `${listed(large)}: ${LARGE.toLocaleString('en')} triangles or more. Overlapping texture coordinates were not looked for, and ` +
+        'tangents that it does not bring are averages over corners, not as MikkTSpace makes them.',
+    );
+  const twice = parts
+    .filter((part) => part.triangles < LARGE && overlaps(part.geometry))
+    .map((part) => part.name);
   if (twice.length)
     notes.push(
       `Overlapping texture coordinates: ${listed(twice)}. Baked light and wear would come up twice.`,
@@ -324,11 +375,12 @@ function listed(names: string[]): string {
 /** The signs of the areas of triangles in texture coordinates: −1 is one that lies as seen from behind. */
 function handed(geometry: THREE.BufferGeometry): Set<number> {
   const uv = geometry.getAttribute('uv');
+  const corners = cornersOf(geometry);
   const signs = new Set<number>();
-  for (let at = 0; at + 2 < uv.count && signs.size < 3; at += 3) {
-    const [u, v] = [uv.getX(at), uv.getY(at)];
-    const area =
-      (uv.getX(at + 1) - u) * (uv.getY(at + 2) - v) - (uv.getX(at + 2) - u) * (uv.getY(at + 1) - v);
+  for (let at = 0; at + 2 < corners.length && signs.size < 2; at += 3) {
+    const [first = 0, second = 0, third = 0] = [corners[at], corners[at + 1], corners[at + 2]];
+    const [u, v] = [uv.getX(first), uv.getY(first)];
+    const area = (uv.getX(second) - u) * (uv.getY(third) - v) - (uv.getX(third) - u) * (uv.getY(second) - v);
     // With rows from the top downwards, a triangle that faces the eye runs the other way round.
     if (Math.abs(area) > 1e-9) signs.add(-Math.sign(area));
   }
@@ -365,8 +417,13 @@ function overlaps(geometry: THREE.BufferGeometry): boolean {
 
 /** Tangents as the file has them, or by the reference implementation of MikkTSpace, as glTF 2.0 asks for where a mesh brings none. */
 async function turned(parts: ReadPart[]): Promise<string> {
+  const large = parts.filter(
+    ({ triangles, geometry }) => triangles >= LARGE && !geometry.getAttribute('tangent'),
+  );
+  for (const { geometry } of large) geometry.computeTangents();
   const without = parts.filter(({ geometry }) => !geometry.getAttribute('tangent'));
-  if (!without.length) return 'Its own tangents are used.';
+  if (!without.length)
+    return large.length === parts.length ? 'It has no tangents.' : 'Its own tangents are used.';
   const [{ computeMikkTSpaceTangents }, MikkTSpace] = await Promise.all([
     import('three/examples/jsm/utils/BufferGeometryUtils.js'),
     import('three/examples/jsm/libs/mikktspace.module.js'),
@@ -387,7 +444,15 @@ function placed(parts: ReadPart[]): number {
   }
   const middle = box.getCenter(new THREE.Vector3());
   const scale = RADIUS / (box.getBoundingSphere(new THREE.Sphere()).radius || 1);
-  for (const { geometry } of parts)
-    geometry.translate(-middle.x, -middle.y, -middle.z).scale(scale, scale, scale);
+  for (const { geometry } of parts) {
+    const place = geometry.getAttribute('position');
+    for (let at = 0; at < place.count; at++)
+      place.setXYZ(
+        at,
+        (place.getX(at) - middle.x) * scale,
+        (place.getY(at) - middle.y) * scale,
+        (place.getZ(at) - middle.z) * scale,
+      );
+  }
   return (middle.y - box.min.y) * scale;
 }

@@ -40,7 +40,7 @@ export function shaped(shape: Shape, fine = false): Shaped {
 }
 
 /** Points along a picture of what is fine. */
-const POINTS = 320;
+const POINTS = 224;
 const USUAL = { repeats: [1, 1], span: 1, points: 0, turned: [0, 0, 0], eye: [0, 0.35, 4.4] } as const;
 const MAKERS: Record<Shape, (fine: boolean) => Shaped> = {
   // A sphere is twice as far around as from pole to pole.

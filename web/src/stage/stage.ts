@@ -130,6 +130,8 @@ export class Stage {
     points: 0,
   };
   private height: { relief: Relief; depth: number; mid: number } = { relief: 'flat', depth: 0.04, mid: 0.5 };
+  /** Whether it stands on a ground, and is none itself. */
+  private grounded = true;
   private wished = 512;
   private heldLevel: number | null = null;
   /** Tells of each frame, whether it is drawn in full, and how long its script took in milliseconds. */
@@ -227,6 +229,7 @@ export class Stage {
     }
     this.renderer.resetState();
     piece.wear(this.side(dress, held), at, this.shelf);
+    this.refine();
     this.level(this.heldLevel);
     this.set(dress.values, at, number);
     this.renderer.shadowMap.needsUpdate = true;
@@ -281,13 +284,21 @@ export class Stage {
   /** How heights are shown, how deep they reach as a share of the picture's width, and which height stays where it is. What cannot
    * be displaced is shown as parallax. */
   relief(relief: Relief, depth: number, mid: number): void {
-    const { shape } = this.form;
-    const fine = (kind: Relief) => kind === 'displaced' && shape !== null && FINE.includes(shape);
-    const other = shape !== null && fine(relief) !== fine(this.height.relief);
     this.height = { relief, depth, mid };
-    if (other) this.form.points = this.reform(shape).points;
+    this.refine();
     this.renderer.shadowMap.needsUpdate = true;
     this.touch();
+  }
+
+  /** Whether a shape has to be fine: it is dear, and nothing moves its points without a height. */
+  private isFine(shape: Shape): boolean {
+    const high = this.pieces.some(({ sides }) => sides.some((side) => side?.surface.height));
+    return high && this.height.relief === 'displaced' && FINE.includes(shape);
+  }
+
+  private refine(): void {
+    const { shape, points } = this.form;
+    if (shape && this.isFine(shape) !== points > 0) this.form.points = this.reform(shape).points;
   }
 
   /** Hold all maps at one level; null leaves it to the GPU. */
@@ -314,14 +325,14 @@ export class Stage {
 
   /** Show the user's own model in place of a shape: each of its parts is a piece. */
   model(parts: readonly Bare[], floor: number): void {
-    this.put(parts.map((part) => ({ ...part, geometry: part.geometry.clone() })));
+    this.put(parts);
     this.form = { shape: null, repeats: [1, 1], span: 1, points: 0 };
     this.stand(floor, 0, [0, 0.6, 4.4]);
     this.person.visible = false;
   }
 
   private reform(shape: Shape) {
-    const made = shaped(shape, this.height.relief === 'displaced');
+    const made = shaped(shape, this.isFine(shape));
     this.put([{ geometry: made.geometry }]);
     return made;
   }
@@ -357,7 +368,7 @@ export class Stage {
   }
 
   private stand(floor: number | null, turned: number, eye: [number, number, number]): void {
-    this.shadow.visible = this.contact.visible = floor !== null;
+    this.grounded = this.contact.visible = floor !== null;
     this.shadow.position.y = -(floor ?? 0) - 0.002;
     this.contact.position.y = -(floor ?? 0) - 0.001;
     this.object.rotation.set(0, 0, 0);
@@ -484,7 +495,6 @@ export class Stage {
   resize(): void {
     const { clientWidth, clientHeight } = this.canvas;
     if (!clientWidth || !clientHeight) return;
-    this.renderer.setPixelRatio(window.devicePixelRatio);
     this.renderer.setSize(clientWidth, clientHeight, false);
     this.touch();
   }
@@ -508,12 +518,15 @@ export class Stage {
   /** Draw now. In full, what is drawn has all its pixels, four samples each. */
   paint(full: boolean, scale = 1): void {
     const began = performance.now();
+    // The browser stretches a canvas with fewer pixels to the same place.
+    const ratio = window.devicePixelRatio * scale;
+    if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     const size = this.renderer.getDrawingBufferSize(new THREE.Vector2());
     if (!this.isDressed || !size.x || !size.y) return;
     const two = this.isTwo;
     const beside = two && this.showing.together === 'beside';
-    const wide = Math.max(1, Math.round((beside ? size.x / 2 : size.x) * scale));
-    const high = Math.max(1, Math.round(size.y * scale));
+    const wide = Math.max(1, Math.round(beside ? size.x / 2 : size.x));
+    const high = Math.max(1, Math.round(size.y));
     const targets = full ? this.resting : this.moving;
     this.camera.aspect = (beside ? size.x / 2 : size.x) / size.y;
     this.camera.updateProjectionMatrix();
@@ -535,7 +548,14 @@ export class Stage {
     this.object.updateMatrixWorld(true);
     const samples = full && type === THREE.HalfFloatType ? SAMPLES : 0;
     for (const at of this.isTwo && type === THREE.HalfFloatType ? ([0, 1] as const) : ([0] as const)) {
-      const target = (targets[at] ??= new THREE.WebGLRenderTarget(wide, high, { type, samples }));
+      // It is laid on the canvas texel by texel.
+      const [minFilter, magFilter] = [THREE.NearestFilter, THREE.NearestFilter] as const;
+      const target = (targets[at] ??= new THREE.WebGLRenderTarget(wide, high, {
+        type,
+        samples,
+        minFilter,
+        magFilter,
+      }));
       if (target.width !== wide || target.height !== high) target.setSize(wide, high);
       this.prepare(at, this.environments[at] ?? this.environments[0], full);
       this.renderer.setRenderTarget(target);
@@ -574,6 +594,7 @@ export class Stage {
     this.scene.backgroundBlurriness = this.behind === 'blurred environment' ? 0.45 : 0;
     const key = environment?.key;
     this.key.visible = Boolean(key);
+    this.shadow.visible = this.grounded && Boolean(key);
     // Where light comes from all around, all the shadow there is lies close under the object.
     this.contact.material.opacity = key ? 0.3 : 0.5;
     if (this.isTwo) this.renderer.shadowMap.needsUpdate = true;

@@ -78,6 +78,8 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     environments.data.value?.find((entry) => entry.name === name) ?? environments.data.value?.[0];
 
   async function attempt(work: () => Promise<unknown>): Promise<void> {
+    // Where there is no stage at all, that stays said.
+    if (!stage.value) return;
     try {
       await work();
       state.problem = '';
@@ -85,6 +87,8 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
       state.problem = error instanceof Error ? error.message : 'it could not be drawn';
     }
   }
+  /** What is shown instead of what was asked for, on either side. */
+  const notices = [new Set<string>(), new Set<string>()] as const;
   /** Dress the stage, the newest ask last. */
   let asked = 0;
   async function dress(): Promise<void> {
@@ -93,12 +97,11 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     await attempt(async () => {
       const on = stage.value;
       if (!on || (!given.surface.value && !given.worn.value)) return;
-      const notices = new Set<string>();
+      notices[0].clear();
       for (const [piece, surface] of wearing().entries()) {
-        notices.add(await on.dress(surface, 0, piece));
+        notices[0].add(await on.dress(surface, 0, piece));
         if (mine !== asked) return;
       }
-      state.notice = [...notices].filter(Boolean).join(' ');
       await beside();
       if (mine !== asked) return;
       state.ready = true;
@@ -117,6 +120,7 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     const on = stage.value;
     if (!on) return;
     const all = wearing();
+    notices[1].clear();
     const [kind, ...rest] = look.beside.split(':');
     const what = rest.join(':');
     if (kind === 'light') {
@@ -126,8 +130,15 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     } else {
       on.oneLight();
       for (const [piece, surface] of all.entries())
-        await on.dress(kind === 'other' ? given.other.value : kind === 'reading' ? surface : null, 1, piece);
+        notices[1].add(
+          await on.dress(
+            kind === 'other' ? given.other.value : kind === 'reading' ? surface : null,
+            1,
+            piece,
+          ),
+        );
     }
+    state.notice = [...new Set([...notices[0], ...notices[1]])].filter(Boolean).join(' ');
     seen();
   }
   function seen(): void {
