@@ -17,7 +17,8 @@ const cache = useQueryClient();
 const say = useSay();
 const WORDS: Record<string, { text: string; about: string }> = {
   sources: { text: 'Sources', about: 'every revision of every file, kept for good' },
-  meshes: { text: 'Meshes', about: 'of sets' },
+  meshes: { text: 'Meshes', about: 'of sets and projects, every revision' },
+  environments: { text: 'Environments', about: 'light that the studio brought, for the stage' },
   builds: { text: 'Builds', about: 'outputs; made again from the sources' },
   proofs: { text: 'Proofs', about: 'encoded outputs; made again from the builds' },
   deliveries: { text: 'Deliveries', about: 'zips of what was delivered' },

@@ -37,8 +37,13 @@ export interface Opening extends Partial<Reading> {
   signal?: AbortSignal;
 }
 
+/** Bytes of a file that are read at all, here as on the server. */
+const LARGEST = 64 * 1024 ** 2;
+
 /** Read a model. Throws an Error that says what is wrong with it, or that it was given up. */
 export async function modelOf(file: Blob, name: string, opening: Opening = {}): Promise<Model> {
+  if (file.size > LARGEST)
+    throw new Error('is larger than 64 MB. Export a lighter one: it is only there to look at maps.');
   const reading = { mtl: opening.mtl ?? null, second: opening.second ?? false };
   return modelFrom(await plainOf(file, name, reading, opening));
 }

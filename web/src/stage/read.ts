@@ -78,14 +78,16 @@ export async function readModel(
 
 async function gltf(file: Blob, name: string): Promise<THREE.Object3D> {
   const data = await file.arrayBuffer();
-  const nodes = countNodes(data, name);
+  const { nodes, leans } = described(data, name);
+  // Nothing is fetched for a file of somebody's.
+  if (leans) throw new Error('leans on other files: it is no glTF that stands alone. Export it as .glb.');
   if (nodes > MOST_NODES)
     throw new Error(
       `has ${nodes.toLocaleString('en')} nodes; ${MOST_NODES.toLocaleString('en')} are the most. Join its parts.`,
     );
   const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js');
   const read = await new GLTFLoader().parseAsync(data, '').catch(() => {
-    throw new Error('is no glTF that stands alone; export it as .glb.');
+    throw new Error('is damaged, or is no glTF that stands alone. Export it as .glb.');
   });
   return read.scene;
 }
@@ -155,16 +157,21 @@ function mtlNotes(parts: ReadPart[], mtl: string | null): string[] {
     : [];
 }
 
-/** How many nodes a glTF says it has, before anything is made of them. */
-function countNodes(data: ArrayBuffer, name: string): number {
+/** How many nodes a glTF says it has, and whether it asks for other files, before anything is made of it. */
+function described(data: ArrayBuffer, name: string): { nodes: number; leans: boolean } {
   try {
     const words = new DataView(data);
     const binary = name.toLowerCase().endsWith('.glb');
     const text = new TextDecoder().decode(
       binary ? new Uint8Array(data, 20, words.getUint32(12, true)) : data,
     );
-    const nodes: unknown = (JSON.parse(text) as { nodes?: unknown }).nodes;
-    return Array.isArray(nodes) ? nodes.length : 0;
+    const said = JSON.parse(text) as Record<string, unknown>;
+    const listed = (key: string) => (Array.isArray(said[key]) ? (said[key] as unknown[]) : []);
+    const leans = [...listed('buffers'), ...listed('images')].some((entry) => {
+      const uri = (entry as { uri?: unknown } | null)?.uri;
+      return uri !== undefined && !String(uri).startsWith('data:');
+    });
+    return { nodes: listed('nodes').length, leans };
   } catch {
     throw new Error('is damaged: its description cannot be read.');
   }

@@ -191,6 +191,25 @@ describe('a model', () => {
       '100,000 nodes; 20,000 are the most',
     );
     await expect(modelOf(new Blob(['glTF']), 'torn.glb')).rejects.toThrow('is damaged');
+    const gltf = (accessor: object, buffer = {}) =>
+      modelOf(
+        new Blob([
+          JSON.stringify({
+            asset: { version: '2.0' },
+            scenes: [{ nodes: [0] }],
+            nodes: [{ mesh: 0 }],
+            meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+            accessors: [{ bufferView: 0, componentType: 5126, type: 'VEC3', count: 3, ...accessor }],
+            bufferViews: [{ buffer: 0, byteLength: 36 }],
+            buffers: [{ byteLength: 36, uri: `data:;base64,${btoa('x'.repeat(36))}`, ...buffer }],
+          }),
+        ]),
+        'odd.gltf',
+      );
+    // More points than there are bytes, a type that there is none of, a view that is not there, a file that lies elsewhere.
+    for (const odd of [{ count: 4000 }, { type: 'VEC9' }, { bufferView: 7 }, { componentType: 1 }])
+      await expect(gltf(odd)).rejects.toThrow(/damaged|no mesh|no numbers/);
+    await expect(gltf({}, { uri: 'https://example.invalid/points.bin' })).rejects.toThrow('stands alone');
   });
 });
 
