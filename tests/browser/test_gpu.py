@@ -136,7 +136,8 @@ def test_every_operation_means_the_same_on_the_gpu(gpu: Page, key: str) -> None:
         text = function_text(operation, shared, gives)
         call = f"op_{key}({', '.join(said)})"
         packed = {"float": f"vec4({call})", "vec2": f"vec4({call}, 0.0, 0.0)", "vec3": f"vec4({call}, 0.0)"}[TYPES[gives]]
-        drawn = draw(gpu, f"{text}\nvoid main() {{ result = {packed}; }}")
+        helpers = "\n".join(operation.helpers)
+        drawn = draw(gpu, f"{helpers}\n{text}\nvoid main() {{ result = {packed}; }}")
         width = expected.shape[-1] if expected.ndim == 3 else 1
         assert np.abs(drawn[..., :width] - expected.reshape(SIZE, SIZE, width)).max() < ARITHMETIC, (key, shared, switch)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -95,19 +95,27 @@ def _run(step: CheckedStrand, env: Mapping[str, Any], checked: CheckedMaster) ->
             value = value if isinstance(value, bool) else np.asarray(value, np.float32)
         if slot.kind in ("same", "any"):
             value = _widen(value, kind, step.shared)
+        elif slot.kind == "colour":
+            value = _widen(value, kind, "colour")
         elif step.shared == "colour" and kind == "number" and slot.kind == "number":
             # A plain number beside colours applies to each of their parts.
             value = np.expand_dims(value, -1)
         arguments.append(value)
-    if step.operation.key in ("place", "strengthen", "turn"):
-        arguments = _levelled(arguments)
+    kinds = [slot.kind for slot in step.operation.slots]
+    if not {"same", "any", "texture"} & set(kinds):
+        arguments = _levelled(arguments, kinds)
     return step.operation.numpy(*arguments)
 
 
-def _levelled(arguments: list[Any]) -> list[Any]:
-    """Numbers beside vectors, spread to the vectors' shape."""
-    shape = arguments[0].shape[:-1]
-    return [arguments[0], *(np.broadcast_to(value, shape) for value in arguments[1:])]
+def _levelled(arguments: list[Any], kinds: Sequence[str]) -> list[Any]:
+    """Numbers and vectors spread to one shape, behind which vectors have their own axis; switches stay what they are."""
+    held = [kind in ("colour", "direction", "place") for kind in kinds]
+    arrays = [at for at, kind in enumerate(kinds) if kind != "switch"]
+    shape = np.broadcast_shapes(*(arguments[at].shape[:-1] if held[at] else arguments[at].shape for at in arrays))
+    return [
+        value if kind == "switch" else np.broadcast_to(value, shape + value.shape[-1:] if vector else shape)
+        for value, kind, vector in zip(arguments, kinds, held, strict=True)
+    ]
 
 
 def _widen(value: Any, kind: str, wanted: str) -> Any:

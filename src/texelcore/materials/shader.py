@@ -114,10 +114,12 @@ def _reader(name: str, key: str, bound: Bound | None) -> str:
 
 
 def _functions(checked: CheckedMaster) -> list[str]:
-    """The functions of the operations that the steps use, once for each type that they are used with: GLSL keeps them apart by
-    their types."""
-    steps = (step for step in checked.steps if step.operation.key != "read")
-    return list(dict.fromkeys(function_text(step.operation, step.shared, step.gives) for step in steps))
+    """The functions of the operations that the steps use, after what they call, once for each type that they are used with: GLSL
+    keeps them apart by their types."""
+    steps = [step for step in checked.steps if step.operation.key != "read"]
+    helpers = dict.fromkeys(helper for step in steps for helper in step.operation.helpers)
+    texts = dict.fromkeys(function_text(step.operation, step.shared, step.gives) for step in steps)
+    return [*helpers, *texts]
 
 
 def function_text(operation: Operation, shared: ValueKind, gives: ValueKind) -> str:

@@ -116,7 +116,7 @@ def _check_strand(strand: Strand, kinds: dict[str, ValueKind], textures: set[str
             texture = kind
         elif slot.kind in ("same", "any"):
             shared = _join(strand, slot, shared if slot is not _first_shared(operation) else kind, kind)
-        elif slot.kind != kind:
+        elif slot.kind != kind and (slot.kind, kind) != ("colour", "number"):
             raise TexelError(
                 strand.name, f"takes a {slot.kind} for {slot.name}, but gets a {kind}.", "Choose an input that fits."
             )
