@@ -34,7 +34,7 @@ BEGIN = """async ({ shape, eye }) => {
   window.stage = new Stage(canvas);
   window.stage.renderer.shadowMap.enabled = false;
   window.stage.shape(shape);
-  window.stage.view = eye;
+  window.stage.eye.view = eye;
 }"""
 DRAW = """async ({ glsl, size }) => {
   const shader = { glsl, uniforms: [], samplers: [], fetches: 0 };

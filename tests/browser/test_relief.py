@@ -36,7 +36,7 @@ BEGIN = """async ({ shape, eye }) => {
   stage.renderer.shadowMap.enabled = false;
   stage.shape(shape);
   stage.even(0);
-  stage.view = eye;
+  stage.eye.view = eye;
 }"""
 DRAW = """async ({ glsl, opacity, height, url, part, relief, size }) => {
   const pictures = url ? [{ output: 'height', kind: 'blocks', url, srgb: false }] : [];

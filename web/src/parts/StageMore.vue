@@ -6,7 +6,7 @@ import { useAddress } from '@/lib/address';
 import { useStops, type Liking } from '@/stage/kept';
 import type { Relief } from '@/stage/shading';
 import { FINE } from '@/stage/shapes';
-import { VIEWS, type View } from '@/stage/stage';
+import { VIEWS, type View } from '@/stage/eye';
 import type { Look } from '@/stage/useStage';
 
 import ChoiceList from './ChoiceList.vue';

@@ -16,7 +16,8 @@ import type { Model } from '@/stage/model';
 import type { Dress } from '@/stage/piece';
 import { PARTS, READINGS, type Part } from '@/stage/shading';
 import { SHAPES, SHAPE_WORDS, type Shape } from '@/stage/shapes';
-import { VIEWS, type Surface } from '@/stage/stage';
+import { VIEWS } from '@/stage/eye';
+import type { Surface } from '@/stage/stage';
 import { useStage, type Beside, type Way } from '@/stage/useStage';
 
 import ChoiceList from './ChoiceList.vue';
@@ -188,7 +189,7 @@ async function film(): Promise<void> {
 }
 async function copyLink(): Promise<void> {
   const address = new URL(window.location.href);
-  address.searchParams.set('stage', linkOf(liking, stage.value?.view ?? ''));
+  address.searchParams.set('stage', linkOf(liking, stage.value?.eye.view ?? ''));
   await navigator.clipboard.writeText(address.href).then(
     () => say.done('The link is copied: whoever opens it sees the same light from the same place.'),
     () => window.prompt('The link to this view', address.href),
@@ -201,9 +202,11 @@ function toggleTurning(): void {
 function key(event: KeyboardEvent): void {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
   const view = VIEWS[Number(event.key) - 1];
-  if (view) stage.value?.from(view);
+  if (view) stage.value?.eye.from(view);
   else if (event.key === ' ' && isTwo.value && look.together === 'swap') look.swapped = !look.swapped;
-  else if (!stage.value?.keyed(event.key, event.shiftKey)) return;
+  else if (event.shiftKey && (event.key === 'ArrowLeft' || event.key === 'ArrowRight'))
+    stage.value?.nudge(event.key === 'ArrowLeft' ? -1 : 1);
+  else if (!stage.value?.eye.keyed(event.key)) return;
   event.preventDefault();
   event.stopPropagation();
 }
@@ -323,7 +326,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
       :filming="filming"
       :compact="compact ?? false"
       @turn="state.turning = state.turning === 'object' ? '' : 'object'"
-      @from="(view) => stage?.from(view)"
+      @from="(view) => stage?.eye.from(view)"
       @link="copyLink"
       @save="save"
       @film="film"

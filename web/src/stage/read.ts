@@ -2,6 +2,7 @@
 // a worker, and what it gives is plain numbers.
 import * as THREE from 'three';
 
+import { materialsOf, nameOnly } from './mtl';
 import { SLOTS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
 
 /** A piece of a model that wears one surface. */
@@ -103,43 +104,6 @@ async function obj(file: Blob, mtl: string | null): Promise<THREE.Object3D> {
     node.material = Array.isArray(held) ? held.map(own) : own(held);
   });
   return root;
-}
-
-/** A material of which no more is known than its name. */
-function nameOnly(name: string): THREE.Material {
-  const made = new THREE.Material();
-  made.name = name;
-  return made;
-}
-
-/** What an MTL says of colours: Kd, Ke, d or Tr, and Pr and Pm of its extension for physically based materials; of older ones the
- * exponent Ns is turned into a roughness (common practice: √(2 ∕ (Ns + 2))). */
-function materialsOf(text: string): Map<string, THREE.Material> {
-  const found = new Map<string, THREE.MeshStandardMaterial>();
-  let now: THREE.MeshStandardMaterial | null = null;
-  for (const line of text.split(/\r?\n/)) {
-    const [key = '', ...words] = line.trim().split(/\s+/);
-    if (key === 'newmtl') {
-      now = new THREE.MeshStandardMaterial({ roughness: 0.8, metalness: 0 });
-      now.name = words.join(' ');
-      found.set(now.name, now);
-    }
-    const numbers = words.map(Number);
-    const [first] = numbers;
-    if (!now || first === undefined || !numbers.every(Number.isFinite)) continue;
-    const share = Math.max(0, Math.min(1, first));
-    const [red = 0, green = red, blue = red] = numbers;
-    if (key === 'Kd') now.color.setRGB(red, green, blue, THREE.SRGBColorSpace);
-    else if (key === 'Ke') now.emissive.setRGB(red, green, blue, THREE.LinearSRGBColorSpace);
-    else if (key === 'Pr') now.roughness = share;
-    else if (key === 'Pm') now.metalness = share;
-    else if (key === 'Ns' && !/^\s*Pr\s/m.test(text)) now.roughness = Math.sqrt(2 / (Math.max(0, first) + 2));
-    else if (key === 'd' || key === 'Tr') {
-      now.opacity = key === 'd' ? share : 1 - share;
-      now.transparent = now.opacity < 1;
-    }
-  }
-  return found;
 }
 
 /** What an OBJ and its MTL leave open. */

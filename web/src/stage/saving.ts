@@ -9,7 +9,7 @@ const PART_EDGE = 1024;
 /** What a stage can do for whoever saves it. */
 export interface Saved {
   readonly renderer: THREE.WebGLRenderer;
-  readonly camera: THREE.PerspectiveCamera;
+  readonly eye: { readonly camera: THREE.PerspectiveCamera };
   readonly canvas: HTMLCanvasElement;
   readonly isTwo: boolean;
   showing: Showing;
@@ -34,7 +34,7 @@ export function pngOf(on: Saved, width: number, clear: boolean): Promise<Blob | 
   on.showing.square = (12 * width) / Math.max(1, clientWidth);
   for (const side of beside ? ([0, 1] as const) : [null]) inParts(on, ink, wide, height, side, kept.wipe);
   on.showing = kept;
-  on.camera.clearViewOffset();
+  on.eye.camera.clearViewOffset();
   return new Promise((resolve) => paper.toBlob(resolve, 'image/png'));
 }
 
@@ -48,13 +48,13 @@ function inParts(
   wipe: number,
 ): void {
   const targets: THREE.WebGLRenderTarget[] = [];
-  on.camera.aspect = width / height;
+  on.eye.camera.aspect = width / height;
   if (side !== null) on.showing = { ...on.showing, together: 'one', swapped: false };
   for (let y = 0; y < height; y += PART_EDGE) {
     for (let x = 0; x < width; x += PART_EDGE) {
       const [wide, high] = [Math.min(PART_EDGE, width - x), Math.min(PART_EDGE, height - y)];
       on.renderer.setSize(wide, high, false);
-      on.camera.setViewOffset(width, height, x, y, wide, high);
+      on.eye.camera.setViewOffset(width, height, x, y, wide, high);
       on.draw(targets, wide, high);
       on.showing.wipe = (wipe * width - x) / wide;
       on.lay(side === 1 ? targets.slice(1) : targets, side === null && on.isTwo);

@@ -32,9 +32,8 @@ vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fa
 const shown: string[] = [];
 vi.mock('./stage', () => ({
   Stage: class {
-    camera = { fov: 30 };
+    eye = { camera: { fov: 30 }, view: '' };
     turns = { light: 0, object: 0 };
-    view = '';
     dress() {
       return Promise.resolve('');
     }

@@ -1,20 +1,20 @@
 // The one stage: surfaces on a shape, under an environment, by three's physically based light. Two may stand on it at once, to be
 // compared with one camera. While anything moves it is drawn as coarsely as it takes to keep up; when it rests, in full.
 import * as THREE from 'three';
-import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
 import type { EnvironmentView, Values } from '@/api/client';
 import type { components } from '@/api/schema.generated';
-import { orbitByKey } from '@/lib/orbit';
 
-import { even, lightOf, type Environment } from './environment';
+import { Eye } from './eye';
+import { Ground } from './ground';
+import { Lights } from './lights';
 import type { Behind } from './kept';
 import { Output, type Showing } from './output';
 import { Pacing } from './pacing';
 import { Piece, type Bare, type Dress, type Seen } from './piece';
 import { pngOf } from './saving';
 import { shadingOf, type HeightUse, type Opacity, type Part, type Reading, type Relief } from './shading';
-import { figure, FINE, shaped, type Shape } from './shapes';
+import { FINE, shaped, type Shape } from './shapes';
 import { Shelf, type Held, type StagePicture } from './textures';
 
 /** What stands on the stage: a shader with its pictures. */
@@ -28,9 +28,6 @@ export interface Surface {
   bent?: boolean;
 }
 
-/** Fixed places to look from, in the order of their keys. */
-export const VIEWS = ['front', 'three quarters', 'left', 'right', 'above', 'behind'] as const;
-export type View = (typeof VIEWS)[number];
 const SAMPLES = 4;
 const STEP = Math.PI / 24;
 
@@ -53,35 +50,6 @@ function wordsOn(held: Held[]): string {
     : '';
 }
 
-/** What lies under an object: dark in the middle, nothing at the rim. */
-function contactMaterial(): THREE.MeshBasicMaterial {
-  const paper = document.createElement('canvas');
-  paper.width = paper.height = 128;
-  const ink = paper.getContext('2d');
-  const fade = ink?.createRadialGradient(64, 64, 0, 64, 64, 64);
-  for (let step = 0; step <= 8; step++) fade?.addColorStop(step / 8, `rgba(0,0,0,${(1 - step / 8) ** 2.2})`);
-  if (ink && fade) {
-    ink.fillStyle = fade;
-    ink.fillRect(0, 0, 128, 128);
-  }
-  const map = new THREE.CanvasTexture(paper);
-  return new THREE.MeshBasicMaterial({ map, color: 0x000000, transparent: true, depthWrite: false });
-}
-
-/** The ground, of which the shadow alone is seen: it fades as it goes, as that of a light with a size does, and ends nowhere. */
-function groundMaterial(): THREE.ShadowMaterial {
-  const material = new THREE.ShadowMaterial({ opacity: 0.42 });
-  material.onBeforeCompile = (shader) => {
-    shader.vertexShader = shader.vertexShader
-      .replace('#include <common>', '#include <common>\nvarying vec2 v_ground;')
-      .replace('#include <begin_vertex>', '#include <begin_vertex>\nv_ground = position.xz;');
-    shader.fragmentShader = shader.fragmentShader
-      .replace('#include <common>', '#include <common>\nvarying vec2 v_ground;')
-      .replace('opacity * (', 'opacity * (1.0 - smoothstep(0.6, 3.4, length(v_ground))) * (');
-  };
-  return material;
-}
-
 /** What is seen of overdraw: each time that the GPU shades a place makes it lighter. */
 function layerMaterial(): THREE.MeshBasicMaterial {
   return new THREE.MeshBasicMaterial({
@@ -101,28 +69,22 @@ function layerMaterial(): THREE.MeshBasicMaterial {
 /** A stage on a canvas. Throws an Error where the browser has no WebGL 2. */
 export class Stage {
   readonly renderer: THREE.WebGLRenderer;
-  readonly camera = new THREE.PerspectiveCamera(30, 1, 0.05, 120);
-  private readonly controls: OrbitControls;
+  readonly eye: Eye;
   private readonly scene = new THREE.Scene();
   private readonly output: Output;
   private readonly pacing: Pacing;
-  private readonly key = new THREE.DirectionalLight(0xffffff, 0);
+  private readonly lights = new Lights();
   private readonly moving: THREE.WebGLRenderTarget[] = [];
   private readonly resting: THREE.WebGLRenderTarget[] = [];
   private readonly object = new THREE.Group();
   private pieces: Piece[] = [];
   private readonly shelf: Shelf;
-  private readonly shadow: THREE.Mesh;
-  private readonly contact: THREE.Mesh<THREE.PlaneGeometry, THREE.MeshBasicMaterial>;
+  private readonly under = new Ground();
   private readonly layer = layerMaterial();
-  private readonly person = figure();
   private readonly looks: [{ part: Part; reading: Reading }, { part: Part; reading: Reading }] = [
     { part: 'lit', reading: 'as meant' },
     { part: 'lit', reading: 'as meant' },
   ];
-  private readonly environments: [Environment | null, Environment | null] = [null, null];
-  /** How often each was asked to be another: the newest ask is what it is. */
-  private readonly asked: [number, number] = [0, 0];
   private form: { shape: Shape | null; repeats: [number, number]; span: number; points: number } = {
     shape: null,
     repeats: [1, 1],
@@ -130,8 +92,6 @@ export class Stage {
     points: 0,
   };
   private height: { relief: Relief; depth: number; mid: number } = { relief: 'flat', depth: 0.04, mid: 0.5 };
-  /** Whether it stands on a ground, and is none itself. */
-  private grounded = true;
   private wished = 512;
   private heldLevel: number | null = null;
   /** Tells of each frame, whether it is drawn in full, and how long its script took in milliseconds. */
@@ -175,30 +135,8 @@ export class Stage {
     this.output = new Output(this.renderer);
     this.pacing = new Pacing((full, scale, passed) => this.step(full, scale, passed));
     this.shelf = new Shelf(this.renderer.getContext() as WebGL2RenderingContext);
-    this.shadow = new THREE.Mesh(new THREE.PlaneGeometry(14, 14).rotateX(-Math.PI / 2), groundMaterial());
-    this.shadow.receiveShadow = true;
-    this.contact = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), contactMaterial());
-    // What is drawn on the ground lies behind whatever is looked through.
-    this.shadow.renderOrder = this.contact.renderOrder = -1e6;
-    this.key.castShadow = true;
-    this.key.shadow.mapSize.set(2048, 2048);
-    this.key.shadow.radius = 5;
-    this.key.shadow.normalBias = 0.02;
-    Object.assign(this.key.shadow.camera, {
-      left: -6,
-      right: 6,
-      top: 5,
-      bottom: -3,
-      near: 0.1,
-      far: 20,
-    });
-    this.scene.add(this.object, this.key, this.key.target, this.shadow, this.contact, this.person);
-    this.person.visible = false;
-    this.controls = new OrbitControls(this.camera, canvas);
-    this.controls.enablePan = true;
-    this.controls.minDistance = 1.2;
-    this.controls.maxDistance = 30;
-    this.controls.addEventListener('change', () => this.touch());
+    this.scene.add(this.object, ...this.lights.lamps, this.under.group);
+    this.eye = new Eye(canvas, () => this.touch());
     this.shape('sphere');
   }
 
@@ -320,7 +258,7 @@ export class Stage {
     const { repeats, span, points, turned, eye, floor } = this.reform(shape);
     this.form = { shape, repeats, span, points };
     this.stand(floor, turned[1], eye);
-    this.person.visible = shape === 'ground';
+    this.under.show(shape === 'ground');
   }
 
   /** Show the user's own model in place of a shape: each of its parts is a piece. */
@@ -328,7 +266,7 @@ export class Stage {
     this.put(parts);
     this.form = { shape: null, repeats: [1, 1], span: 1, points: 0 };
     this.stand(floor, 0, [0, 0.6, 4.4]);
-    this.person.visible = false;
+    this.under.show(false);
   }
 
   private reform(shape: Shape) {
@@ -349,7 +287,10 @@ export class Stage {
   pieceAt(x: number, y: number): number | null {
     const { clientWidth, clientHeight } = this.canvas;
     const ray = new THREE.Raycaster();
-    ray.setFromCamera(new THREE.Vector2((x / clientWidth) * 2 - 1, 1 - (y / clientHeight) * 2), this.camera);
+    ray.setFromCamera(
+      new THREE.Vector2((x / clientWidth) * 2 - 1, 1 - (y / clientHeight) * 2),
+      this.eye.camera,
+    );
     const meshes = this.pieces.map(({ mesh }) => mesh).filter((mesh) => mesh.visible);
     const hit = ray.intersectObjects(meshes, false)[0];
     return hit ? this.pieces.findIndex(({ mesh }) => mesh === hit.object) : null;
@@ -368,49 +309,35 @@ export class Stage {
   }
 
   private stand(floor: number | null, turned: number, eye: [number, number, number]): void {
-    this.grounded = this.contact.visible = floor !== null;
-    this.shadow.position.y = -(floor ?? 0) - 0.002;
-    this.contact.position.y = -(floor ?? 0) - 0.001;
     this.object.rotation.set(0, 0, 0);
     const size = new THREE.Box3().setFromObject(this.object).getSize(new THREE.Vector3());
-    this.contact.scale.set(size.x * 1.5, 1, size.z * 1.5);
+    this.under.lie(floor, size);
     this.baseTurn = turned;
-    this.camera.position.set(...eye);
-    this.controls.target.set(0, 0, 0);
-    this.controls.update();
+    this.eye.stand(eye);
     this.renderer.shadowMap.needsUpdate = true;
     this.touch();
   }
 
   /** Light the stage by an environment: both sides, or the second alone. Throws an Error that says why it cannot be had. */
   async environment(view: EnvironmentView, at: 0 | 1 = 0): Promise<void> {
-    const mine = ++this.asked[at];
-    const made = await lightOf(this.renderer, view);
-    if (this.asked[at] === mine) this.light(made, at);
-    else made.dispose();
+    await this.lights.take(this.renderer, view, at);
+    this.relit();
   }
 
   /** Light it evenly from all around, and by a lamp: what formulas are checked with. */
   even(level: number, lamp: { towards: number[]; colour: number[] } | null = null): void {
-    const key = lamp && {
-      towards: new THREE.Vector3().fromArray(lamp.towards).normalize(),
-      colour: new THREE.Color().fromArray(lamp.colour),
-    };
-    this.light(even(this.renderer, level, key), 0);
-  }
-
-  private light(made: Environment, at: 0 | 1): void {
-    this.environments[at]?.dispose();
-    this.environments[at] = made;
-    this.renderer.shadowMap.needsUpdate = true;
-    this.touch();
+    this.lights.even(this.renderer, level, lamp);
+    this.relit();
   }
 
   /** Take the second side's own environment away. */
   oneLight(): void {
-    this.asked[1]++;
-    this.environments[1]?.dispose();
-    this.environments[1] = null;
+    this.lights.one();
+    this.touch();
+  }
+
+  private relit(): void {
+    this.renderer.shadowMap.needsUpdate = true;
     this.touch();
   }
 
@@ -438,58 +365,9 @@ export class Stage {
     this.touch();
   }
 
-  field(degrees: number): void {
-    // The object keeps its size: a longer lens stands further off.
-    const factor = Math.tan((this.camera.fov * Math.PI) / 360) / Math.tan((degrees * Math.PI) / 360);
-    this.camera.fov = degrees;
-    this.camera.position.sub(this.controls.target).multiplyScalar(factor).add(this.controls.target);
-    this.camera.updateProjectionMatrix();
-    this.controls.update();
-    this.touch();
-  }
-
-  /** Look from a fixed place: in front, from a side, from above, from behind. */
-  from(view: View): void {
-    const far = this.camera.position.distanceTo(this.controls.target);
-    const places: Record<View, [number, number, number]> = {
-      front: [0, 0, 1],
-      left: [-1, 0, 0],
-      right: [1, 0, 0],
-      above: [0, 1, 0.001],
-      behind: [0, 0, -1],
-      'three quarters': [0.62, 0.42, 0.66],
-    };
-    this.camera.position
-      .set(...places[view])
-      .normalize()
-      .multiplyScalar(far)
-      .add(this.controls.target);
-    this.controls.update();
-    this.touch();
-  }
-
-  /** Turn by a key; whether it was one that turns. */
-  keyed(key: string, shift: boolean): boolean {
-    if (shift && (key === 'ArrowLeft' || key === 'ArrowRight')) {
-      this.turn(this.lightTurn + (key === 'ArrowLeft' ? -STEP : STEP), this.objectTurn);
-      return true;
-    }
-    return orbitByKey(this.camera, this.controls, key) && (this.touch(), true);
-  }
-
-  /** The camera as a few numbers, and back. */
-  get view(): string {
-    const numbers = [...this.camera.position.toArray(), ...this.controls.target.toArray()];
-    return numbers.map((number) => number.toFixed(3)).join(',');
-  }
-
-  set view(text: string) {
-    const numbers = text.split(',').map(Number);
-    if (numbers.length !== 6 || numbers.some((number) => !Number.isFinite(number))) return;
-    this.camera.position.fromArray(numbers);
-    this.controls.target.fromArray(numbers, 3);
-    this.controls.update();
-    this.touch();
+  /** Turn the light by a step, one way or the other. */
+  nudge(way: 1 | -1): void {
+    this.turn(this.lightTurn + way * STEP, this.objectTurn);
   }
 
   resize(): void {
@@ -528,8 +406,7 @@ export class Stage {
     const wide = Math.max(1, Math.round(beside ? size.x / 2 : size.x));
     const high = Math.max(1, Math.round(size.y));
     const targets = full ? this.resting : this.moving;
-    this.camera.aspect = (beside ? size.x / 2 : size.x) / size.y;
-    this.camera.updateProjectionMatrix();
+    this.eye.frame((beside ? size.x / 2 : size.x) / size.y);
     this.draw(targets, wide, high, full);
     this.showing.square = 12 * this.renderer.getPixelRatio();
     this.lay(targets, two);
@@ -557,10 +434,10 @@ export class Stage {
         magFilter,
       }));
       if (target.width !== wide || target.height !== high) target.setSize(wide, high);
-      this.prepare(at, this.environments[at] ?? this.environments[0], full);
+      this.prepare(at, full);
       this.renderer.setRenderTarget(target);
       this.renderer.clear();
-      this.renderer.render(this.scene, this.camera);
+      this.renderer.render(this.scene, this.eye.camera);
     }
   }
 
@@ -568,7 +445,7 @@ export class Stage {
     if (first) this.output.draw(first.texture, two && second ? second.texture : null, this.showing);
   }
 
-  private prepare(at: 0 | 1, environment: Environment | null, full: boolean): void {
+  private prepare(at: 0 | 1, full: boolean): void {
     const { points, repeats, span } = this.form;
     const { relief, depth, mid } = this.height;
     const seen: Seen = {
@@ -581,31 +458,15 @@ export class Stage {
       mid,
       points: points || 1,
     };
-    this.camera.updateMatrixWorld();
+    this.eye.camera.updateMatrixWorld();
     for (const piece of this.pieces) {
-      piece.show(at, seen, this.camera.position, full);
+      piece.show(at, seen, this.eye.camera.position, full);
       if (seen.part === 'overdraw') piece.mesh.material = this.layer;
     }
-    this.scene.environment = environment?.light ?? null;
-    this.scene.environmentRotation.set(0, this.lightTurn, 0);
-    const around = this.behind === 'environment' || this.behind === 'blurred environment';
-    this.scene.background = around && seen.part === 'lit' ? (environment?.light ?? null) : null;
-    this.scene.backgroundRotation.set(0, this.lightTurn, 0);
-    this.scene.backgroundBlurriness = this.behind === 'blurred environment' ? 0.45 : 0;
-    const key = environment?.key;
-    this.key.visible = Boolean(key);
-    this.shadow.visible = this.grounded && Boolean(key);
-    // Where light comes from all around, all the shadow there is lies close under the object.
-    this.contact.material.opacity = key ? 0.3 : 0.5;
+    this.under.light(
+      this.lights.shine(this.scene, at, this.lightTurn, seen.part === 'lit' ? this.behind : 'well'),
+    );
     if (this.isTwo) this.renderer.shadowMap.needsUpdate = true;
-    if (!key) return;
-    this.key.color.copy(key.colour);
-    // A white matt surface sends light over π back: what is stated is what it sends.
-    this.key.intensity = Math.PI;
-    this.key.position
-      .copy(key.towards)
-      .applyAxisAngle(new THREE.Vector3(0, 1, 0), this.lightTurn)
-      .multiplyScalar(6);
   }
 
   private isPlain(at: 0 | 1): boolean {
@@ -617,7 +478,7 @@ export class Stage {
   }
 
   get isTwo(): boolean {
-    return this.environments[1] !== null || this.pieces.some((piece) => piece.wears(1));
+    return this.lights.areTwo || this.pieces.some((piece) => piece.wears(1));
   }
 
   /** The stage as a PNG, as it stands, so many pixels wide. `clear` leaves out what lies behind. */
@@ -631,8 +492,7 @@ export class Stage {
   /** The light of the first side as numbers, before exposure and tone: (height, width, 4), the lowest row first. */
   measured(width: number, height: number): Float32Array {
     const targets: THREE.WebGLRenderTarget[] = [];
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
+    this.eye.frame(width / height);
     this.draw(targets, width, height, true, THREE.FloatType);
     const found = new Float32Array(width * height * 4);
     const [target] = targets;
@@ -665,11 +525,11 @@ export class Stage {
     this.turningLight = this.turningObject = 0;
     this.strip();
     this.layer.dispose();
-    for (const environment of this.environments) environment?.dispose();
+    this.lights.dispose();
     for (const target of [...this.moving, ...this.resting]) target.dispose();
-    this.controls.dispose();
+    this.eye.dispose();
     this.output.dispose();
-    this.contact.material.map?.dispose();
+    this.under.dispose();
     this.renderer.dispose();
     this.renderer.forceContextLoss();
   }

@@ -199,8 +199,8 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
       state.script = script;
     };
     form();
-    if (liking.field !== on.camera.fov) on.field(liking.field);
-    if (told?.eye) on.view = told.eye;
+    if (liking.field !== on.eye.camera.fov) on.eye.field(liking.field);
+    if (told?.eye) on.eye.view = told.eye;
     watcher.observe(canvas.value);
     like();
     light();
@@ -233,7 +233,7 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
   watch([() => liking.shape, given.model], form);
   watch(
     () => liking.field,
-    (now) => stage.value?.field(now),
+    (now) => stage.value?.eye.field(now),
   );
   watch(() => ({ ...liking }), like, { flush: 'sync' });
   watch([() => look.beside, given.other], () => void attempt(beside));
