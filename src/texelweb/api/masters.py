@@ -9,8 +9,8 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from texelcore.materials.binding import bind
+from texelcore.materials.cost import MasterCost, cost_of
 from texelcore.materials.document import UV, Master, Parameter
-from texelcore.materials.shader import shader_text
 from texelcore.materials.typing import CheckedMaster, CheckedStrand, check_master
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.library import shipped
@@ -95,7 +95,7 @@ class MasterView(Schema):
     surface: list[SurfaceLine]
     variants: list[VariantLine]
     hidden_variants: int
-    fetches: int
+    cost: MasterCost
 
 
 class NewVersion(Schema):
@@ -212,7 +212,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
         surface=[SurfaceLine(property=key, title=PROPERTIES[key].title, strand=name) for key, name in document.surface.items()],
         variants=[views.variant_line(variant) for variant in seen],
         hidden_variants=SetVariant.objects.filter(version__master=master).count() - len(seen),
-        fetches=shader_text(checked, bound[targets[-1].name]).fetches,
+        cost=cost_of(checked, bound[targets[-1].name]),
     )
 
 

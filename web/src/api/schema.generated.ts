@@ -5326,6 +5326,25 @@ export interface components {
             version: number;
         };
         /**
+         * MasterCost
+         * @description What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has, by
+         *     strand, and the strands that nothing uses.
+         */
+        MasterCost: {
+            /** Arithmetic */
+            arithmetic: number;
+            /** Most */
+            most: number;
+            /** Reads */
+            reads: number;
+            /** Samplers */
+            samplers: number;
+            /** Strands */
+            strands: components["schemas"]["StrandCost"][];
+            /** Unused */
+            unused: string[];
+        };
+        /**
          * MasterLine
          * @description A master in the studio's list.
          */
@@ -5365,8 +5384,7 @@ export interface components {
          * @description A master's sheet at one version.
          */
         MasterView: {
-            /** Fetches */
-            fetches: number;
+            cost: components["schemas"]["MasterCost"];
             /** Hidden Variants */
             hidden_variants: number;
             /** Latest */
@@ -7577,6 +7595,21 @@ export interface components {
             name: string;
             /** Operation */
             operation: string;
+        };
+        /**
+         * StrandCost
+         * @description What one strand costs: texture reads, and steps of arithmetic for each number that it works on. One that nothing uses
+         *     costs nothing: compilers leave it out.
+         */
+        StrandCost: {
+            /** Arithmetic */
+            arithmetic: number;
+            /** Reads */
+            reads: number;
+            /** Strand */
+            strand: string;
+            /** Used */
+            used: boolean;
         };
         /**
          * StrandInput

@@ -57,6 +57,13 @@ const HARD = [
   { field: 'hard_high', words: 'hard maximum' },
 ] as const;
 const editing = computed(() => view.value?.may_publish && view.value.version === view.value.latest);
+/** What one strand costs, in words. */
+function costOf(strand: string): string {
+  const cost = view.value?.cost.strands.find((entry) => entry.strand === strand);
+  if (!cost?.used) return 'Nothing uses it: it costs nothing.';
+  const reads = cost.reads ? `${cost.reads} texture read, ` : '';
+  return `${reads}${cost.arithmetic} ${cost.arithmetic === 1 ? 'step' : 'steps'} of arithmetic`;
+}
 const changed = computed(() => Object.values(draft.value));
 const parameters = computed(() =>
   (view.value?.parameters ?? []).map((entry) => draft.value[entry.name] ?? entry),
@@ -133,10 +140,19 @@ function publish(): void {
           {{ view.variants.length }} {{ view.variants.length === 1 ? 'variant' : 'variants'
           }}{{ behind ? `, ${behind} behind` : '' }}
         </span>
-        <span v-term="'strand'" class="mono soft count"
-          >{{ view.fetches }} fetches · {{ view.strands.length }} strands</span
+        <span
+          class="mono soft count"
+          title="At each place, for the target with the most textures: what a GPU reads, and how many steps of arithmetic are written. Counted from the sheet, not measured."
+          >{{ view.cost.reads }} reads · {{ view.cost.samplers }} of {{ view.cost.most }} samplers ·
+          {{ view.cost.arithmetic }} steps ·
+          <span v-term="'strand'">{{ view.strands.length }} strands</span></span
         >
       </header>
+      <p v-if="view.cost.unused.length" class="unused" role="status">
+        ◆ Nothing uses {{ view.cost.unused.join(', ') }}. Take
+        {{ view.cost.unused.length === 1 ? 'it' : 'them' }} out, or let something read
+        {{ view.cost.unused.length === 1 ? 'it' : 'them' }}.
+      </p>
       <p class="soft">{{ view.summary }}</p>
       <div v-rove class="strands">
         <section v-for="[group, strands] in sheet" :key="group">
@@ -167,7 +183,9 @@ function publish(): void {
                   >{{ input.label }}</span
                 >
               </span>
-              <span class="mono faint gives" role="cell">{{ strand.gives }}</span>
+              <span class="mono faint gives" role="cell" :title="costOf(strand.name)">{{
+                strand.gives
+              }}</span>
             </div>
           </div>
         </section>
@@ -347,6 +365,10 @@ function publish(): void {
 </template>
 
 <style scoped>
+.unused {
+  color: var(--ochre);
+  padding: 4px 0;
+}
 .master {
   flex: 1;
   display: flex;

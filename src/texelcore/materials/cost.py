@@ -1,0 +1,87 @@
+"""What a master costs a GPU, and what in its sheet is spent for nothing. Counted from the table of operations, not measured: what
+a compiler makes of it is its own affair, but that more is more holds."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+from texelcore.materials.binding import Bindings
+from texelcore.materials.document import ValueKind
+from texelcore.materials.operations import Operation
+from texelcore.materials.typing import CheckedMaster, CheckedStrand
+from texelcore.surface.documents import Document
+
+# The least that a fragment shader may use (OpenGL ES 3.0 and WebGL 2, MAX_TEXTURE_IMAGE_UNITS).
+MOST_SAMPLERS = 16
+_WIDTHS: Mapping[ValueKind, int] = {"number": 1, "switch": 1, "place": 2, "colour": 3, "direction": 3}
+# Signs of arithmetic, and calls of built-in functions, in a GLSL body; making a vector costs nothing.
+_ARITHMETIC = re.compile(r"(?<![eE(,=?:])\s[-+*/]\s|\b(?!if|for|while|return|vec|uvec|ivec|float|int|bool)[a-z][a-z0-9_]*\s*\(")
+
+
+class StrandCost(Document):
+    """What one strand costs: texture reads, and steps of arithmetic for each number that it works on. One that nothing uses
+    costs nothing: compilers leave it out."""
+
+    strand: str
+    reads: int
+    arithmetic: int
+    used: bool
+
+
+class MasterCost(Document):
+    """What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has,
+    by strand, and the strands that nothing uses."""
+
+    reads: int
+    arithmetic: int
+    samplers: int
+    most: int
+    strands: tuple[StrandCost, ...]
+    unused: tuple[str, ...]
+
+
+def cost_of(checked: CheckedMaster, bindings: Bindings) -> MasterCost:
+    """What a master costs with its textures bound as `bindings` says: those without one are values, and read nothing."""
+    used = used_strands(checked)
+    strands = tuple(_strand(step, bindings, step.strand.name in used) for step in checked.steps)
+    bound = {
+        kept.output
+        for step in checked.steps
+        if step.operation.key == "read" and step.strand.name in used
+        if (kept := bindings.get(str(step.strand.inputs["texture"])))
+    }
+    return MasterCost(
+        reads=sum(entry.reads for entry in strands),
+        arithmetic=sum(entry.arithmetic for entry in strands),
+        samplers=len(bound),
+        most=MOST_SAMPLERS,
+        strands=strands,
+        unused=tuple(entry.strand for entry in strands if not entry.used),
+    )
+
+
+def used_strands(checked: CheckedMaster) -> set[str]:
+    """The strands that some property of the surface comes from."""
+    strands = {step.strand.name: step.strand for step in checked.steps}
+    waiting, found = [name for name in checked.master.surface.values() if name in strands], set()
+    while waiting:
+        name = waiting.pop()
+        if name in found:
+            continue
+        found.add(name)
+        waiting += [value for value in strands[name].inputs.values() if isinstance(value, str) and value in strands]
+    return found
+
+
+def arithmetic_of(operation: Operation) -> int:
+    """Steps of arithmetic in an operation's body and in what it calls, as they are written."""
+    return sum(len(_ARITHMETIC.findall(text)) for text in (operation.glsl, *operation.helpers))
+
+
+def _strand(step: CheckedStrand, bindings: Bindings, used: bool) -> StrandCost:
+    reads = int(used and step.operation.key == "read" and bindings.get(str(step.strand.inputs["texture"])) is not None)
+    width = _WIDTHS[step.shared if any(slot.kind == "same" for slot in step.operation.slots) else "number"]
+    return StrandCost(
+        strand=step.strand.name, reads=reads, arithmetic=arithmetic_of(step.operation) * width if used else 0, used=used
+    )

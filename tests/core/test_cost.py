@@ -1,0 +1,69 @@
+"""What masters cost: counted from their sheets."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from texelcore.materials.binding import Bound, bind
+from texelcore.materials.cost import MOST_SAMPLERS, arithmetic_of, cost_of
+from texelcore.materials.document import Master
+from texelcore.materials.masters import shipped_masters
+from texelcore.materials.operations import OPERATIONS
+from texelcore.materials.typing import check_master
+from texelcore.targets.library import shipped
+
+READ = {"name": "rough", "group": "", "operation": "read", "inputs": {"texture": "rough map", "place": "uv"}}
+METAL = {"name": "metal", "group": "", "operation": "read", "inputs": {"texture": "metal map", "place": "uv"}}
+TURNED = {"name": "turned", "group": "", "operation": "invert", "inputs": {"a": "rough"}}
+TINTED = {"name": "tinted", "group": "", "operation": "multiply", "inputs": {"a": "tint", "b": "turned"}}
+
+
+def sheet(*strands: dict[str, Any], surface: dict[str, str]) -> Master:
+    return Master.model_validate(
+        {
+            "name": "sheet",
+            "title": "Sheet",
+            "summary": "",
+            "version": 1,
+            "parameters": [{"name": "tint", "label": "Tint", "group": "", "kind": "colour", "default": (1.0, 1.0, 1.0)}],
+            "textures": [{"name": "rough map", "property": "roughness"}, {"name": "metal map", "property": "metallic"}],
+            "strands": strands,
+            "surface": surface,
+        }
+    )
+
+
+PACKED = {"rough map": Bound(output="packed", channels="G"), "metal map": Bound(output="packed", channels="B")}
+
+
+def test_one_packed_texture_is_one_sampler_and_two_reads() -> None:
+    cost = cost_of(check_master(sheet(READ, METAL, surface={"roughness": "rough", "metallic": "metal"})), PACKED)
+    assert (cost.reads, cost.samplers, cost.arithmetic, cost.most) == (2, 1, 0, MOST_SAMPLERS) and cost.unused == ()
+    # What no set brings is a value, and reads nothing.
+    assert cost_of(check_master(sheet(READ, surface={"roughness": "rough"})), {}).reads == 0
+
+
+def test_what_nothing_uses_is_named_and_costs_nothing() -> None:
+    cost = cost_of(check_master(sheet(READ, METAL, TURNED, TINTED, surface={"roughness": "turned"})), PACKED)
+    assert set(cost.unused) == {"metal", "tinted"} and cost.reads == 1 and cost.arithmetic == 1
+    # A number beside a colour is worked on as three.
+    coloured = cost_of(check_master(sheet(READ, TURNED, TINTED, surface={"base_colour": "tinted"})), PACKED)
+    assert coloured.arithmetic == 1 + 3 and coloured.unused == ()
+
+
+def test_a_strand_more_never_makes_a_master_cheaper() -> None:
+    master = shipped_masters()["solid-surface"]
+    target = next(iter(shipped().values()))
+    bindings = bind(master, target, {output.key: output.storage for output in target.outputs})
+    whole = cost_of(check_master(master), bindings)
+    for key in master.surface:
+        fewer = {name: value for name, value in master.surface.items() if name != key}
+        less = cost_of(check_master(master.model_copy(update={"surface": fewer})), bindings)
+        assert less.arithmetic <= whole.arithmetic and less.reads <= whole.reads and less.samplers <= whole.samplers
+    assert whole.unused == () and 0 < whole.samplers <= MOST_SAMPLERS
+
+
+def test_what_does_more_is_written_with_more_steps() -> None:
+    steps = {key: arithmetic_of(operation) for key, operation in OPERATIONS.items()}
+    assert steps["read"] == steps["combine"] == steps["choose"] == 0
+    assert steps["add"] < steps["mix"] < steps["smooth_step"] < steps["soft_light"] < steps["cloud_noise"]
