@@ -10,6 +10,7 @@ import pytest
 from PIL import Image as Pillow
 from playwright.sync_api import Page
 
+from tests.browser.onstage import DECLARED, begin
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.environments import ENVIRONMENTS, directions, painted, solid_angles
 from texelcore.lighting.formulas import reflected
@@ -18,33 +19,18 @@ from texelcore.lighting.lit import Lit, shaded
 SIZE = 96
 # The eye's distance and the field of view: far off and narrow, though the formulas are told of every pixel's own direction.
 FAR, FIELD = 4.4, 30.0
-SURFACE = """
-struct Surface {{
-  vec3 base_colour; float opacity; vec3 normal; float roughness; float metallic; float occlusion; vec3 emissive;
-}};
-Surface evaluate(vec2 uv) {{
+SURFACE = (
+    DECLARED.replace("{", "{{").replace("}", "}}")
+    + """Surface evaluate(vec2 uv) {{
   return Surface(vec3({base}), 1.0, normalize(vec3({normal})), {roughness}, {metallic}, 1.0, vec3(0.0));
 }}"""
-BEGIN = """async ({ shape, eye }) => {
-  const { Stage } = await import('/stage.js');
-  const canvas = document.createElement('canvas');
-  canvas.style.cssText = 'width: 64px; height: 64px';
-  document.body.append(canvas);
-  window.stage?.end();
-  window.stage = new Stage(canvas);
-  window.stage.renderer.shadowMap.enabled = false;
-  window.stage.shape(shape);
-  window.stage.eye.view = eye;
-}"""
+)
+EYE = f"0,0,{FAR},0,0,0"
 DRAW = """async ({ glsl, size }) => {
   const shader = { glsl, uniforms: [], samplers: [], fetches: 0 };
   await stage.dress({ shader, pictures: [], values: {}, opacity: { mode: 'solid', threshold: 0.5 } });
   return Array.from(stage.measured(size, size));
 }"""
-
-
-def begin(bench: Page, shape: str) -> None:
-    bench.evaluate(BEGIN, {"shape": shape, "eye": f"0,0,{FAR},0,0,0"})
 
 
 def drawn(bench: Page, base: tuple[float, ...], roughness: float, metallic: float, normal: str = "0.0, 0.0, 1.0") -> np.ndarray:
@@ -82,7 +68,7 @@ def test_direct_light_is_what_gltf_says(bench: Page, roughness: float, metallic:
 
     Beyond a roughness of 0.97 three's table of that light ends: there a metal is up to 9 % too dark.
     """
-    begin(bench, "plane")
+    begin(bench, "plane", EYE)
     lamp = np.array([-0.45, 0.55, 0.7]) / np.linalg.norm([-0.45, 0.55, 0.7])
     base = (0.8, 0.42, 0.2)
     # Light is stated by what a white matt surface sends back of it.
@@ -109,7 +95,7 @@ def test_direct_light_is_what_gltf_says(bench: Page, roughness: float, metallic:
 
 def test_smooth_surfaces_follow_the_appendix_alone(bench: Page) -> None:
     """Where nothing bounces twice, the stage is appendix B to the letter."""
-    begin(bench, "plane")
+    begin(bench, "plane", EYE)
     lamp = np.array([0.3, 0.2, 0.9]) / np.linalg.norm([0.3, 0.2, 0.9])
     bench.evaluate("lamp => stage.even(0, { towards: lamp, colour: [1 / Math.PI, 1 / Math.PI, 1 / Math.PI] })", lamp.tolist())
     view = -rays()
@@ -125,7 +111,7 @@ def test_smooth_surfaces_follow_the_appendix_alone(bench: Page) -> None:
 @pytest.mark.parametrize("metallic", [0.0, 1.0])
 def test_a_white_furnace_is_white(bench: Page, metallic: float) -> None:
     """What sends all light back cannot be told from the light all around it (Heitz 2014), at every roughness."""
-    begin(bench, "sphere")
+    begin(bench, "sphere", EYE)
     bench.evaluate("stage.even(1)")
     inside, _, _ = sphere()
     for roughness in (0.05, 0.2, 0.4, 0.6, 0.8, 1.0):
@@ -171,7 +157,7 @@ def test_a_sphere_under_a_sky_is_the_integral_over_it(
     bench: Page, base: tuple[float, ...], roughness: float, metallic: float, total: float, place: float
 ) -> None:
     """The stage, and NumPy's own lit pictures, against a sum over every direction of the overcast sky."""
-    begin(bench, "sphere")
+    begin(bench, "sphere", EYE)
     bench.evaluate("stage.environment({ name: 'overcast', kind: 'cube', url: '/overcast.bin', key: null })")
     inside, normal, view = sphere()
     found = drawn(bench, base, roughness, metallic)[..., :3]
@@ -194,7 +180,7 @@ def test_a_sphere_under_a_sky_is_the_integral_over_it(
 
 
 def test_a_turned_sky_turns_the_light(bench: Page) -> None:
-    begin(bench, "sphere")
+    begin(bench, "sphere", EYE)
     bench.evaluate("stage.environment({ name: 'workshop', kind: 'cube', url: '/workshop.bin', key: null })")
     before = drawn(bench, (0.7, 0.7, 0.7), 0.7, 0.0)[..., 0]
     bench.evaluate("stage.turn(Math.PI, 0)")
@@ -206,7 +192,7 @@ def test_a_turned_sky_turns_the_light(bench: Page) -> None:
 
 def test_a_hundred_dressings_leave_nothing_behind(bench: Page) -> None:
     """Textures, geometries and programs are counted as the GPU is told of them."""
-    begin(bench, "sphere")
+    begin(bench, "sphere", EYE)
     bench.evaluate("stage.even(1)")
     counts = bench.evaluate(
         """async ({ glsl }) => {
@@ -228,7 +214,7 @@ def test_a_hundred_dressings_leave_nothing_behind(bench: Page) -> None:
 
 def test_a_saved_picture_keeps_colour_and_coverage_apart(bench: Page) -> None:
     """What half covers keeps its colour in a PNG with nothing behind: alpha is not premultiplied (W3C, PNG, third edition)."""
-    begin(bench, "plane")
+    begin(bench, "plane", EYE)
     bench.evaluate("stage.even(0)")
     glow = SURFACE.format(base="0.0", normal="0.0, 0.0, 1.0", roughness="1.0", metallic="0.0")
     glow = glow.replace("1.0, normalize", "0.5, normalize").replace("1.0, vec3(0.0));", "1.0, vec3(0.5));")

@@ -15,6 +15,7 @@ import pytest
 from PIL import Image as Pillow
 from playwright.sync_api import Page
 
+from tests.browser.onstage import begin
 from texelcli.arrange import arrange
 from texelcli.reading import read_folder
 from texelcore.building.execute import SourcePath
@@ -32,20 +33,10 @@ KEPT = Path(__file__).with_name("references")
 EDGE = 160
 # Levels of 255: on average, and of the most that a hundredth of all places may be off.
 MEAN, NEARLY_ALL = 1.0, 10.0
-BEGIN = """async ({ light, key }) => {
-  const { Stage } = await import('/stage.js');
-  const canvas = document.createElement('canvas');
-  canvas.style.cssText = 'width: 160px; height: 160px';
-  document.body.append(canvas);
-  window.stage?.end();
-  window.stage = new Stage(canvas);
-  stage.resize();
-  await stage.environment({ name: light, kind: 'cube', url: `/${light}.bin`, key });
-}"""
-DRAW = """async ({ surface, shape }) => {
+DRAW = """async ({ surface, shape, edge }) => {
   stage.shape(shape);
   await stage.dress(surface);
-  const blob = await stage.picture(160, true);
+  const blob = await stage.picture(edge, true);
   return btoa(String.fromCharCode(...new Uint8Array(await blob.arrayBuffer())));
 }"""
 
@@ -89,12 +80,13 @@ def test_demo_sets_are_lit_as_they_were(bench: Page, surfaces: dict[str, dict[st
     """In software GL, in each environment, with its shadow."""
     (environment,) = (entry for entry in ENVIRONMENTS if entry.name == light)
     key = environment.key and {"towards": list(environment.key.towards), "colour": list(environment.key.colour)}
-    bench.evaluate(BEGIN, {"light": light, "key": key})
+    begin(bench, edge=EDGE, shadows=True)
+    bench.evaluate("view => stage.environment(view)", {"name": light, "kind": "cube", "url": f"/{light}.bin", "key": key})
     assert len(surfaces) == 10
     off = {}
     for name, surface in surfaces.items():
         shape = "plane" if surface["opacity"] != {"mode": "solid", "threshold": 0.5} else "sphere"
-        body = base64.b64decode(bench.evaluate(DRAW, {"surface": surface, "shape": shape}))
+        body = base64.b64decode(bench.evaluate(DRAW, {"surface": surface, "shape": shape, "edge": EDGE}))
         place = KEPT / light / f"{name}.png"
         if os.environ.get("FAIRTEXEL_KEEP_REFERENCES"):
             place.parent.mkdir(parents=True, exist_ok=True)

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
+from tests.browser.onstage import DECLARED, begin
 from texelcore.codecs.dds import write_dds
 from texelcore.codecs.texture import encode
 from texelcore.pixels.image import Image
@@ -15,29 +16,16 @@ from texelcore.surface.storage import Storage
 
 SIZE = 128
 FAR, FIELD = 6.0, 30.0
-SURFACE = """
-struct Surface {{
-  vec3 base_colour; float opacity; vec3 normal; float roughness; float metallic; float occlusion; vec3 emissive;
-}};
-Surface evaluate(vec2 uv) {{
+SURFACE = (
+    DECLARED.replace("{", "{{").replace("}", "}}")
+    + """Surface evaluate(vec2 uv) {{
   return Surface({base}, {opacity}, vec3(0.0, 0.0, 1.0), 1.0, 0.0, 1.0, {emissive});
 }}"""
+)
 HEIGHT = {
     "glsl": "float read_height(vec2 place, float level) { return textureLod(t_height, place, level).r; }",
     "sampler": {"name": "t_height", "output": "height"},
 }
-BEGIN = """async ({ shape, eye }) => {
-  const { Stage } = await import('/stage.js');
-  const canvas = document.createElement('canvas');
-  canvas.style.cssText = 'width: 64px; height: 64px';
-  document.body.append(canvas);
-  window.stage?.end();
-  window.stage = new Stage(canvas);
-  stage.renderer.shadowMap.enabled = false;
-  stage.shape(shape);
-  stage.even(0);
-  stage.eye.view = eye;
-}"""
 DRAW = """async ({ glsl, opacity, height, url, part, relief, size }) => {
   const pictures = url ? [{ output: 'height', kind: 'blocks', url, srgb: false }] : [];
   const shader = { glsl, uniforms: [], samplers: [], fetches: 0 };
@@ -48,8 +36,10 @@ DRAW = """async ({ glsl, opacity, height, url, part, relief, size }) => {
 }"""
 
 
-def begin(bench: Page, shape: str, eye: str = f"0,0,{FAR},0,0,0") -> None:
-    bench.evaluate(BEGIN, {"shape": shape, "eye": eye})
+def look(bench: Page, shape: str, eye: str = f"0,0,{FAR},0,0,0") -> None:
+    """A shape in the dark: what is drawn is what is asked for, and no light on it."""
+    begin(bench, shape, eye)
+    bench.evaluate("stage.even(0)")
 
 
 def drawn(
@@ -92,7 +82,7 @@ def test_height_moves_points_by_its_distance_from_the_mid_level(
     bench: Page, even: dict[float, str], level: float, depth: float, mid: float
 ) -> None:
     """A ball whose height is the same everywhere is a ball of another size: two pictures lie around it, each π wide."""
-    begin(bench, "sphere")
+    look(bench, "sphere")
     # What lies around it under it is a shadow, which covers less.
     covered = drawn(bench, even[level], ("displaced", depth, mid))[..., 3] > 0.99
     radius = 1 + (level - mid) * depth * np.pi
@@ -103,7 +93,7 @@ def test_height_moves_points_by_its_distance_from_the_mid_level(
 
 def test_parallax_shifts_what_is_seen_as_the_eye_sees_it(bench: Page, even: dict[float, str]) -> None:
     """A plane sunk by a depth: the eye's ray meets it further on, by that depth times the ray's slope."""
-    begin(bench, "plane", "2.2,1.2,3.4,0,0,0")
+    look(bench, "plane", "2.2,1.2,3.4,0,0,0")
     place = drawn(bench, even[1.0], ("flat", 0.1, 0.5))
     depth, mid = 0.08, 0.75
     sunk = drawn(bench, even[0.25], ("parallax", depth, mid))
@@ -121,7 +111,7 @@ def test_a_height_without_a_normal_bends_the_light(bench: Page, bench_folder: Pa
     ramp = np.tile(np.linspace(0, 65535, 256), (256, 1)).astype(np.uint16)[..., None]
     texture = encode(Image(ramp, ("Y",)), Storage(format="r16", srgb=False), ("data",))
     (bench_folder / "ramp.dds").write_bytes(write_dds(texture))
-    begin(bench, "plane")
+    look(bench, "plane")
     bench.evaluate(
         "() => { const dress = stage.dress.bind(stage); stage.dress = (surface) => dress({ ...surface, bent: false }); }"
     )
@@ -135,7 +125,7 @@ def test_a_height_without_a_normal_bends_the_light(bench: Page, bench_folder: Pa
 
 def test_what_is_seen_through_lies_behind_what_is_before_it(bench: Page) -> None:
     """A ball that covers half: the far side's light is covered by half by the near side's (Porter and Duff, 1984: over)."""
-    begin(bench, "sphere")
+    look(bench, "sphere")
     # Seen from the front, the picture that lies nearer is the one that starts where the ball faces the eye.
     front, back = "vec3(0.0, 0.6, 0.0)", "vec3(0.6, 0.0, 0.0)"
     for turn in (0.0, 2.0, 4.0):
@@ -150,7 +140,7 @@ def test_overdraw_counts_what_is_shaded(bench: Page) -> None:
     """A ball is shaded twice wherever it is seen, near and far side; a plane once."""
     sums = {}
     for shape in ("plane", "sphere"):
-        begin(bench, shape)
+        look(bench, shape)
         found = drawn(bench, part="overdraw")
         sums[shape] = np.median(found[SIZE // 2 - 20 : SIZE // 2 + 20, SIZE // 2 - 20 : SIZE // 2 + 20, 0])
     assert abs(sums["sphere"] / sums["plane"] - 2) < 0.01

@@ -12,6 +12,7 @@ import type { Look } from '@/stage/useStage';
 import ChoiceList from './ChoiceList.vue';
 import NumberField from './NumberField.vue';
 import SlideRange from './SlideRange.vue';
+import ToolLine from './ToolLine.vue';
 
 const props = defineProps<{
   liking: Liking;
@@ -59,7 +60,7 @@ const relief = computed<Relief>({
 </script>
 
 <template>
-  <div class="tools">
+  <ToolLine>
     <SlideRange
       v-model="liking.exposure"
       word="Exposure"
@@ -158,21 +159,10 @@ const relief = computed<Relief>({
       {{ filming === null ? 'Record a turntable' : `Stop recording, ${Math.round(filming * 100)} %` }}
     </button>
     <slot />
-  </div>
+  </ToolLine>
 </template>
 
 <style scoped>
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px 14px;
-  padding: 8px 16px;
-  border-top: 1px solid var(--rule);
-}
-.tools :deep(.p-select) {
-  max-width: 190px;
-}
 .size,
 .views {
   display: flex;
@@ -184,8 +174,5 @@ const relief = computed<Relief>({
 }
 .size {
   --number-width: 64px;
-}
-.space {
-  flex: 1;
 }
 </style>

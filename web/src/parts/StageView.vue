@@ -23,6 +23,7 @@ import { useStage, type Beside, type Way } from '@/stage/useStage';
 import ChoiceList from './ChoiceList.vue';
 import SlideRange from './SlideRange.vue';
 import StageMore from './StageMore.vue';
+import ToolLine from './ToolLine.vue';
 
 const props = defineProps<{
   surface: Surface | null;
@@ -279,7 +280,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
       <slot name="over" />
     </div>
     <p v-if="state.notice" class="notice" role="status">◆ {{ state.notice }}</p>
-    <div class="tools">
+    <ToolLine>
       <ChoiceList v-if="!worn" v-model="shape" :choices="shapes" label="Shape" />
       <ChoiceList v-model="lit" :choices="lights" label="Environment" />
       <SlideRange
@@ -314,7 +315,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
         {{ more ? 'Less' : 'More' }}
       </button>
       <button v-if="!compact" class="plain link" @click="save">Save a PNG</button>
-    </div>
+    </ToolLine>
     <StageMore
       v-if="more"
       v-model:clear="clear"
@@ -420,20 +421,6 @@ canvas:active {
 .notice {
   color: var(--ochre);
   padding: 6px 16px 0;
-}
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px 14px;
-  padding: 8px 16px;
-  border-top: 1px solid var(--rule);
-}
-.tools :deep(.p-select) {
-  max-width: 190px;
-}
-.space {
-  flex: 1;
 }
 .scale {
   padding: 0 16px 8px;
