@@ -69,8 +69,8 @@ const MAKERS: Record<Shape, (fine: boolean) => Shaped> = {
     floor: 0.65,
     eye: [0, 1.4, 4.2],
   }),
-  cloth: () => ({ ...usual(), geometry: cloth(), floor: 0.92, repeats: [2, 2], eye: [0, 1.5, 4.2] }),
-  corner: () => ({ ...usual(), geometry: corner(), floor: null, eye: [2.4, 1.1, 3.6] }),
+  cloth: () => ({ ...usual(), geometry: cloth(), floor: 0.92, repeats: [2, 2], eye: [0, 1.9, 5.3] }),
+  corner: () => ({ ...usual(), geometry: corner(), floor: null, eye: [3.2, 1.3, 5.4] }),
   ground: () => ({ ...usual(), geometry: ground(), floor: null, repeats: [25, 25], eye: [0, 0.9, 5.2] }),
 };
 
@@ -133,29 +133,48 @@ function joined(parts: THREE.BufferGeometry[]): THREE.BufferGeometry {
   return made;
 }
 
-/** A person of 1.75 m in outline, to tell sizes by. */
+/** Half of a person of 1.75 m in outline, from the neck down the right side to between the legs: metres across and up. */
+const HALF = [
+  ...[
+    [0.05, 1.52],
+    [0.1, 1.45],
+    [0.2, 1.42],
+    [0.235, 1.33],
+    [0.25, 1.1],
+    [0.255, 0.86],
+    [0.235, 0.76],
+    [0.205, 0.84],
+  ],
+  ...[
+    [0.19, 1.06],
+    [0.165, 1.22],
+    [0.145, 1.08],
+    [0.165, 0.92],
+    [0.16, 0.7],
+    [0.125, 0.46],
+    [0.09, 0.1],
+    [0.13, 0.01],
+  ],
+  ...[
+    [0.04, 0.01],
+    [0.035, 0.1],
+    [0.03, 0.46],
+    [0.012, 0.8],
+  ],
+] as [number, number][];
+
+/** A person in outline, to tell sizes by. */
 export function figure(): THREE.Mesh {
-  const outline = new THREE.Shape();
-  outline.absellipse(0, 1.63, 0.1, 0.12, 0, Math.PI * 2);
-  const body = new THREE.Shape([
-    new THREE.Vector2(-0.2, 1.45),
-    new THREE.Vector2(0.2, 1.45),
-    new THREE.Vector2(0.27, 0.85),
-    new THREE.Vector2(0.19, 0.85),
-    new THREE.Vector2(0.16, 1.2),
-    new THREE.Vector2(0.15, 0.75),
-    new THREE.Vector2(0.17, 0),
-    new THREE.Vector2(0.03, 0),
-    new THREE.Vector2(0, 0.7),
-    new THREE.Vector2(-0.03, 0),
-    new THREE.Vector2(-0.17, 0),
-    new THREE.Vector2(-0.15, 0.75),
-    new THREE.Vector2(-0.16, 1.2),
-    new THREE.Vector2(-0.19, 0.85),
-    new THREE.Vector2(-0.27, 0.85),
-  ]);
-  const paper = new THREE.MeshBasicMaterial({ color: 0x1b2430, side: THREE.DoubleSide });
-  const made = new THREE.Mesh(new THREE.ShapeGeometry([outline, body], 24), paper);
+  const head = new THREE.Shape();
+  head.absellipse(0, 1.63, 0.088, 0.118, 0, Math.PI * 2);
+  const right = HALF.map(([x, y]) => new THREE.Vector2(x, y));
+  const left = HALF.map(([x, y]) => new THREE.Vector2(-x, y)).reverse();
+  const body = new THREE.Shape();
+  body.moveTo(0, 1.54);
+  body.splineThru(right);
+  body.splineThru([...left, new THREE.Vector2(0, 1.54)]);
+  const ink = new THREE.MeshBasicMaterial({ color: 0x3a4048, side: THREE.DoubleSide });
+  const made = new THREE.Mesh(new THREE.ShapeGeometry([head, body], 24), ink);
   made.position.set(-1.6, -0.9, -1.5);
   return made;
 }
