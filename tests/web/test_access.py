@@ -36,6 +36,11 @@ OPEN_TO_USERS = {
     ("GET", "/api/beginnings"),
     ("GET", "/api/environments"),
     ("GET", "/api/environments/{name}"),
+    # Who may bring and remove the studio's light, and whose liking it is: `test_stage.py`.
+    ("POST", "/api/environments"),
+    ("DELETE", "/api/environments/{name}"),
+    ("GET", "/api/account/stage"),
+    ("PUT", "/api/account/stage"),
     ("POST", "/api/account/tokens"),
     ("PUT", "/api/account/password"),
     ("DELETE", "/api/account/sessions"),
