@@ -28,6 +28,11 @@ DATABASE = f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
 SECONDS = 120
 # Waits are for a machine that is busy with other work; nothing waits longer than it must.
 expect.set_options(timeout=30_000)
+# The stage as it comes.
+USUAL_LIKING = {
+    **{"shape": "sphere", "environment": "workshop", "light": 0, "object": 0, "speed": 40, "exposure": 0, "toned": True},
+    **{"behind": "well", "field": 30, "density": 512, "relief": "flat", "depth": 0.02, "mid": 0.5},
+}
 DEPOT_KEY = "browser-tests"
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 # WebGL in software: there is no GPU where tests run.
@@ -147,6 +152,10 @@ def give_session(page: Page, name: str) -> None:
     token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
     answer = asking.post("/api/session", data={"name": name, "password": "thistledown"}, headers={"X-CSRFToken": token})
     assert answer.ok, answer.text()
+    # What one test likes of the stage is nobody's in the next.
+    token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
+    kept = asking.put("/api/account/stage", data=USUAL_LIKING, headers={"X-CSRFToken": token})
+    assert kept.ok, kept.text()
 
 
 def drop(page: Page, path: Path) -> None:

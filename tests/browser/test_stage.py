@@ -98,8 +98,8 @@ def test_light_turns_and_wrong_readings_stand_beside_the_right_one(door: Page) -
     # A roughness that is read as sRGB is too low: it shines, and there is more between light and dark.
     assert np.abs(left[:, : right.shape[1]] - right[:, : left.shape[1]]).mean() > 1
     # A saved picture has both beside each other, as the stage has.
-    with page.expect_download() as download:
-        page.get_by_role("button", name="Save a PNG").click()
+    with page.expect_download(timeout=120_000) as download:
+        page.get_by_role("button", name="Save a PNG").click(timeout=120_000)
     saved = np.asarray(Pillow.open(download.value.path()).convert("RGB").resize((both.shape[1], both.shape[0])), float)
     assert np.abs(saved - both).mean() < 4
     choose(page, "How two stand together", "Difference")
@@ -132,8 +132,8 @@ def test_a_picture_and_a_link_keep_the_view(door: Page) -> None:
     page.keyboard.press("Tab")
     page.get_by_label("with nothing behind").check()
     canvas(page)
-    with page.expect_download() as download:
-        page.get_by_role("button", name="Save a PNG").click()
+    with page.expect_download(timeout=120_000) as download:
+        page.get_by_role("button", name="Save a PNG").click(timeout=120_000)
     picture = np.asarray(Pillow.open(download.value.path()))
     assert picture.shape[1:] == (700, 4)
     assert picture[0, 0, 3] == 0 and picture[picture.shape[0] // 2, 350, 3] == 255

@@ -106,8 +106,8 @@ def dress_and_drag(page: Page) -> None:
     assert seen(stage).mean() < tinted.mean() - 10
     page.keyboard.press("u")
     expect(page.get_by_text("1 override")).to_be_visible()
-    with page.expect_download() as download:
-        page.get_by_role("button", name="Save a PNG").click()
+    with page.expect_download(timeout=120_000) as download:
+        page.get_by_role("button", name="Save a PNG").click(timeout=120_000)
     assert Pillow.open(download.value.path()).size[0] > 300
     expect(page.get_by_text("saving")).to_have_count(0)
     # A job bakes it into a glTF file.

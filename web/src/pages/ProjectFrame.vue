@@ -44,7 +44,9 @@ useTitle(() => [named.value ?? route.meta.title, title.value]);
     <a class="skip" href="#content" @click.prevent="focusOn(content())">Skip to the content</a>
     <TopBar>
       <template #where>
-        <RouterLink class="soft" :to="{ name: 'board', params: { slug } }">{{ title }}</RouterLink>
+        <RouterLink v-if="title" class="soft" :to="{ name: 'board', params: { slug } }">{{
+          title
+        }}</RouterLink>
         <template v-if="named"
           ><span class="soft">/</span><strong>{{ named }}</strong></template
         >

@@ -1,7 +1,7 @@
 // The user's own models on the stage: read by a worker, so that a large one does not hold up the page, and made into geometry here.
 import * as THREE from 'three';
 
-import { SLOTS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
+import { MAPS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
 
 /** A piece of a model that wears one surface. */
 export interface ModelPart {
@@ -128,9 +128,9 @@ function materialOf(plain: PlainMaterial, textures: THREE.Texture[]): THREE.Mate
     aoMapIntensity: plain.occlusion,
     side: THREE.DoubleSide,
   });
-  for (const slot of SLOTS) {
-    const number = plain.maps[slot];
-    if (number !== undefined) made[slot] = textures[number] ?? null;
+  for (const key of MAPS) {
+    const number = plain.maps[key];
+    if (number !== undefined) made[key] = textures[number] ?? null;
   }
   return made;
 }

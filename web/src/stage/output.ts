@@ -145,8 +145,7 @@ export class Output {
       const uniform = this.uniforms[name];
       if (uniform) uniform.value = value;
     };
-    const alone = showing.together === 'one' && showing.swapped && second;
-    put('first', alone ? second : first);
+    put('first', first);
     put('second', second ?? first);
     put('together', second ? TOGETHER.indexOf(showing.together) : 0);
     put('behind', BEHIND.indexOf(showing.behind));
@@ -155,7 +154,7 @@ export class Output {
     put('gain', 2 ** showing.exposure);
     put('square', showing.square);
     put('toned', showing.toned);
-    put('plain', alone ? [showing.plain[1], showing.plain[1]] : showing.plain);
+    put('plain', showing.plain);
     this.mesh.material = second && showing.together !== 'one' ? this.pair : this.one;
     this.renderer.getDrawingBufferSize(this.uniforms.size?.value as THREE.Vector2);
     this.renderer.setRenderTarget(null);

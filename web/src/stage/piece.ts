@@ -122,7 +122,7 @@ export class Piece {
     put('mid_level', seen.mid);
     put('span', seen.span);
     (uniforms.repeats?.value as THREE.Vector2).set(...seen.repeats);
-    if (this.made.colour) (uniforms.slot_colour?.value as THREE.Color).copy(this.made.colour);
+    if (this.made.colour) (uniforms.material_colour?.value as THREE.Color).copy(this.made.colour);
     const texels =
       height && side?.held[side.surface.pictures.findIndex(({ output }) => output === height.sampler.output)];
     put('height_level', texels ? Math.max(0, Math.log2(texels.width / seen.points)) : 0);

@@ -19,7 +19,7 @@ export interface PlainPicture {
   channel: number;
 }
 
-export const SLOTS = ['map', 'normalMap', 'roughnessMap', 'metalnessMap', 'aoMap', 'emissiveMap'] as const;
+export const MAPS = ['map', 'normalMap', 'roughnessMap', 'metalnessMap', 'aoMap', 'emissiveMap'] as const;
 
 /** A material that a model brings, in the terms of glTF; `maps` are numbers of pictures. */
 export interface PlainMaterial {
@@ -33,7 +33,7 @@ export interface PlainMaterial {
   vertexColours: boolean;
   normalScale: number;
   occlusion: number;
-  maps: Partial<Record<(typeof SLOTS)[number], number>>;
+  maps: Partial<Record<(typeof MAPS)[number], number>>;
 }
 
 export interface PlainModel {

@@ -3,7 +3,7 @@
 import * as THREE from 'three';
 
 import { materialsOf, nameOnly } from './mtl';
-import { SLOTS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
+import { MAPS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
 
 /** A piece of a model that wears one surface. */
 interface ReadPart {
@@ -244,9 +244,9 @@ function plain(parts: ReadPart[]): Pick<PlainModel, 'parts' | 'materials' | 'pic
     const known = numbers.get(material);
     if (known !== undefined) return known;
     const maps: PlainMaterial['maps'] = {};
-    for (const slot of SLOTS) {
-      const texture = material[slot];
-      if (texture?.image) maps[slot] = pictured(texture);
+    for (const key of MAPS) {
+      const texture = material[key];
+      if (texture?.image) maps[key] = pictured(texture);
     }
     materials.push({
       colour: material.color.toArray(),

@@ -14,7 +14,7 @@ export interface Saved {
   readonly isTwo: boolean;
   showing: Showing;
   draw(targets: THREE.WebGLRenderTarget[], wide: number, high: number): void;
-  lay(targets: THREE.WebGLRenderTarget[], two: boolean): void;
+  lay(targets: THREE.WebGLRenderTarget[]): void;
 }
 
 /** A PNG of so many pixels' width; `clear` leaves out what lies behind. The stage is drawn anew afterwards by whoever asked. */
@@ -49,7 +49,7 @@ function inParts(
 ): void {
   const targets: THREE.WebGLRenderTarget[] = [];
   on.eye.camera.aspect = width / height;
-  if (side !== null) on.showing = { ...on.showing, together: 'one', swapped: false };
+  if (side !== null) on.showing = { ...on.showing, together: 'one', swapped: side === 1 };
   for (let y = 0; y < height; y += PART_EDGE) {
     for (let x = 0; x < width; x += PART_EDGE) {
       const [wide, high] = [Math.min(PART_EDGE, width - x), Math.min(PART_EDGE, height - y)];
@@ -57,9 +57,9 @@ function inParts(
       on.eye.camera.setViewOffset(width, height, x, y, wide, high);
       on.draw(targets, wide, high);
       on.showing.wipe = (wipe * width - x) / wide;
-      on.lay(side === 1 ? targets.slice(1) : targets, side === null && on.isTwo);
+      on.lay(targets);
       ink.drawImage(on.canvas, x + (side === 1 ? width : 0), y);
     }
   }
-  for (const target of targets) target.dispose();
+  for (const target of targets) target?.dispose();
 }

@@ -76,7 +76,7 @@ varying vec3 v_world;
 varying vec4 v_paint;
 uniform int shown_part, reading;
 uniform vec2 texels;
-uniform vec3 slot_colour;
+uniform vec3 material_colour;
 uniform float wished;
 ${RELIEF}
 vec3 read_as_srgb(vec3 v) { return mix(pow((v + 0.055) / 1.055, vec3(2.4)), v / 12.92, vec3(lessThanEqual(v, vec3(0.04045)))); }
@@ -155,7 +155,7 @@ vec3 part_colour(Surface found) {
     return read_as_srgb(ramp * light * 1.6);
   }
   if (shown_part == 11) return read_as_srgb(clamp(v_paint.rgb, 0.0, 1.0));
-  if (shown_part == 12) return read_as_srgb(slot_colour);
+  if (shown_part == 12) return read_as_srgb(material_colour);
   vec2 along = dFdx(v_place), down = dFdy(v_place);
   if (shown_part == 9) {
     vec3 right = dFdx(v_world), below = dFdy(v_world);
@@ -184,7 +184,7 @@ export function shadingOf(made: Made): Shading {
     texels: { value: new THREE.Vector2(1024, 1024) },
     wished: { value: 512 },
     repeats: { value: new THREE.Vector2(1, 1) },
-    slot_colour: { value: new THREE.Color(0x808080) },
+    material_colour: { value: new THREE.Color(0x808080) },
     relief: { value: 0 },
     depth: { value: 0.04 },
     mid_level: { value: 0.5 },

@@ -401,48 +401,62 @@ export class Stage {
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     const size = this.renderer.getDrawingBufferSize(new THREE.Vector2());
     if (!this.isDressed || !size.x || !size.y) return;
-    const two = this.isTwo;
-    const beside = two && this.showing.together === 'beside';
+    const beside = this.isTwo && this.showing.together === 'beside';
     const wide = Math.max(1, Math.round(beside ? size.x / 2 : size.x));
     const high = Math.max(1, Math.round(size.y));
     const targets = full ? this.resting : this.moving;
     this.eye.frame((beside ? size.x / 2 : size.x) / size.y);
     this.draw(targets, wide, high, full);
     this.showing.square = 12 * this.renderer.getPixelRatio();
-    this.lay(targets, two);
+    this.lay(targets);
     this.onFrame(full, performance.now() - began);
   }
 
-  /** Draw what stands on the stage, one side or both, into targets of that size. */
-  draw(
+  /** Draw the sides that are to be seen into targets of that size, each at its own place. */
+  draw(targets: THREE.WebGLRenderTarget[], wide: number, high: number, full = true): void {
+    for (const at of this.sides) this.drawSide(targets, at, wide, high, full, THREE.HalfFloatType);
+  }
+
+  private drawSide(
     targets: THREE.WebGLRenderTarget[],
+    at: 0 | 1,
     wide: number,
     high: number,
-    full = true,
-    type: THREE.TextureDataType = THREE.HalfFloatType,
+    full: boolean,
+    type: THREE.TextureDataType,
   ): void {
     this.object.rotation.y = this.baseTurn + this.objectTurn;
     this.object.updateMatrixWorld(true);
-    const samples = full && type === THREE.HalfFloatType ? SAMPLES : 0;
-    for (const at of this.isTwo && type === THREE.HalfFloatType ? ([0, 1] as const) : ([0] as const)) {
+    const target = (targets[at] ??= new THREE.WebGLRenderTarget(wide, high, {
+      type,
+      samples: full && type === THREE.HalfFloatType ? SAMPLES : 0,
       // It is laid on the canvas texel by texel.
-      const [minFilter, magFilter] = [THREE.NearestFilter, THREE.NearestFilter] as const;
-      const target = (targets[at] ??= new THREE.WebGLRenderTarget(wide, high, {
-        type,
-        samples,
-        minFilter,
-        magFilter,
-      }));
-      if (target.width !== wide || target.height !== high) target.setSize(wide, high);
-      this.prepare(at, full);
-      this.renderer.setRenderTarget(target);
-      this.renderer.clear();
-      this.renderer.render(this.scene, this.eye.camera);
-    }
+      minFilter: THREE.NearestFilter,
+      magFilter: THREE.NearestFilter,
+    }));
+    if (target.width !== wide || target.height !== high) target.setSize(wide, high);
+    this.prepare(at, full);
+    this.renderer.setRenderTarget(target);
+    this.renderer.clear();
+    this.renderer.render(this.scene, this.eye.camera);
   }
 
-  lay([first, second]: THREE.WebGLRenderTarget[], two: boolean): void {
-    if (first) this.output.draw(first.texture, two && second ? second.texture : null, this.showing);
+  /** Lay what was drawn on the canvas. */
+  lay(targets: THREE.WebGLRenderTarget[]): void {
+    const [first, second] = this.sides.map((at) => targets[at]?.texture);
+    const { plain } = this.showing;
+    const [only] = this.sides;
+    // Where one is shown alone, what is plain is its own.
+    const shown =
+      only === 1 ? { ...this.showing, plain: [plain[1], plain[1]] as [boolean, boolean] } : this.showing;
+    if (first) this.output.draw(first, second ?? null, shown);
+  }
+
+  /** The sides that are to be seen, and so to be drawn. */
+  private get sides(): readonly (0 | 1)[] {
+    if (!this.isTwo) return [0];
+    if (this.showing.together !== 'one') return [0, 1];
+    return [this.showing.swapped ? 1 : 0];
   }
 
   private prepare(at: 0 | 1, full: boolean): void {
@@ -493,7 +507,7 @@ export class Stage {
   measured(width: number, height: number): Float32Array {
     const targets: THREE.WebGLRenderTarget[] = [];
     this.eye.frame(width / height);
-    this.draw(targets, width, height, true, THREE.FloatType);
+    this.drawSide(targets, 0, width, height, true, THREE.FloatType);
     const found = new Float32Array(width * height * 4);
     const [target] = targets;
     if (target) this.renderer.readRenderTargetPixels(target, 0, 0, width, height, found);
@@ -526,7 +540,9 @@ export class Stage {
     this.strip();
     this.layer.dispose();
     this.lights.dispose();
-    for (const target of [...this.moving, ...this.resting]) target.dispose();
+    // A side that was never seen was never drawn.
+    for (const target of [...this.moving, ...this.resting])
+      (target as THREE.WebGLRenderTarget | undefined)?.dispose();
     this.eye.dispose();
     this.output.dispose();
     this.under.dispose();
