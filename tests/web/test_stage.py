@@ -20,6 +20,7 @@ from texelcore.codecs.dds import read_dds
 from texelcore.lighting.cubes import from_shared_exponent, unpacked
 from texelcore.lighting.environments import ENVIRONMENTS
 from texelweb.sets.models import FileRevision, TextureSet
+from texelweb.studio.models import StageLiking
 from texelweb.upkeep.tidy import tidy
 
 TARGET = {"target": "orbit-desktop"}
@@ -216,3 +217,6 @@ def test_how_somebody_likes_the_stage_follows_them(artist: Caller, guest: Caller
     for odd in ({"exposure": 60}, {"shape": "teapot"}, {"environment": "x" * 200}, {"depth": None}):
         assert artist("PUT", "/account/stage", liking | odd).status_code == 422
     assert artist.get("/account/stage") == liking
+    # What an older version kept otherwise is as if nothing had been kept, and breaks no page.
+    StageLiking.objects.update(liking_json={"shape": "cube"})
+    assert artist.get("/account/stage") is None

@@ -42,7 +42,7 @@ class HeightUse(Document):
 
 
 class Shader(Document):
-    """GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads.
+    """GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers.
 
     Maps that hold no colour are read by DATA_AT(sampler, place), which whoever shows wrong readings may define beforehand.
     """
@@ -50,7 +50,6 @@ class Shader(Document):
     glsl: str
     uniforms: tuple[Uniform, ...]
     samplers: tuple[SamplerUse, ...]
-    fetches: int
 
 
 def shader_text(checked: CheckedMaster, bindings: Bindings) -> Shader:
@@ -75,10 +74,7 @@ def shader_text(checked: CheckedMaster, bindings: Bindings) -> Shader:
     for key, kind in SURFACE_KINDS.items():
         lines.append(f"  surface.{key} = {_given(checked, key, kind)};")
     lines += ["  return surface;", "}"]
-    fetches = sum(
-        step.operation.key == "read" and bool(bindings.get(str(step.strand.inputs["texture"]))) for step in checked.steps
-    )
-    return Shader(glsl="\n".join(lines) + "\n", uniforms=uniforms, samplers=samplers, fetches=fetches)
+    return Shader(glsl="\n".join(lines) + "\n", uniforms=uniforms, samplers=samplers)
 
 
 def height_text(bound: Bound) -> HeightUse:

@@ -12,6 +12,7 @@ from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
+from pydantic import ValidationError
 
 from texelcore.lighting.cubes import shipped_bytes
 from texelcore.lighting.environments import ENVIRONMENTS
@@ -128,9 +129,8 @@ def put_environment(request: HttpRequest, file: File[UploadedFile], name: Form[s
             light.write(body)
             light.flush()
             blob = keep(Path(light.name), digest)
-            known = StudioEnvironment.objects.create(
-                name=Path(shown).stem, blob=blob, width=width, height=height, by=request.user
-            )
+            values = {"name": Path(shown).stem, "width": width, "height": height, "by": request.user}
+            known, _ = StudioEnvironment.objects.get_or_create(blob=blob, defaults=values)
     return _view(known, request)
 
 
@@ -167,7 +167,11 @@ def get_stage_liking(request: HttpRequest) -> StageLikingBody | None:
     kept = StageLiking.objects.filter(user=request.user).first()
     if kept is None:
         return None
-    return StageLikingBody.model_validate(kept.liking_json)
+    try:
+        return StageLikingBody.model_validate(kept.liking_json)
+    except ValidationError:
+        # It was kept by an older version, which liked otherwise: the browser's own is as good.
+        return None
 
 
 @router.put("/account/stage", response={204: None}, operation_id="keep_stage_liking")

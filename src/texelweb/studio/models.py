@@ -53,7 +53,8 @@ class StudioEnvironment(models.Model):
     """A light of the studio's own for the stage: a picture of everything around, packed as `texelcore.lighting.panorama` does."""
 
     name = models.CharField(max_length=80)
-    blob = models.ForeignKey(Blob, on_delete=models.PROTECT, related_name="+")
+    # The same light is there once, whoever brings it.
+    blob = models.OneToOneField(Blob, on_delete=models.PROTECT, related_name="+")
     width = models.IntegerField()
     height = models.IntegerField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")

@@ -5327,8 +5327,8 @@ export interface components {
         };
         /**
          * MasterCost
-         * @description What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has, by
-         *     strand, and the strands that nothing uses.
+         * @description What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has,
+         *     by strand, and the strands that nothing uses.
          */
         MasterCost: {
             /** Arithmetic */
@@ -7239,13 +7239,11 @@ export interface components {
         };
         /**
          * Shader
-         * @description GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers. `fetches` counts texture reads.
+         * @description GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers.
          *
          *     Maps that hold no colour are read by DATA_AT(sampler, place), which whoever shows wrong readings may define beforehand.
          */
         Shader: {
-            /** Fetches */
-            fetches: number;
             /** Glsl */
             glsl: string;
             /** Samplers */

@@ -112,7 +112,7 @@ function keep(person: string, liking: Liking): void {
   let changed = false;
   let timer = 0;
   const tell = () => void api.PUT('/api/account/stage', { body: { ...liking } }).catch(() => undefined);
-  const stop = watch(
+  watch(
     () => ({ ...liking }),
     (now) => {
       changed = true;
@@ -125,10 +125,7 @@ function keep(person: string, liking: Liking): void {
   void api
     .GET('/api/account/stage')
     .then(({ data }) => {
-      if (!data || changed) return;
-      stop.pause();
-      Object.assign(liking, taken(data));
-      stop.resume();
+      if (data && !changed) Object.assign(liking, taken(data));
     })
     .catch(() => undefined);
 }
