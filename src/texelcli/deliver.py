@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tempfile
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -21,7 +22,7 @@ from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.documents import Receipt
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import SetMaps, bind_variant
 from texelcore.materials.document import Variant
 from texelcore.materials.masters import shipped_masters
 from texelcore.pixels.errors import TexelError
@@ -119,14 +120,16 @@ class Delivered:
 def _deliver(
     arrival: SortedFolder, arranged: Arrangement, target: Target, sets: list[SetHere], out: Path, workers: Workers
 ) -> Delivered:
-    parcels, dressed, findings = [], [], []
+    parcels, findings = [], []
+    held: dict[str, SetMaps] = {}
     with tempfile.TemporaryDirectory(prefix="fairtexel-deliver-") as scratch:
         for entry in sets:
             parcel, found = _prepare(arrival, arranged, entry, target, Path(scratch) / entry.code, workers)
             findings += [(entry.ledger.name, finding) for finding in found]
             if parcel:
                 parcels.append(parcel)
-                dressed += _dress(parcel, entry.ledger, target, arranged)
+                held[parcel.code] = _maps(parcel, entry.ledger)
+        dressed = [entry for parcel in parcels for entry in _dress(parcel, held, target, arranged)]
         write_delivery(out, arranged.code, target, parcels, dressed, tolerances=arranged.tolerances)
     return Delivered(target, parcels, findings, ask_dock(out, target))
 
@@ -187,15 +190,19 @@ def _write_bytes(path: Path, data: bytes) -> None:
     path.write_bytes(data)
 
 
-def _dress(parcel: Parcel, ledger: Ledger, target: Target, arranged: Arrangement) -> list[Dressed]:
+def _maps(parcel: Parcel, ledger: Ledger) -> SetMaps:
     present = [row.property for row in ledger.rows]
     present += ["metallic", "base_colour"] if ledger.workflow == "specular" else []
-    stored = {encoded.planned.key: encoded.planned.storage for encoded in parcel.outputs}
+    return SetMaps({encoded.planned.key: encoded.planned.storage for encoded in parcel.outputs}, present)
+
+
+def _dress(parcel: Parcel, held: Mapping[str, SetMaps], target: Target, arranged: Arrangement) -> list[Dressed]:
+    """The variants of a set, with their layers bound to the sets of the same delivery."""
     pairs = arranged.dressed(parcel.code)
     if arranged.document is None:
         master = shipped_masters()[USUAL_MASTER]
         pairs = [(Variant(name=parcel.name, master=master.name, version=master.version, set=parcel.code), master)]
-    return [Dressed(variant, master, bind(master, target, stored, present), parcel.code) for variant, master in pairs]
+    return [Dressed(variant, master, bind_variant(variant, master, target, held), parcel.code) for variant, master in pairs]
 
 
 def _print_parcel(parcel: Parcel) -> None:

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 import numpy as np
 from pydantic import ValidationError
 
-from texelcore.delivery.documents import DeliveredVariant, DeliveryManifest, Probes, ReceiptFinding
-from texelcore.delivery.dressing import means_of, surface_at
-from texelcore.materials.binding import bind
+from texelcore.delivery.documents import DeliveredSet, DeliveredVariant, DeliveryManifest, Probes, ReceiptFinding
+from texelcore.delivery.dressing import Values, means_of, surface_at
+from texelcore.materials.binding import SetMaps, bind_variant
 from texelcore.materials.document import Master, Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.properties import property_of
@@ -39,9 +39,10 @@ def judge_variants(
     target: Target,
     bad: set[str],
     code: str,
-    probes: Probes | None,
+    probes: Mapping[str, Probes],
 ) -> Iterator[ReceiptFinding]:
-    """Every variant of the set that has this code."""
+    """Every variant of the set that has this code. `probes` are those of all sets of the delivery that could be read, by
+    code."""
     for entry in manifest.variants:
         if entry.set != code or {entry.file.file, entry.master_file.file} & bad:
             continue
@@ -52,9 +53,10 @@ def judge_variants(
             yield error(entry.file.file, "or its master is no document that can be read.", AGAIN)
             continue
         yield from _judge_names(entry, variant, master)
-        yield from _judge_bindings(entry, master, manifest, target)
-        if probes is not None:
-            yield from _judge_surface(entry, variant, master, probes)
+        yield from _judge_bindings(entry, variant, master, manifest, target)
+        bound = variant.sets(master)
+        if all(held.set in probes for held in bound.values()):
+            yield from _judge_surface(entry, variant, master, {name: probes[held.set].values for name, held in bound.items()})
 
 
 def _judge_names(entry: DeliveredVariant, variant: Variant, master: Master) -> Iterator[ReceiptFinding]:
@@ -73,16 +75,19 @@ def _judge_names(entry: DeliveredVariant, variant: Variant, master: Master) -> I
 
 
 def _judge_bindings(
-    entry: DeliveredVariant, master: Master, manifest: DeliveryManifest, target: Target
+    entry: DeliveredVariant, variant: Variant, master: Master, manifest: DeliveryManifest, target: Target
 ) -> Iterator[ReceiptFinding]:
-    """Each texture input lies where the target keeps its property, and nowhere else."""
-    part = next((part for part in manifest.sets if part.code == entry.set), None)
-    if part is None:
-        return
-    storages = {output.key: Storage.model_construct(format=output.format, srgb=output.srgb) for output in part.outputs}
-    # A channel that nothing was made of holds a stand-in, which is no map.
-    present = {channel.property for output in part.outputs for channel in output.channels if channel.sources}
-    wanted = bind(master, target, storages, present)
+    """Each layer takes a set of the delivery, and each texture input lies where the target keeps its property, and nowhere
+    else."""
+    held = {part.code: _maps(part) for part in manifest.sets}
+    taken = {name: other.set for name, other in variant.sets(master).items()}
+    if entry.layers and entry.layers != taken:
+        yield error(entry.file.file, "and the manifest do not agree on the sets of its layers.", AGAIN)
+    for name, code in taken.items():
+        if code not in held:
+            said = f"needs the set {code} for {name}, which is not in this delivery."
+            yield error(entry.file.file, said, "Deliver that set as well.")
+    wanted = bind_variant(variant, master, target, held)
     for name in sorted(entry.textures.keys() ^ wanted.keys()):
         said = "is no texture of its master" if name in entry.textures else "is a texture of its master and is not bound"
         yield error(entry.file.file, f"{name} {said}.", AGAIN)
@@ -93,14 +98,18 @@ def _judge_bindings(
             yield error(entry.file.file, said, AGAIN)
 
 
+def _maps(part: DeliveredSet) -> SetMaps:
+    storages = {output.key: Storage.model_construct(format=output.format, srgb=output.srgb) for output in part.outputs}
+    # A channel that nothing was made of holds a stand-in, which is no map.
+    return SetMaps(storages, {channel.property for output in part.outputs for channel in output.channels if channel.sources})
+
+
 def _judge_surface(
-    entry: DeliveredVariant,
-    variant: Variant,
-    master: Master,
-    probes: Probes,
+    entry: DeliveredVariant, variant: Variant, master: Master, sets: Mapping[str, Values]
 ) -> Iterator[ReceiptFinding]:
+    """What the sets at the probes become, against what the sender says of it."""
     try:
-        surface = surface_at(master, variant, probes.values, len(probes.points))
+        surface = surface_at(master, variant, sets)
         means = means_of(surface)
     except TexelError as refused:
         yield error(entry.file.file, f"cannot be evaluated: {refused.subject} {refused.problem}", AGAIN)

@@ -1,5 +1,5 @@
-"""Receiving a delivery: every file by its hash, every statement by the target, every property by its probes and cells, and every
-level by its base."""
+"""Receiving a delivery: every file by its hash, every statement by the target, every property by its probes and cells, and
+every level by its base."""
 
 from __future__ import annotations
 
@@ -54,6 +54,7 @@ def receive(folder: Path, target: Target) -> Receipt:
     read: list[FileRead] = []
     properties: list[PropertyRead] = []
     levels: list[LevelRead] = []
+    held: dict[str, Probes] = {}
     for entry in manifest.sets:
         try:
             probes = _probes(folder, entry, bad, findings)
@@ -63,10 +64,16 @@ def receive(folder: Path, target: Target) -> Receipt:
                 answers, said = compare_set(entry, target, textures, probes, manifest.tolerances)
                 properties += answers
                 findings += said
-            findings += judge_variants(folder, manifest, target, bad, entry.code, probes)
+            if probes:
+                held[entry.code] = probes
         except (OSError, ValueError, LookupError, ArithmeticError, MemoryError) as broken:
             # Whatever a file may hold, one bad set stops one set.
             findings.append(error(entry.code, f"cannot be read: {type(broken).__name__}, {broken}.", AGAIN))
+    for code in (entry.code for entry in manifest.sets):
+        try:
+            findings += judge_variants(folder, manifest, target, bad, code, held)
+        except (OSError, ValueError, LookupError, ArithmeticError, MemoryError) as broken:
+            findings.append(error(code, f"has variants that cannot be read: {type(broken).__name__}, {broken}.", AGAIN))
     findings += judge_strays(manifest)
     holds = not any(finding.severity == "error" for finding in findings)
     return Receipt(

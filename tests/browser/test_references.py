@@ -20,7 +20,7 @@ from texelcli.arrange import arrange
 from texelcli.reading import read_folder
 from texelcore.building.execute import SourcePath
 from texelcore.lighting.environments import ENVIRONMENTS
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import bind, one_set
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import shader_text
 from texelcore.materials.stage import LEVELLED, STAGE_TARGET, plan_stage, stage_levels, stage_pixels
@@ -64,7 +64,7 @@ def surfaces(bench_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> di
                 pictures.append({"output": key, "kind": kind, "url": f"/{name}", "srgb": output.storage.srgb})
             master = shipped_masters()["solid-surface"]
             storages = {key: output.storage for key, output in planned.items()}
-            shader = shader_text(check_master(master), bind(master, STAGE_TARGET, storages, present))
+            shader = shader_text(check_master(master), bind(master, STAGE_TARGET, one_set(master, storages, present)))
             found[f"{game} {entry.code}"] = {
                 "shader": shader.model_dump(mode="json"),
                 "pictures": pictures,

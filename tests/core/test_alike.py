@@ -15,7 +15,7 @@ from texelcore.codecs.dds import read_dds
 from texelcore.colour.delta_e import delta_e, srgb_to_lab
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.lit import Lit, lit_picture
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import bind, one_set
 from texelcore.materials.evaluate import evaluate, texel_centres
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.stage import lit_surface, plan_stage, stage_pixels
@@ -63,8 +63,8 @@ def lit_built(
     master = shipped_masters()["solid-surface"]
     present = {row.property for row in ledger.rows}
     present |= {"base_colour", "metallic"} if ledger.workflow == "specular" else set()
-    bindings = bind(master, target, {planned.key: planned.storage for planned in plan.outputs}, present)
-    samplers = samplers_of(master, bindings, decoded, target)
+    bindings = bind(master, target, one_set(master, {planned.key: planned.storage for planned in plan.outputs}, present))
+    samplers = samplers_of(master, bindings, {"surface": decoded}, target)
     largest = max(image.width for image in decoded.values())
     surface = evaluate(check_master(master), {}, samplers, texel_centres(largest, largest))
     maps = {key: value if value.ndim == 3 else value[..., None] for key, value in surface.items() if key != "opacity"}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from texelcore.materials.binding import Bound, bind
+from texelcore.materials.binding import Bound, bind, one_set
 from texelcore.materials.cost import MOST_SAMPLERS, arithmetic_of, cost_of
 from texelcore.materials.document import Master
 from texelcore.materials.masters import shipped_masters
@@ -54,7 +54,7 @@ def test_what_nothing_uses_is_named_and_costs_nothing() -> None:
 def test_a_strand_more_never_makes_a_master_cheaper() -> None:
     master = shipped_masters()["solid-surface"]
     target = next(iter(shipped().values()))
-    bindings = bind(master, target, {output.key: output.storage for output in target.outputs})
+    bindings = bind(master, target, one_set(master, {output.key: output.storage for output in target.outputs}))
     whole = cost_of(check_master(master), bindings)
     for key in master.surface:
         fewer = {name: value for name, value in master.surface.items() if name != key}

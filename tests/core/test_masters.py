@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import bind, one_set
 from texelcore.materials.document import Master, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.gltf import bake, export_glb
@@ -142,12 +142,12 @@ def test_values_keep_their_kinds_and_ranges() -> None:
 def test_binding_connects_every_map_at_once_for_each_target() -> None:
     for target in (shipped()[name] for name in ("millrace-handheld", "orbit-desktop")):
         storages = {output.key: output.stored(alpha=True) for output in target.outputs}
-        bound = bind(SOLID, target, storages)
+        bound = bind(SOLID, target, one_set(SOLID, storages))
         assert None not in bound.values()
-        without = bind(SOLID, target, storages, present={"base_colour", "roughness"})
+        without = bind(SOLID, target, one_set(SOLID, storages, {"base_colour", "roughness"}))
         assert [name for name, place in without.items() if place] == ["colour map", "roughness map"]
     handheld = shipped()["millrace-handheld"]
-    found = bind(SOLID, handheld, {output.key: output.storage for output in handheld.outputs})
+    found = bind(SOLID, handheld, one_set(SOLID, {output.key: output.storage for output in handheld.outputs}))
     rough, normal = found["roughness map"], found["normal map"]
     assert rough and (rough.chip, rough.inverted) == ("metal_smooth.a", True)
     assert normal and (normal.channels, normal.down) == ("RG", True)
@@ -177,9 +177,10 @@ def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own
     target = shipped()["orbit-desktop"]
     rng = np.random.default_rng(8)
     images = {key: Image.of(rng.integers(0, 256, (16, 16, 3), np.uint8)) for key in ("colour", "normal", "packed", "emissive")}
-    bound = bind(SOLID, target, {output.key: output.storage for output in target.outputs if output.key in images})
+    storages = {output.key: output.storage for output in target.outputs if output.key in images}
+    bound = bind(SOLID, target, one_set(SOLID, storages))
     checked, placement = placement_of(check_master(SOLID), own)
-    surface = bake(checked, own, samplers_of(SOLID, bound, images, target), 16, 16)
+    surface = bake(checked, own, samplers_of(SOLID, bound, {"surface": images}, target), 16, 16)
     glb = export_glb("Moss bed", surface, placement)
     assert glb == export_glb("Moss bed", surface, placement)
     file = tmp_path / "moss.glb"

@@ -24,8 +24,8 @@ from texelweb.deliveries.models import Delivery
 from texelweb.depot.client import DepotFound
 from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
-from texelweb.library import targets
 from texelweb.library.pins import newest_version, take
+from texelweb.library.targets import TARGETS
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role, SavedView
 from texelweb.record.models import Step
@@ -193,9 +193,9 @@ def filled(
     run_queued()
     # It is called as a master is, since both stand under “name” in addresses.
     painted = shipped()["painted"].model_dump(mode="json")
-    target = targets.make_target("Solid surface", painted, lead)
-    take(project, targets.publish(target, 1, "First", lead), lead)
-    targets.begin_draft(target, lead)
+    target = TARGETS.make("Solid surface", painted, lead)
+    take(project, TARGETS.publish(target, 1, "First", lead), lead)
+    TARGETS.begin(target, lead)
     return {
         "channel": "R",
         "folder_id": folder.pk,

@@ -60,11 +60,20 @@ LOOKING = {
     ("POST", "/api/projects/{slug}/targets/{name}/try"),
     ("POST", "/api/projects/{slug}/repack"),
     ("POST", "/api/projects/{slug}/repack/look"),
+    # Nor by trying a master's.
+    ("POST", "/api/projects/{slug}/masters/try"),
+    ("POST", "/api/projects/{slug}/masters/rows"),
 }
 # What takes the role lead; an artist may not.
 FOR_LEADS = {
     ("PUT", "/api/projects/{slug}/tolerances"),
     ("POST", "/api/masters/{name}/versions"),
+    ("POST", "/api/masters"),
+    ("DELETE", "/api/masters/{name}"),
+    ("POST", "/api/masters/{name}/draft"),
+    ("PUT", "/api/masters/{name}/draft"),
+    ("DELETE", "/api/masters/{name}/draft"),
+    ("POST", "/api/masters/{name}/publish"),
     ("PUT", "/api/projects/{slug}/rules"),
     ("PATCH", "/api/projects/{slug}"),
     ("POST", "/api/projects/{slug}/archive"),
@@ -128,6 +137,11 @@ BODIES: dict[str, Any] = {
     "/api/variants/{variant_id}": {"name": "Other"},
     "/api/models/{model_id}": {"name": "Other"},
     "/api/masters/{name}/versions": {"base": 1, "parameters": []},
+    "/api/masters": {"title": "Mine"},
+    "/api/masters/{name}/draft": {"document": {}, "seen": 1},
+    "/api/masters/{name}/publish": {"seen": 1},
+    "/api/projects/{slug}/masters/try": {"document": {}},
+    "/api/projects/{slug}/masters/rows": {"document": {}},
     "/api/projects/{slug}/tolerances": {"base": 1, "tolerances": {"normal_mean": 1}},
     "/api/projects/{slug}/rules": {"base": 1, "rules": {}},
     "/api/projects/{slug}/rules/try": {"rules": {}, "names": ["elm_albedo.png"]},

@@ -154,7 +154,10 @@ def test_height_and_what_is_cut_come_with_their_levels(artist: Caller, guest: Ca
     artist.send("weir", {f"moss_bed/{path.name}": path.read_bytes() for path in folder.iterdir()})
     moss = TextureSet.objects.get()
     surface = guest.get(f"/sets/{moss.pk}/surface")
-    assert surface["height"]["sampler"] == {"name": "t_height", "output": "height"} and surface["bent"]
+    assert (
+        surface["height"]["sampler"] == {"name": "t_surface_O_height", "output": "height", "holder": "surface"}
+        and surface["bent"]
+    )
     (height,) = (entry for entry in surface["pictures"] if entry["output"] == "height")
     assert height["kind"] == "blocks"
     answer = guest.client.get(height["url"])

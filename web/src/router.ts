@@ -104,6 +104,7 @@ export const router = createRouter({
           meta: { title: 'Masters' },
         },
         { path: 'masters/:name', name: 'master', component: () => import('./pages/MasterPage.vue') },
+        { path: 'masters/:name/draft', name: 'sheet', component: () => import('./pages/SheetPage.vue') },
         {
           path: 'targets',
           name: 'targets',

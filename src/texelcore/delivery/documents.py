@@ -73,8 +73,8 @@ class ImportSettings(Document):
 
 
 class DeliveredOutput(Document):
-    """One texture. `encoding` is how colour values are stored, `srgb` the flag by which the engine decodes them. `container` says
-    what kind of file it is; one that is not DDS is stored in `format` by whoever loads it."""
+    """One texture. `encoding` is how colour values are stored, `srgb` the flag by which the engine decodes them. `container`
+    says what kind of file it is; one that is not DDS is stored in `format` by whoever loads it."""
 
     key: str
     title: str
@@ -107,8 +107,9 @@ class DeliveredSet(Document):
 
 
 class DeliveredVariant(Document):
-    """A variant: its document, its master's document, and where each texture input lies (“packed.g”), None where unbound.
-    `surface` is the mean of each property that it makes of its set, at the probes."""
+    """A variant: its document, its master's document, and where each texture input lies (“packed.g”), None where unbound, in
+    which set: that of its layer, or its own, by code. `surface` is the mean of each property that it makes of its set, at the
+    probes."""
 
     name: str
     set: str
@@ -117,6 +118,7 @@ class DeliveredVariant(Document):
     file: DeliveredFile
     master_file: DeliveredFile
     textures: dict[str, str | None]
+    layers: dict[str, str] = {}
     surface: dict[str, tuple[FiniteFloat, ...]] = {}
 
 
@@ -217,7 +219,8 @@ class ReceiptFinding(Document):
 
 
 class PropertyRead(Document):
-    """How far a rebuilt property is from the canonical surface, at the probes, beside the mean distance that the sender expects.
+    """How far a rebuilt property is from the canonical surface, at the probes, beside the mean distance that the sender
+    expects.
 
     `holds`: it was read as it was meant. `within`: it keeps the house tolerances, which `allowed` says; None where there are
     none. `local` is the cell that is furthest off, in 8-bit levels. `reading` says what would have fitted better.

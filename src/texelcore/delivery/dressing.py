@@ -16,26 +16,37 @@ Floats = NDArray[np.float32]
 DIGITS = 4
 
 
-def surface_at(
-    master: Master, variant: Variant, values: Mapping[str, Sequence[Sequence[float]]], count: int
-) -> dict[str, Floats]:
-    """A variant's surface at `count` points, by property, (N,) or (N, 3). `values` are the set's at those points; wherever the
-    master reads a texture, it reads those of the same point.
+# A set's values at points, by property.
+Values = Mapping[str, Sequence[Sequence[float]]]
+# What is painted on a mesh for probes: nothing, each channel alone, all of them.
+_PAINTED = np.array([[0, 0, 0, 0], [1, 0, 0, 0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1], [0.5, 0.5, 0.5, 0.5]], np.float32)
+
+
+def surface_at(master: Master, variant: Variant, sets: Mapping[str, Values]) -> dict[str, Floats]:
+    """A variant's surface at points, by property, (N,) or (N, 3). `sets` are the values of the set that each layer or free
+    texture takes, by its name, at that set's points; as many as the fewest of them has are looked at. Wherever the master reads
+    a texture, it reads those of the same point; vertex colours go through each channel in turn.
 
     Raises TexelError for a master that does not hold together, or values that it does not take.
     """
+    count = min((len(held) for values in sets.values() for held in values.values()), default=1)
+    bound = variant.sets(master)
     samplers = {}
     for entry in master.textures:
-        held = values.get(entry.property)
+        free = bound[entry.name].property if not entry.layer and entry.name in bound else ""
+        held = sets.get(entry.holder, {}).get(free or entry.property)
         wanted = len(property_of(entry.property).components)
         if held is not None and all(len(value) == wanted for value in held):
-            samplers[entry.name] = _fixed(np.asarray(held, np.float32).reshape(count, -1), wanted)
-    return evaluate(check_master(master), variant.values, samplers, np.full((count, 2), 0.5, np.float32))
+            samplers[entry.name] = _fixed(np.asarray(held[:count], np.float32).reshape(count, -1), wanted)
+    painted = _PAINTED[np.arange(count) % len(_PAINTED)]
+    mesh = {"vertex colour": painted[:, :3], "vertex alpha": painted[:, 3]}
+    return evaluate(check_master(master), variant.values, samplers, np.full((count, 2), 0.5, np.float32), mesh)
 
 
 def brightest_colour(master: Master, variant: Variant) -> float:
-    """The largest component of base colour that a variant makes of a white map; 0 where its master makes none."""
-    surface = surface_at(master, variant, {"base_colour": [[1.0, 1.0, 1.0]]}, 1)
+    """The largest component of base colour that a variant makes of white maps; 0 where its master makes none."""
+    white: Values = {"base_colour": [[1.0, 1.0, 1.0]] * len(_PAINTED)}
+    surface = surface_at(master, variant, dict.fromkeys(variant.sets(master), white))
     return float(surface["base_colour"].max(initial=0.0)) if "base_colour" in surface else 0.0
 
 

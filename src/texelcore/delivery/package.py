@@ -243,16 +243,19 @@ def _deliver_variants(part: Path, dressed: Sequence[Dressed], probes: Mapping[st
                     (entry.master.model_dump_json(indent=2) + "\n").encode(),
                 ),
                 textures={name: bound.chip if bound else None for name, bound in entry.bindings.items()},
-                surface=_surface(entry, probes.get(entry.set_code)),
+                layers={name: held.set for name, held in entry.variant.sets(entry.master).items()},
+                surface=_surface(entry, probes),
             )
         )
     return tuple(found)
 
 
-def _surface(entry: Dressed, probes: Probes | None) -> dict[str, tuple[float, ...]]:
-    if probes is None:
+def _surface(entry: Dressed, probes: Mapping[str, Probes]) -> dict[str, tuple[float, ...]]:
+    """What a variant makes of its sets at their probes; nothing where one of them is not in the delivery."""
+    bound = entry.variant.sets(entry.master)
+    if any(held.set not in probes for held in bound.values()):
         return {}
-    return means_of(surface_at(entry.master, entry.variant, probes.values, len(probes.points)))
+    return means_of(surface_at(entry.master, entry.variant, {name: probes[held.set].values for name, held in bound.items()}))
 
 
 def _sources(parcel: Parcel) -> tuple[DeliveredSource, ...]:

@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
+from dataclasses import dataclass, replace
 
 from texelcore.codecs.formats import FORMATS, texture_channel
-from texelcore.materials.document import Master
+from texelcore.materials.document import Master, Variant
 from texelcore.surface.documents import Document
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 
 
 class Bound(Document):
-    """Where a texture input lies: an output, the channels there in the order of the property's components, how they are stored.
+    """Where a texture input lies: an output of the set that its holder takes, a layer or the input itself, the channels there
+    in the order of the property's components, and how they are stored.
 
     A missing third channel of a normal is rebuilt. `srgb` is the flag by which the engine decodes; `down` says −Y normals.
     """
 
     output: str
     channels: str
+    holder: str = ""
     inverted: bool = False
     down: bool = False
     srgb: bool = False
@@ -32,24 +35,49 @@ class Bound(Document):
 Bindings = Mapping[str, Bound | None]
 
 
-def bind(
-    master: Master, target: Target, storages: Mapping[str, Storage], present: Collection[str] | None = None
-) -> dict[str, Bound | None]:
-    """For each texture input of a master, where a target keeps it; None for what the set does not have.
+@dataclass(frozen=True)
+class SetMaps:
+    """The maps of a set as a target keeps them: the storage of each output that exists, by key. `present` lists the properties
+    that the set provides itself; where it is given, an output that holds a stand-in only does not count as a map. `property` is
+    what a free texture reads of the set, where that is not what the master asks for."""
 
-    `storages` holds the storage of each output that exists, by key. `present` lists the properties that the set provides
-    itself; where it is given, an output that holds a stand-in only does not count as a map.
-    """
-    return {entry.name: bound_property(entry.property, target, storages, present) for entry in master.textures}
+    storages: Mapping[str, Storage]
+    present: Collection[str] | None = None
+    property: str = ""
+
+
+def bind(master: Master, target: Target, sets: Mapping[str, SetMaps]) -> dict[str, Bound | None]:
+    """For each texture input of a master, where a target keeps it; None for what its set does not have. `sets` are the sets
+    that its layers and free textures take, by name; those that are not there are left unbound."""
+    found: dict[str, Bound | None] = {}
+    for entry in master.textures:
+        maps = sets.get(entry.holder)
+        key = (maps.property if maps and not entry.layer else "") or entry.property
+        bound = bound_property(key, target, maps.storages, maps.present) if maps else None
+        found[entry.name] = bound.model_copy(update={"holder": entry.holder}) if bound else None
+    return found
+
+
+def bind_variant(variant: Variant, master: Master, target: Target, sets: Mapping[str, SetMaps]) -> dict[str, Bound | None]:
+    """The bindings of a variant, of sets by their codes; what lies in a set that is not among them is left unbound."""
+    held = variant.sets(master).items()
+    found = {name: replace(sets[other.set], property=other.property) for name, other in held if other.set in sets}
+    return bind(master, target, found)
+
+
+def one_set(master: Master, storages: Mapping[str, Storage], present: Collection[str] | None = None) -> dict[str, SetMaps]:
+    """The same set for every layer and free texture of a master."""
+    return dict.fromkeys(master.holders, SetMaps(storages, present))
 
 
 def bound_property(key: str, target: Target, storages: Mapping[str, Storage], present: Collection[str] | None) -> Bound | None:
-    """Where a target keeps a property; None where it keeps it nowhere. `storages` and `present` as in `bind`."""
-    if present is not None and key not in present:
+    """Where a target keeps a property; None where it keeps it nowhere. `storages` and `present` as in `SetMaps`."""
+    keys = _known_as(key, present)
+    if present is not None and not keys & {*present}:
         return None
     for output in target.outputs:
         # A grey value that an output repeats is read from its first channel.
-        entries = {entry.component: entry for entry in reversed(output.channels) if entry.property == key}
+        entries = {entry.component: entry for entry in reversed(output.channels) if entry.property in keys}
         if output.key not in storages or not entries:
             continue
         storage = storages[output.key]
@@ -66,3 +94,10 @@ def bound_property(key: str, target: Target, storages: Mapping[str, Storage], pr
             srgb=output.is_decoded(storage) and names != ["A"],
         )
     return None
+
+
+def _known_as(key: str, present: Collection[str] | None) -> set[str]:
+    """The keys by which sets and targets know a property: “mask” is the first of a set's masks."""
+    masks = sorted(entry for entry in present or () if entry.startswith("mask."))
+    first = masks[0] if masks else None
+    return {key} | ({first} if key == "mask" and first else {"mask"} if key == first else set())

@@ -1,20 +1,20 @@
-"""What a master costs a GPU, and what in its sheet is spent for nothing. Counted from the table of operations, not measured: what
-a compiler makes of it is its own affair, but that more is more holds."""
+"""What a master costs a GPU, and what in its sheet is spent for nothing. Counted from the table of operations, not measured:
+what a compiler makes of it is its own affair, but that more is more holds."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from math import prod
 
-from texelcore.materials.binding import Bindings
-from texelcore.materials.document import ValueKind
+from texelcore.materials.binding import Bindings, Bound
+from texelcore.materials.document import WIDTHS
 from texelcore.materials.operations import Operation
+from texelcore.materials.operations.texturing import READS
 from texelcore.materials.typing import CheckedMaster, CheckedStrand
 from texelcore.surface.documents import Document
 
 # The least that a fragment shader may use (OpenGL ES 3.0 and WebGL 2, MAX_TEXTURE_IMAGE_UNITS).
 MOST_SAMPLERS = 16
-_WIDTHS: Mapping[ValueKind, int] = {"number": 1, "switch": 1, "place": 2, "colour": 3, "direction": 3}
 # Signs of arithmetic, and calls of built-in functions, in a GLSL body; making a vector costs nothing.
 _ARITHMETIC = re.compile(r"(?<![eE(,=?:])\s[-+*/]\s|\b(?!if|for|while|return|vec|uvec|ivec|float|int|bool)[a-z][a-z0-9_]*\s*\(")
 
@@ -37,6 +37,8 @@ class MasterCost(Document):
     arithmetic: int
     samplers: int
     most: int
+    # How many shaders it may become, by its structural switches.
+    versions: int
     strands: tuple[StrandCost, ...]
     unused: tuple[str, ...]
 
@@ -45,17 +47,13 @@ def cost_of(checked: CheckedMaster, bindings: Bindings) -> MasterCost:
     """What a master costs with its textures bound as `bindings` says: those without one are values, and read nothing."""
     used = used_strands(checked)
     strands = tuple(_strand(step, bindings, step.strand.name in used) for step in checked.steps)
-    bound = {
-        kept.output
-        for step in checked.steps
-        if step.operation.key == "read" and step.strand.name in used
-        if (kept := bindings.get(str(step.strand.inputs["texture"])))
-    }
+    bound = {(kept.holder, kept.output) for step in checked.steps if step.strand.name in used if (kept := _bound(step, bindings))}
     return MasterCost(
         reads=sum(entry.reads for entry in strands),
         arithmetic=sum(entry.arithmetic for entry in strands),
         samplers=len(bound),
         most=MOST_SAMPLERS,
+        versions=versions_of(checked),
         strands=strands,
         unused=tuple(entry.strand for entry in strands if not entry.used),
     )
@@ -79,9 +77,19 @@ def arithmetic_of(operation: Operation) -> int:
     return sum(len(_ARITHMETIC.findall(text)) for text in (operation.glsl, *operation.helpers))
 
 
+def versions_of(checked: CheckedMaster) -> int:
+    """How many shaders a master may become: each structural switch doubles them, a structural choice has one for each word."""
+    return prod(len(entry.choices) or 2 for entry in checked.master.parameters if entry.structural)
+
+
+def _bound(step: CheckedStrand, bindings: Bindings) -> Bound | None:
+    """Where the texture lies that a step reads; None of one that reads none."""
+    return bindings.get(str(step.strand.inputs.get("texture", ""))) if step.operation.key in READS else None
+
+
 def _strand(step: CheckedStrand, bindings: Bindings, used: bool) -> StrandCost:
-    reads = int(used and step.operation.key == "read" and bindings.get(str(step.strand.inputs["texture"])) is not None)
-    width = _WIDTHS[step.shared if any(slot.kind == "same" for slot in step.operation.slots) else "number"]
+    reads = READS[step.operation.key] if used and _bound(step, bindings) else 0
+    width = WIDTHS.get(step.shared, 1) if any(slot.kind == "same" for slot in step.operation.slots) else 1
     return StrandCost(
         strand=step.strand.name, reads=reads, arithmetic=arithmetic_of(step.operation) * width if used else 0, used=used
     )

@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.materials.document import UV, Value, ValueKind, values_of
-from texelcore.materials.typing import SURFACE_KINDS, CheckedMaster, CheckedStrand
+from texelcore.materials.document import MESH_INPUTS, UV, WIDTHS, TextureInput, Value, ValueKind, choice_index, values_of
+from texelcore.materials.operations.declared import unit
+from texelcore.materials.typing import EXTENDED_KINDS, GIVEN_KINDS, CheckedMaster, CheckedStrand
 from texelcore.surface.properties import property_of
 
 Floats = NDArray[np.float32]
@@ -17,40 +18,83 @@ Floats = NDArray[np.float32]
 Sampler = Callable[[Floats], Floats]
 
 
-def evaluate(checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], uv: Floats) -> dict[str, Floats]:
+def evaluate(
+    checked: CheckedMaster,
+    own: Mapping[str, Value],
+    samplers: Mapping[str, Sampler],
+    uv: Floats,
+    mesh: Mapping[str, Floats] | None = None,
+) -> dict[str, Floats]:
     """The surface of a variant at texture coordinates (..., 2), 0 to 1 from the upper left.
 
-    `own` holds the variant's values, `samplers` the textures that are bound; an input without one reads as its property's
-    default. Gives canonical values by property: (...) numbers, (..., 3) linear colours, (..., 3) unit normals, +Y up.
-    Raises TexelError for values that the master does not take.
-    """
-    shape = uv.shape[:-1]
-    env: dict[str, Any] = {UV: uv}
-    for name, value in values_of(checked.master, own).items():
-        env[name] = value if isinstance(value, bool) else np.asarray(value, np.float32)
+    `own` holds the variant's values, `samplers` the textures that are bound; an input without one reads as its constant, or its
+    property's default. `mesh` holds what else the mesh brings to these places, by the names of `MESH_INPUTS`, (...) or (...,
+    N). Gives canonical values by property: (...) numbers, (..., 3) linear colours, (..., 3) unit normals, +Y up. Raises
+    TexelError for values that the master does not take."""
+    env = run_all(checked, own, samplers, uv, mesh)
+    return {key: shown(checked, env, name, uv.shape[:-1], GIVEN_KINDS[key]) for key, name in checked.master.surface.items()}
+
+
+def run_all(
+    checked: CheckedMaster,
+    own: Mapping[str, Value],
+    samplers: Mapping[str, Sampler],
+    uv: Floats,
+    mesh: Mapping[str, Floats] | None = None,
+) -> dict[str, Any]:
+    """What every name of a master holds at places, as in `evaluate`: mesh inputs, parameters, textures and strands."""
+    env: dict[str, Any] = {name: np.asarray(entry.absent, np.float32) for name, entry in MESH_INPUTS.items()}
+    env |= {UV: uv, "second uv": uv, **(mesh or {})}
+    values = values_of(checked.master, own)
+    for parameter in checked.master.parameters:
+        value = values[parameter.name]
+        said = choice_index(parameter, value) if parameter.kind == "choice" else value
+        env[parameter.name] = said if isinstance(said, bool) else np.asarray(said, np.float32)
     for texture in checked.master.textures:
-        env[texture.name] = samplers.get(texture.name) or constant_sampler(texture.property)
+        own_value = values.get(texture.name)
+        sampler = samplers.get(texture.name) if own_value is None else None
+        env[texture.name] = sampler or _steady(stand_in(texture) if own_value is None else own_value)
     for step in checked.steps:
         env[step.strand.name] = _run(step, env, checked)
-    surface = {}
-    for key, name in checked.master.surface.items():
-        width = (3,) if SURFACE_KINDS[key] != "number" else ()
-        value = _widen(env[name], checked.kinds[name], SURFACE_KINDS[key])
-        surface[key] = np.broadcast_to(value, shape + width).astype(np.float32)
-    return surface
+    return env
 
 
-def constant_sampler(key: str) -> Sampler:
-    """What an input without a texture reads: its property's neutral value."""
-    value = np.asarray(neutral(key), np.float32)
+def shown(checked: CheckedMaster, env: Mapping[str, Any], name: str, shape: tuple[int, ...], kind: ValueKind) -> Floats:
+    """What a name holds, as a kind that it is or widens to, at all places of a shape."""
+    value = _widen(np.asarray(env[name], np.float32), checked.kinds[name], kind)
+    return np.broadcast_to(value, shape + ((WIDTHS[kind],) if kind in WIDTHS else ())).astype(np.float32)
+
+
+def stand_in(texture: TextureInput) -> float | tuple[float, ...]:
+    """What an input without a map reads: its constant, or its property's neutral value."""
+    constant = texture.constant
+    return neutral(texture.property) if constant is None else constant if isinstance(constant, tuple) else float(constant)
+
+
+def _steady(given: Value) -> Sampler:
+    value = np.asarray(given, np.float32)
     return lambda place: np.broadcast_to(value, place.shape[:-1] + value.shape)
 
 
+# What of a surface nothing gives: the defaults of the extensions of glTF 2.0 that define them.
+_EXTENDED: Mapping[str, float | tuple[float, float, float]] = {
+    **dict.fromkeys(EXTENDED_KINDS, 0.0),
+    "sheen_colour": (0.0, 0.0, 0.0),
+    "specular_level": 1.0,
+    "index_of_refraction": 1.5,
+}
+
+
 def neutral(key: str) -> float | tuple[float, float, float]:
-    """The canonical value of a property that nothing provides; white for base colour."""
+    """The canonical value of a property that nothing provides; white for base colour, the middle for height, 0 for masks."""
     if key == "normal":
         return (0.0, 0.0, 1.0)
-    default = property_of(key).default or (1.0, 1.0, 1.0)
+    if key in _EXTENDED:
+        return _EXTENDED[key]
+    if key == "height":
+        return 0.5
+    prop = property_of(key)
+    default = prop.default or ((1.0, 1.0, 1.0) if len(prop.components) == 3 else (0.0,))
     return default[0] if len(default) == 1 else (default[0], default[1], default[2])
 
 
@@ -97,19 +141,21 @@ def _run(step: CheckedStrand, env: Mapping[str, Any], checked: CheckedMaster) ->
             value = _widen(value, kind, step.shared)
         elif slot.kind == "colour":
             value = _widen(value, kind, "colour")
-        elif step.shared == "colour" and kind == "number" and slot.kind == "number":
-            # A plain number beside colours applies to each of their parts.
+        elif step.shared in WIDTHS and kind in ("number", "choice") and slot.kind in ("number", "choice"):
+            # A plain number beside what has several applies to each of their parts.
             value = np.expand_dims(value, -1)
         arguments.append(value)
     kinds = [slot.kind for slot in step.operation.slots]
     if not {"same", "any", "texture"} & set(kinds):
         arguments = _levelled(arguments, kinds)
-    return step.operation.numpy(*arguments)
+    made = step.operation.numpy(*arguments)
+    # Directions that were weighed are made one again, as DONE does it in GLSL.
+    return unit(made) if step.operation.gives == "texture" and step.gives == "direction" else made
 
 
 def _levelled(arguments: list[Any], kinds: Sequence[str]) -> list[Any]:
     """Numbers and vectors spread to one shape, behind which vectors have their own axis; switches stay what they are."""
-    held = [kind in ("colour", "direction", "place") for kind in kinds]
+    held = [kind in WIDTHS or kind == "vector" for kind in kinds]
     arrays = [at for at, kind in enumerate(kinds) if kind != "switch"]
     shape = np.broadcast_shapes(*(arguments[at].shape[:-1] if held[at] else arguments[at].shape for at in arrays))
     return [
@@ -119,6 +165,6 @@ def _levelled(arguments: list[Any], kinds: Sequence[str]) -> list[Any]:
 
 
 def _widen(value: Any, kind: str, wanted: str) -> Any:
-    if kind == "number" and wanted == "colour":
-        return np.repeat(np.expand_dims(value, -1), 3, axis=-1)
+    if kind == "number" and wanted in WIDTHS:
+        return np.repeat(np.expand_dims(value, -1), WIDTHS[wanted], axis=-1)
     return value

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from importlib import resources
 
 from pydantic import ValidationError
 
 from texelcore.materials.document import Master, Parameter
+from texelcore.materials.shipped import WRITTEN
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
 
@@ -16,9 +16,7 @@ from texelcore.pixels.errors import TexelError
 @cache
 def shipped_masters() -> dict[str, Master]:
     """The masters that ship, by name."""
-    folder = resources.files("texelcore.materials") / "shipped"
-    texts = [file.read_text("utf-8") for file in folder.iterdir() if file.name.endswith(".json")]
-    masters = [Master.model_validate_json(text) for text in texts]
+    masters = [write() for write in WRITTEN]
     return {master.name: master for master in sorted(masters, key=lambda entry: entry.name)}
 
 

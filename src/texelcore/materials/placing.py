@@ -11,6 +11,7 @@ from texelcore.materials.typing import CheckedMaster, check_master
 
 # The inputs of a placement beside its texture coordinate, and what leaves that as it is.
 _NEUTRAL = {"tiling": 1.0, "across": 0.0, "down": 0.0, "turn": 0.0}
+_TILED = {"across": 1.0, "down": 1.0}
 
 
 @dataclass(frozen=True)
@@ -22,8 +23,8 @@ class Placement:
 
 
 def placement_of(checked: CheckedMaster, own: Mapping[str, Value]) -> tuple[CheckedMaster, Placement | None]:
-    """The placement that all reads of a variant share, and its master without it; None, and the master as it is, where there are
-    several, where one turns, or where the coordinate is used for anything else."""
+    """The placement that all reads of a variant share, and its master without it; None, and the master as it is, where there
+    are several, where one turns, or where the coordinate is used for anything else."""
     master = checked.master
     places = [strand for strand in master.strands if strand.operation == "place"]
     if len(places) != 1:
@@ -34,7 +35,7 @@ def placement_of(checked: CheckedMaster, own: Mapping[str, Value]) -> tuple[Chec
     shared = all(strand.inputs.get("place") == place.name for strand in reads) and place.inputs.get("uv") == UV
     if not shared or any({UV, place.name} & {*map(str, strand.inputs.values())} for strand in others):
         return checked, None
-    numbers = _numbers_of(master, own, place.inputs)
+    numbers = _numbers_of(master, own, place.inputs, _NEUTRAL)
     if numbers is None or numbers["turn"] % 360 != 0:
         return checked, None
     tiling = numbers["tiling"]
@@ -48,16 +49,20 @@ def stretch_of(checked: CheckedMaster, own: Mapping[str, Value]) -> float:
     """How many times a texture is repeated across the square at most: 1 where no placement says so."""
     found = [1.0]
     for strand in checked.master.strands:
-        if strand.operation == "place" and (numbers := _numbers_of(checked.master, own, strand.inputs)):
+        if strand.operation == "place" and (numbers := _numbers_of(checked.master, own, strand.inputs, _NEUTRAL)):
             found.append(abs(numbers["tiling"]))
+        if strand.operation == "tile" and (numbers := _numbers_of(checked.master, own, strand.inputs, _TILED)):
+            found.append(max(map(abs, numbers.values())))
     return max(found)
 
 
-def _numbers_of(master: Master, own: Mapping[str, Value], inputs: Mapping[str, bool | float | str]) -> dict[str, float] | None:
+def _numbers_of(
+    master: Master, own: Mapping[str, Value], inputs: Mapping[str, bool | float | str], wanted: Mapping[str, float]
+) -> dict[str, float] | None:
     """The numbers of a placement, from parameters or as they stand; None where another strand makes one."""
     values = values_of(master, own)
     found = {}
-    for key, neutral in _NEUTRAL.items():
+    for key, neutral in wanted.items():
         given = inputs.get(key, neutral)
         value = values.get(given) if isinstance(given, str) else given
         if isinstance(value, bool) or not isinstance(value, int | float) or not isfinite(value):

@@ -4,7 +4,8 @@ lit picture of them that lists show."""
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,11 +20,11 @@ from texelcore.colour.srgb import light_of
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.environments import ENVIRONMENTS
 from texelcore.lighting.lit import Form, Lit, lit_picture
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import SetMaps, bind
 from texelcore.materials.document import Master, Value
 from texelcore.materials.evaluate import evaluate, texel_centres
 from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.typing import SURFACE_KINDS, check_master
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.strips import strip_ranges
@@ -42,6 +43,8 @@ STAGE_EDGE, SMALL_EDGE = 2048, 256
 HEIGHT_EDGE = 1024
 # The light of lists: one for all, so that surfaces are compared and not lights.
 LIST_LIGHT = "workshop"
+# How wide the border between two stripes of paint is, where a stripe is 1.
+STRIPE_BORDER = 0.3
 # Absence of these is said beside a picture.
 MISSED = ("base_colour", "normal", "roughness")
 
@@ -99,8 +102,8 @@ STAGE_TARGET = Target(
 
 
 def plan_stage(ledger: Ledger, files: Mapping[str, FileFacts], edge: int = STAGE_EDGE) -> tuple[PlannedOutput, ...]:
-    """What the stage shows of a set, at most `edge` texels on an edge: of a set in tiles, its first. What cannot be made is left
-    out."""
+    """What the stage shows of a set, at most `edge` texels on an edge: of a set in tiles, its first. What cannot be made is
+    left out."""
     tiles = ledger.tiles()
     surface = ledger.at(tiles[0]) if tiles else ledger
     found = []
@@ -178,21 +181,55 @@ def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels
     return lit_picture(maps, list_light(), form, size)
 
 
+@dataclass(frozen=True)
+class Taken:
+    """The stage's pictures, by key, of a set that a layer or a free texture takes, and the property that a free one reads."""
+
+    pictures: Mapping[str, Pixels]
+    property: str = ""
+
+
 def lit_variant(
-    pictures: Mapping[str, Pixels], master: Master, own: Mapping[str, Value], form: Form, size: int, edge: int = SMALL_EDGE
+    worn: Mapping[str, Taken],
+    master: Master,
+    own: Mapping[str, Value],
+    form: Form,
+    size: int,
+    edge: int = SMALL_EDGE,
 ) -> Pixels:
-    """The lit picture (N, N, 4) of a set dressed with a master, of the stage's pictures by key. `own` are the variant's values.
-    Raises TexelError for values that the master does not take."""
-    storages = {output.key: output.storage for output in STAGE_TARGET.outputs if output.key in pictures}
-    bindings = bind(master, STAGE_TARGET, storages)
-    images = {
+    """The lit picture (N, N, 4) of a variant, of what its layers and free textures take, by name; it is painted in stripes.
+    `own` are the variant's values. Raises TexelError for values that the master does not take."""
+    images = {holder: as_images(taken.pictures) for holder, taken in worn.items()}
+    sets = {holder: SetMaps(stage_storages(taken.pictures), None, taken.property) for holder, taken in worn.items()}
+    samplers = samplers_of(master, bind(master, STAGE_TARGET, sets), images, STAGE_TARGET)
+    uv = texel_centres(edge, edge)
+    surface = evaluate(check_master(master), own, samplers, uv, stripes(uv))
+    maps = {key: value if value.ndim == 3 else value[..., None] for key, value in surface.items()}
+    shown = {key: value for key, value in maps.items() if key in SURFACE_KINDS}
+    return lit_picture(shown, list_light(), form, size)
+
+
+def stripes(uv: NDArray[np.float32]) -> dict[str, NDArray[np.float32]]:
+    """Vertex colours for what nobody has painted, so that every layer is seen: four stripes across the picture, unpainted, red,
+    green and blue, with soft borders."""
+    across = uv[..., 0] * np.float32(4)
+    edges = [np.clip((across - at) / np.float32(STRIPE_BORDER) + np.float32(0.5), 0, 1) for at in (1, 2, 3)]
+    steps = [*edges, np.zeros_like(across)]
+    painted = [steps[at] - steps[at + 1] if at < 2 else steps[at] for at in range(3)]
+    return {"vertex colour": np.stack(painted, -1), "vertex alpha": np.zeros_like(across)}
+
+
+def stage_storages(keys: Collection[str]) -> dict[str, Storage]:
+    """How those of the stage's pictures are stored that a set has."""
+    return {output.key: output.storage for output in STAGE_TARGET.outputs if output.key in keys}
+
+
+def as_images(pictures: Mapping[str, Pixels]) -> dict[str, Image]:
+    """The stage's pictures with their channels named."""
+    return {
         key: Image(pixels, ("Y",) if pixels.shape[2] == 1 else tuple("RGBA"[: pixels.shape[2]]))
         for key, pixels in pictures.items()
     }
-    samplers = samplers_of(master, bindings, images, STAGE_TARGET)
-    surface = evaluate(check_master(master), own, samplers, texel_centres(edge, edge))
-    maps = {key: value if value.ndim == 3 else value[..., None] for key, value in surface.items()}
-    return lit_picture(maps, list_light(), form, size)
 
 
 def list_light() -> Lit:

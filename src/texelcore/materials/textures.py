@@ -20,8 +20,11 @@ from texelcore.targets.document import Target
 Floats = NDArray[np.float32]
 
 
-def samplers_of(master: Master, bindings: Bindings, images: Mapping[str, Image], target: Target) -> dict[str, Sampler]:
-    """A sampler for each bound texture input, from the built outputs (before blocks) by key.
+def samplers_of(
+    master: Master, bindings: Bindings, images: Mapping[str, Mapping[str, Image]], target: Target
+) -> dict[str, Sampler]:
+    """A sampler for each bound texture input, from the built outputs (before blocks) by key, of the set that each layer or free
+    texture takes, by its name.
 
     Inputs whose output or channel is not among the images are left out.
     """
@@ -29,7 +32,7 @@ def samplers_of(master: Master, bindings: Bindings, images: Mapping[str, Image],
     found = {}
     for entry in master.textures:
         bound = bindings.get(entry.name)
-        image = images.get(bound.output) if bound else None
+        image = images.get(bound.holder, {}).get(bound.output) if bound else None
         if bound and image and all(name in image.channels for name in _names(image, bound)):
             found[entry.name] = _sampler(image, bound, entry.property, encodings[bound.output])
     return found

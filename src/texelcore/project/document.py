@@ -25,8 +25,8 @@ _Code = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,64}$")]
 
 
 class ProjectFile(Document):
-    """A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes. One that is
-    `aside` was set aside by hand: it belongs to no set, and is not sorted again."""
+    """A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes. One that
+    is `aside` was set aside by hand: it belongs to no set, and is not sorted again."""
 
     id: Annotated[str, StringConstraints(min_length=1, max_length=64)]
     path: _Path
@@ -35,7 +35,8 @@ class ProjectFile(Document):
 
 
 class ProjectSet(Document):
-    """A set with all that was decided about it. An empty target is the project's; the folder is a path, "" the project itself."""
+    """A set with all that was decided about it. An empty target is the project's; the folder is a path, "" the project
+    itself."""
 
     name: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     code: _Code
@@ -47,7 +48,8 @@ class ProjectSet(Document):
 
 
 class ProjectDocument(Document):
-    """A project: its rules with their habits, tolerances, the targets and masters that it uses, and its sets, files and variants.
+    """A project: its rules with their habits, tolerances, the targets and masters that it uses, and its sets, files and
+    variants.
 
     What depends on pixels or the clock alone is not in it: the same document and the same sources give the same bytes on every
     machine.
@@ -95,15 +97,15 @@ class ProjectDocument(Document):
             if (entry.target or self.target) not in targets:
                 raise ValueError(f"{entry.name} is made for {entry.target or self.target}, which the document does not hold")
         for variant in self.variants:
-            if variant.set not in codes:
-                raise ValueError(f"variant {variant.name} dresses the set {variant.set}, which the document does not list")
+            if missing := {variant.set, *(other.set for other in variant.others.values())} - codes:
+                raise ValueError(f"variant {variant.name} dresses the set {min(missing)}, which the document does not list")
             if (variant.master, variant.version) not in masters:
                 raise ValueError(f"variant {variant.name} is of {variant.master} v{variant.version}, which is not there")
         return self
 
     def targets_of(self, own: str = "") -> tuple[Target, ...]:
-        """The targets that a set is made for: its own alone, or the usual one and then all others that are for every set. Raises
-        KeyError for one that the document does not hold."""
+        """The targets that a set is made for: its own alone, or the usual one and then all others that are for every set.
+        Raises KeyError for one that the document does not hold."""
         held = {target.name: target for target in self.targets}
         return tuple(held[name] for name in ([own] if own else [self.target, *sorted({*self.all_sets} - {self.target})]))
 
@@ -113,8 +115,8 @@ class ProjectDocument(Document):
 
 
 def read_project(text: str | bytes, name: str) -> ProjectDocument:
-    """A project document from its text. Raises TexelError, under `name`, for text that is none, of a newer version than is known
-    here, or that does not hold together."""
+    """A project document from its text. Raises TexelError, under `name`, for text that is none, of a newer version than is
+    known here, or that does not hold together."""
     if len(text) > LARGEST:
         raise TexelError(
             name, f"has {len(text) / 1e6:,.0f} MB; a project document has at most {LARGEST / 1e6:,.0f}.", "Export it anew."

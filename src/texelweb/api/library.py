@@ -22,8 +22,8 @@ from texelcore.targets.library import LARGEST_DOCUMENT, parse_target
 from texelcore.targets.problems import TargetProblem, check_target
 from texelweb.accounts.events import note
 from texelweb.api.schemas import ErrorBody
-from texelweb.library import targets
 from texelweb.library.models import ProjectTarget, StudioTarget, TargetDraft, TargetVersion
+from texelweb.library.targets import EMPTY, TARGETS, bring_in
 from texelweb.projects.models import Membership, Role
 from texelweb.refusals import Refused, not_found
 from texelweb.storage.examples import propose_from
@@ -150,8 +150,8 @@ class Vocabulary(Schema):
 
 
 class ExampleRead(Schema):
-    """A target as textures of an engine suggest it: its document, why each output is thought, files that told nothing, and those
-    that could not be read."""
+    """A target as textures of an engine suggest it: its document, why each output is thought, files that told nothing, and
+    those that could not be read."""
 
     document: dict[str, Any]
     outputs: list[ProposedOutput]
@@ -220,8 +220,8 @@ def make_target(request: HttpRequest, body: NewTarget) -> StudioTargetView:
         document: dict[str, Any] = source.document.model_dump(mode="json")
         base = f"{source.document.title} v{source.number}"
     else:
-        document, base = body.document or targets.EMPTY, "an example" if body.document else ""
-    return _view(request, targets.make_target(body.title, document, request.user, base))
+        document, base = body.document or EMPTY, "an example" if body.document else ""
+    return _view(request, TARGETS.make(body.title, document, request.user, base))
 
 
 @router.get("/targets/vocabulary", response={200: Vocabulary, 404: ErrorBody}, operation_id="get_target_vocabulary")
@@ -261,7 +261,8 @@ def get_vocabulary(request: HttpRequest) -> Vocabulary:
 
 @router.post("/targets/meaning", response={200: TargetChannel, 404: ErrorBody, 409: ErrorBody}, operation_id="read_meaning")
 def read_meaning(request: HttpRequest, body: Said) -> TargetChannel:
-    """What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a number."""
+    """What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a
+    number."""
     _enter(request)
     return parse_meaning(body.said)
 
@@ -294,7 +295,7 @@ def import_target(request: HttpRequest, file: File[UploadedFile]) -> StudioTarge
     name = (file.name or "The file")[:120]
     if (file.size or 0) > LARGEST_DOCUMENT:
         raise TexelError(name, "is larger than 1 MB.", "Choose the JSON of a target.")
-    return _view(request, targets.bring_in(parse_target(file.read(), name), request.user))
+    return _view(request, bring_in(parse_target(file.read(), name), request.user))
 
 
 @router.get("/targets/{name}", response={200: StudioTargetView, 404: ErrorBody}, operation_id="get_target")
@@ -310,7 +311,7 @@ def get_target(request: HttpRequest, name: str, version: int | None = None) -> S
 def delete_target(request: HttpRequest, name: str) -> Status[None]:
     """Delete a target that nobody uses."""
     _enter(request, edits=True)
-    targets.delete(_find(name), request.user)
+    TARGETS.delete(_find(name), request.user)
     return Status(204, None)
 
 
@@ -319,7 +320,7 @@ def begin_draft(request: HttpRequest, name: str) -> StudioTargetView:
     """Begin the next version of a target, or go on with the draft that is there."""
     _enter(request, edits=True)
     target = _find(name)
-    targets.begin_draft(target, request.user)
+    TARGETS.begin(target, request.user)
     return _view(request, target)
 
 
@@ -327,14 +328,14 @@ def begin_draft(request: HttpRequest, name: str) -> StudioTargetView:
 def save_draft(request: HttpRequest, name: str, body: DraftChange) -> DraftView:
     """Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept."""
     _enter(request, edits=True)
-    return _draft(targets.save_draft(_find(name), body.document, body.seen, request.user))
+    return _draft(TARGETS.save(_find(name), body.document, body.seen, request.user))
 
 
 @router.delete("/targets/{name}/draft", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="discard_target_draft")
 def discard_draft(request: HttpRequest, name: str) -> Status[None]:
     """Throw a draft away; a target that was never published goes with it."""
     _enter(request, edits=True)
-    targets.discard_draft(_find(name), request.user)
+    TARGETS.discard(_find(name), request.user)
     return Status(204, None)
 
 
@@ -343,7 +344,7 @@ def publish_target(request: HttpRequest, name: str, body: DraftPublished) -> Stu
     """Publish the draft as the next version. Projects stay on theirs until they take it."""
     _enter(request, edits=True)
     target = _find(name)
-    targets.publish(target, body.seen, body.note, request.user)
+    TARGETS.publish(target, body.seen, body.note, request.user)
     return _view(request, _find(name))
 
 
@@ -352,7 +353,7 @@ def deprecate_target(request: HttpRequest, name: str, body: Deprecation) -> Stud
     """Say that a target is no longer to be taken, and what is taken instead."""
     _enter(request, edits=True)
     target = _find(name)
-    targets.deprecate(target, body.deprecated, _find(body.successor) if body.successor else None, request.user)
+    TARGETS.deprecate(target, body.deprecated, _find(body.successor) if body.successor else None, request.user)
     return _view(request, target)
 
 

@@ -8,16 +8,16 @@ from typing import Any, Literal
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import bind, one_set
 from texelcore.materials.cost import MasterCost, cost_of
-from texelcore.materials.document import UV, Master, Parameter
-from texelcore.materials.typing import CheckedMaster, CheckedStrand, check_master
-from texelcore.surface.properties import PROPERTIES
+from texelcore.materials.document import MESH_INPUTS, Layer, Master, OpacityUse, Parameter
+from texelcore.materials.typing import CheckedMaster, CheckedStrand, MasterProblem, check_master, read_master
+from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.targets.library import shipped
 from texelweb.api import schemas, views
 from texelweb.api.schemas import VariantLine
-from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
-from texelweb.masters.publish import publish
+from texelweb.masters.models import MasterDraft, MasterVersion, SetVariant, StudioMaster
+from texelweb.masters.publish import EMPTY, MASTERS, publish
 from texelweb.projects.models import Membership, Role
 from texelweb.refusals import Refused, not_found
 
@@ -25,7 +25,8 @@ router = Router(tags=["masters"])
 
 
 class MasterLine(Schema):
-    """A master in the studio's list."""
+    """A master in the studio's list. `latest` is 0 of one that was never published; `shown` is a variant of it that can be seen
+    lit, where the asking user may see one."""
 
     name: str
     title: str
@@ -33,6 +34,22 @@ class MasterLine(Schema):
     latest: int
     variants: int
     behind: int
+    layers: int
+    strands: int
+    cost: MasterCost | None
+    drafted_by: str | None
+    deprecated: bool
+    shown: int | None
+
+
+class MasterDraftView(Schema):
+    """A draft as it is: its document, which need not hold, what is wrong with it, and the number of its newest edit."""
+
+    document: dict[str, Any]
+    problems: list[MasterProblem]
+    base: int
+    edit: int
+    by: str
 
 
 class MasterVersionLine(Schema):
@@ -80,7 +97,7 @@ class TextureLine(Schema):
 
 
 class MasterView(Schema):
-    """A master's sheet at one version."""
+    """A master's sheet at one version; of one that was never published, as its draft has it as far as that holds."""
 
     name: str
     title: str
@@ -96,6 +113,11 @@ class MasterView(Schema):
     variants: list[VariantLine]
     hidden_variants: int
     cost: MasterCost
+    layers: list[Layer]
+    opacity: OpacityUse
+    document: dict[str, Any] | None
+    kinds: dict[str, str]
+    draft: MasterDraftView | None
 
 
 class NewVersion(Schema):
@@ -109,32 +131,20 @@ class NewVersion(Schema):
 @router.get("/masters", response={200: list[MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
 def list_masters(request: HttpRequest) -> list[MasterLine]:
     """The studio's masters. Variants are counted where the asking user may see them."""
-    _enter_studio(request)
-    found = []
-    for master in StudioMaster.objects.order_by("title"):
-        latest = master.latest
-        seen = _seen(request, master)
-        found.append(
-            MasterLine(
-                name=master.name,
-                title=master.title,
-                summary=latest.document.summary,
-                latest=latest.number,
-                variants=seen.count(),
-                behind=seen.filter(version__number__lt=latest.number).count(),
-            )
-        )
-    return found
+    enter_studio(request)
+    latest = {row.master_id: row for row in MasterVersion.objects.order_by("master", "-number").distinct("master")}
+    used: dict[int, list[tuple[int, int]]] = {}
+    for master_id, number, variant in _mine(request).values_list("version__master", "version__number", "pk").order_by("pk"):
+        used.setdefault(master_id, []).append((number, variant))
+    found = StudioMaster.objects.select_related("draft__changed_by").order_by("title")
+    return [_line(master, latest.get(master.pk), used.get(master.pk, [])) for master in found]
 
 
 @router.get("/masters/{name}", response={200: MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
 def get_master(request: HttpRequest, name: str, version: int | None = None) -> MasterView:
     """A master's sheet, at its latest version or at another."""
-    master = _find(request, name)
-    found = master.latest if version is None else master.versions.filter(number=version).first()
-    if found is None:
-        raise not_found("The version")
-    return _view(request, master, found)
+    master = find(request, name)
+    return view(request, master) if version is None else _view(request, master, version_of(master, version))
 
 
 @router.post(
@@ -144,26 +154,38 @@ def get_master(request: HttpRequest, name: str, version: int | None = None) -> M
 )
 def publish_version(request: HttpRequest, name: str, body: NewVersion) -> MasterView:
     """Publish a changed version. That takes the role lead in some project of the studio."""
-    master = _find(request, name)
-    if not _may_publish(request):
-        problem = "may look at masters and make variants as an artist, but not publish: that takes the role lead in a project."
-        raise Refused(403, "You", problem, "Ask a lead.")
+    master = find(request, name, edits=True)
     made = publish(master, {entry.name: entry for entry in body.parameters}, body.base, body.note, request.user)
     return _view(request, master, made)
 
 
 def find_version(request: HttpRequest, name: str) -> MasterVersion:
     """The latest version of a master of the studio. Raises Refused 404 when there is none."""
-    return _find(request, name).latest
+    return version_of(find(request, name))
 
 
-def _enter_studio(request: HttpRequest) -> None:
+def version_of(master: StudioMaster, number: int | None = None) -> MasterVersion:
+    """A version of a master, the newest where none is asked for. Raises Refused 404 where there is none."""
+    found: MasterVersion | None = master.latest if number is None else master.versions.filter(number=number).first()
+    if found is None:
+        raise not_found("The version")
+    return found
+
+
+def enter_studio(request: HttpRequest, edits: bool = False) -> None:
+    """Masters are seen by whoever belongs to a project of the studio, and changed by its leads. Raises Refused for all
+    others."""
     if not Membership.objects.filter(user=request.user).exists():
         raise not_found("The studio")
+    if edits and not _may_publish(request):
+        problem = "may look at masters and make variants as an artist, but not publish: that takes the role lead in a project."
+        raise Refused(403, "You", problem, "Ask a lead.")
 
 
-def _find(request: HttpRequest, name: str) -> StudioMaster:
-    _enter_studio(request)
+def find(request: HttpRequest, name: str, edits: bool = False) -> StudioMaster:
+    """A master of the studio, for whoever may look at it, or change it. Raises Refused for all others, and where there is
+    none."""
+    enter_studio(request, edits)
     master = StudioMaster.objects.filter(name=name).first()
     if master is None:
         raise not_found("The master")
@@ -174,24 +196,80 @@ def _may_publish(request: HttpRequest) -> bool:
     return Membership.objects.filter(user=request.user, role=Role.LEAD).exists()
 
 
-def _seen(request: HttpRequest, master: StudioMaster) -> Any:
-    """The variants of a master that lie in projects of the asking user."""
+def title_of(key: str) -> str:
+    """What a property of a surface is called, those of glTF's extensions as well."""
+    return PROPERTIES[key].title if key in PROPERTIES else key.replace("_", " ").capitalize()
+
+
+def view(request: HttpRequest, master: StudioMaster) -> MasterView:
+    """A master's sheet at its newest version, or as its draft has it where there is none."""
+    return _view(request, master, master.latest)
+
+
+def _mine(request: HttpRequest) -> Any:
+    """The variants that lie in projects of the asking user."""
     mine = Membership.objects.filter(user=request.user).values("project")
-    return SetVariant.objects.filter(version__master=master, project__in=mine)
+    return SetVariant.objects.filter(project__in=mine)
 
 
-def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) -> MasterView:
-    document = version.document
-    checked = check_master(document)
-    seen = _seen(request, master).as_lines().order_by("set__project__title", "name")
+def _line(master: StudioMaster, latest: MasterVersion | None, used: list[tuple[int, int]]) -> MasterLine:
+    document = latest.document if latest else None
+    draft = getattr(master, "draft", None)
+    by = draft.changed_by.get_username() if draft and draft.changed_by else ""
+    return MasterLine(
+        name=master.name,
+        title=master.title,
+        summary=document.summary if document else "",
+        latest=latest.number if latest else 0,
+        variants=len(used),
+        behind=sum(number < latest.number for number, _ in used) if latest else 0,
+        layers=len(document.layers) if document else 0,
+        strands=len(document.strands) if document else 0,
+        cost=_cost(check_master(document)) if document else None,
+        drafted_by=by if draft else None,
+        deprecated=master.deprecated is not None,
+        shown=used[0][1] if used else None,
+    )
+
+
+def _cost(checked: CheckedMaster) -> MasterCost:
+    """What a master costs where every map lies in a texture of the target with the most."""
+    target = list(shipped().values())[-1]
+    storages = {output.key: output.storage for output in target.outputs}
+    return cost_of(checked, bind(checked.master, target, one_set(checked.master, storages)))
+
+
+def draft_view(draft: MasterDraft) -> MasterDraftView:
+    """A draft for a page."""
+    return MasterDraftView(
+        document=draft.document_json,
+        problems=list(read_master(draft.document_json).problems),
+        base=draft.base,
+        edit=draft.edit,
+        by=draft.changed_by.get_username() if draft.changed_by else "",
+    )
+
+
+def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | None) -> MasterView:
+    held = MASTERS.draft_of(master) if _may_publish(request) else None
+    if version:
+        checked = check_master(version.document)
+    else:
+        blank = {**EMPTY, "name": master.name, "title": master.title, "version": 0}
+        checked = check_master(Master.model_validate(blank))
+    document = checked.master
+    seen = _mine(request).filter(version__master=master).as_lines().order_by("set__project__title", "name")
     targets = list(shipped().values())
-    bound = {target.name: bind(document, target, {output.key: output.storage for output in target.outputs}) for target in targets}
+    bound = {
+        target.name: bind(document, target, one_set(document, {output.key: output.storage for output in target.outputs}))
+        for target in targets
+    }
     return MasterView(
         name=master.name,
         title=document.title,
         summary=document.summary,
-        version=version.number,
-        latest=master.latest.number,
+        version=version.number if version else 0,
+        latest=latest.number if (latest := master.latest) else 0,
         may_publish=_may_publish(request),
         versions=[
             MasterVersionLine(
@@ -203,16 +281,21 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion) ->
         textures=[
             TextureLine(
                 name=entry.name,
-                property=PROPERTIES[entry.property].title,
+                property=property_of(entry.property).title,
                 places={target.name: found.chip if (found := bound[target.name][entry.name]) else None for target in targets},
             )
             for entry in document.textures
         ],
         strands=[_strand(step, document) for step in _in_sheet_order(checked)],
-        surface=[SurfaceLine(property=key, title=PROPERTIES[key].title, strand=name) for key, name in document.surface.items()],
+        surface=[SurfaceLine(property=key, title=title_of(key), strand=name) for key, name in document.surface.items()],
         variants=[views.variant_line(variant) for variant in seen],
         hidden_variants=SetVariant.objects.filter(version__master=master).count() - len(seen),
         cost=cost_of(checked, bound[targets[-1].name]),
+        layers=list(document.layers),
+        opacity=document.opacity,
+        document=document.model_dump(mode="json") if version else None,
+        kinds=dict(checked.kinds),
+        draft=draft_view(held) if held else None,
     )
 
 
@@ -228,7 +311,7 @@ def _strand(step: CheckedStrand, document: Master) -> StrandView:
         value = step.strand.inputs.get(slot.name, slot.default)
         if not isinstance(value, str):
             label, refers = ("on" if value else "off") if isinstance(value, bool) else f"{value:g}", "value"
-        elif value == UV:
+        elif value in MESH_INPUTS:
             label, refers = value, "uv"
         elif value in textures:
             label, refers = value, "texture"

@@ -10,8 +10,8 @@ from urllib.parse import urlencode
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
-from texelcore.materials.binding import bind, bound_property
-from texelcore.materials.document import Value
+from texelcore.materials.binding import bind, bound_property, one_set
+from texelcore.materials.document import ONE_LAYER, Value
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.stage import LEVELLED, STAGE_TARGET, look_stamp, missed
@@ -37,8 +37,10 @@ USUAL_MASTER = "solid-surface"
 
 
 class StagePicture(Schema):
-    """A texture that the stage loads: blocks of an output, or a picture made of sources. `srgb` says how it is decoded."""
+    """A texture that the stage loads, for the layer or free texture that holds it: blocks of an output, or a picture made of
+    sources. `srgb` says how it is decoded."""
 
+    holder: str = ONE_LAYER
     output: str
     kind: Literal["blocks", "picture"]
     url: str
@@ -89,8 +91,8 @@ def get_surface(
     at: datetime | None = None,
     target: str = "",
 ) -> SurfaceView:
-    """A set on the stage: as its sources say, or as its proved outputs for a target have it, the one that is looked at where none
-    is named; with `at`, as its sources said then."""
+    """A set on the stage: as its sources say, or as its proved outputs for a target have it, the one that is looked at where
+    none is named; with `at`, as its sources said then."""
     texture_set, access = enter_set(request, set_id)
     pinned = pins_of(access.project).seen(texture_set.target, target or access.looks_at)
     if seen == "built":
@@ -109,19 +111,7 @@ def get_surface(
         ]
         return _surface(texture_set, seen, pinned, pinned, storages, state.provides(), pictures)
     staged = _staged(texture_set, at)
-    opacity = opacity_of(pinned, present_in(staged))
-    stamp = look_stamp(staged.ledger, staged.files)
-    pictures = [
-        StagePicture(
-            output=planned.key,
-            kind="blocks" if planned.key in LEVELLED else "picture",
-            url=_address(set_id, planned.key, stamp, at, opacity),
-            srgb=planned.storage.srgb,
-            width=planned.width,
-            height=planned.height,
-        )
-        for planned in staged.planned
-    ]
+    pictures = pictures_of(texture_set, staged, opacity_of(pinned, present_in(staged)), at)
     storages = {planned.key: planned.storage for planned in staged.planned}
     present = present_in(staged)
     view = _surface(texture_set, seen, STAGE_TARGET, pinned, storages, present, pictures)
@@ -154,6 +144,24 @@ def _staged(texture_set: TextureSet, at: datetime | None) -> stage.Staged:
         return stage.staged(texture_set, at=at)
     except KeyError:
         raise not_found("The moment") from None
+
+
+def pictures_of(
+    texture_set: TextureSet, staged: stage.Staged, opacity: OpacityView, at: datetime | None = None
+) -> list[StagePicture]:
+    """What the stage loads of a set's sources, of a moment with `at`."""
+    stamp = look_stamp(staged.ledger, staged.files)
+    return [
+        StagePicture(
+            output=planned.key,
+            kind="blocks" if planned.key in LEVELLED else "picture",
+            url=_address(texture_set.pk, planned.key, stamp, at, opacity),
+            srgb=planned.storage.srgb,
+            width=planned.width,
+            height=planned.height,
+        )
+        for planned in staged.planned
+    ]
 
 
 def present_in(staged: stage.Staged) -> set[str]:
@@ -190,8 +198,10 @@ def _surface(
     pictures: list[StagePicture],
 ) -> SurfaceView:
     master = shipped_masters()[USUAL_MASTER]
-    bindings = bind(master, layout, storages, present)
+    bindings = bind(master, layout, one_set(master, storages, present))
     height = bound_property("height", layout, storages, present)
+    if height:
+        height = height.model_copy(update={"holder": ONE_LAYER})
     used = {bound.output for bound in (*bindings.values(), height) if bound}
     return SurfaceView(
         set=texture_set.pk,

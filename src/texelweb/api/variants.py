@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
+from dataclasses import replace
 from typing import Literal
 
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import Router, Schema, Status
+from ninja import Field, Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.delivery.dressing import brightest_colour
-from texelcore.materials.binding import Bindings, bind, bound_property
-from texelcore.materials.document import Parameter, Value
+from texelcore.materials.binding import Bindings, Bound, SetMaps, bind, bound_property
+from texelcore.materials.document import Master, Parameter, TextureInput, Value, constants_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.findings import Finding
-from texelcore.surface.properties import PROPERTIES
+from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texelweb.accounts.access import Access, enter
@@ -31,7 +32,7 @@ from texelweb.api.pictures import kept_picture
 from texelweb.api.schemas import JobView, RoleName, TargetView
 from texelweb.api.sets import enter_set
 from texelweb.builds import stage
-from texelweb.builds.planning import State, state_of
+from texelweb.builds.planning import State, maps_of, state_of
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
@@ -39,16 +40,19 @@ from texelweb.library.pins import pins_of
 from texelweb.masters import variants
 from texelweb.masters.baking import baked, plan_bake
 from texelweb.masters.models import SetVariant
-from texelweb.masters.variants import VariantEdit, change_variant, make_variant
+from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
+from texelweb.sets.models import TextureSet
 
 router = Router(tags=["variants"])
 
 
 class BoundOutput(Schema):
-    """A texture that the live preview loads."""
+    """A texture that the live preview loads: an output of the set that a layer or a free texture takes."""
 
+    holder: str
+    set_id: int
     output: str
     width: int
     height: int
@@ -62,6 +66,23 @@ class OpacityView(Schema):
 
     mode: Literal["solid", "cut-out", "blended"]
     threshold: float
+
+
+class LayerView(Schema):
+    """A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
+    is read for. `stands` says in words why it is not shown as it is meant; "" while it is."""
+
+    name: str
+    label: str
+    help: str
+    free: bool
+    wants: list[str]
+    set_id: int | None
+    set_name: str
+    property: str
+    # What a free texture may read of its set.
+    properties: list[str]
+    stands: str
 
 
 class VariantView(Schema):
@@ -81,12 +102,15 @@ class VariantView(Schema):
     version: int
     latest: int
     parameters: list[Parameter]
+    # What may stand in the place of maps: each is a map while it has no value of its own.
+    constants: list[Parameter]
     values: dict[str, Value]
     edit: int
     shader: Shader
     # How its height is read, where there is one, and whether it has a normal of its own.
     height: HeightUse | None
     bent: bool
+    layers: list[LayerView]
     bindings: dict[str, str | None]
     outputs: list[BoundOutput]
     opacity: OpacityView
@@ -105,12 +129,22 @@ class NewVariant(Schema):
     name: str = ""
 
 
+class WornSet(Schema):
+    """A set for a layer or a free texture, and the property that a free texture reads of it: the one it asks for where
+    empty."""
+
+    set: int
+    property: str = Field(default="", max_length=80)
+
+
 class VariantChange(Schema):
-    """A new name, all own values, or another version of the master; null leaves a thing."""
+    """A new name, all own values, another version of the master, or the sets of all layers and free textures; null leaves a
+    thing."""
 
     name: str | None = None
     values: dict[str, Value] | None = None
     version: int | None = None
+    layers: dict[str, WornSet] | None = None
 
 
 ANSWERS = {200: VariantView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody}
@@ -139,10 +173,11 @@ def get_variant(request: HttpRequest, variant_id: int) -> VariantView:
 
 @router.patch("/variants/{variant_id}", response=ANSWERS, operation_id="change_variant")
 def patch_variant(request: HttpRequest, variant_id: int, body: VariantChange, seen: int) -> VariantView:
-    """Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest edit
-    that the page has."""
+    """Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest
+    edit that the page has."""
     variant, access = _enter(request, variant_id, Role.ARTIST)
-    edit = VariantEdit(body.name, body.values, body.version)
+    layers = None if body.layers is None else {name: Worn(worn.set, worn.property) for name, worn in body.layers.items()}
+    edit = VariantEdit(body.name, body.values, body.version, layers)
     return _view(change_variant(variant, edit, access.user, seen), access)
 
 
@@ -200,7 +235,7 @@ def lit_variant(request: HttpRequest, variant_id: int) -> HttpResponse:
     """A variant lit, from its set's sources: on a sphere where it is solid, on a tile where it can be looked through."""
     variant, _ = _enter(request, variant_id)
     try:
-        return kept_picture(request, stage.lit_dressed(variant.set, variant.version.document, variant.values))
+        return kept_picture(request, stage.lit_dressed(worn_by(variant), variant.version.document, variant.values))
     except KeyError:
         raise not_found("The picture") from None
 
@@ -216,18 +251,28 @@ def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> t
     return variant, enter(request, variant.set.project, least)
 
 
+def worn_by(variant: SetVariant) -> dict[str, tuple[TextureSet, str]]:
+    """The sets of a variant's layers and free textures, each with the property that a free one reads, by name."""
+    own = {entry.holder: entry.property for entry in variant.others.all()}
+    return {name: (held, own.get(name, "")) for name, held in variant.sets().items()}
+
+
 def _view(variant: SetVariant, access: Access) -> VariantView:
     texture_set = variant.set
     target = pins_of(access.project).seen(texture_set.target, access.looks_at)
-    state = state_of(texture_set, target)
     document = variant.version.document
-    storages = {planned.key: planned.storage for planned in state.plan.outputs}
-    bindings = bind(document, target, storages, state.provides())
-    job = Job.objects.filter(build__set=texture_set).order_by("-created").first()
-    provided = state.provides()
-    height = bound_property("height", target, storages, provided)
-    used = {bound.output for bound in (*bindings.values(), height) if bound}
+    worn = worn_by(variant)
+    # The same set in two layers is looked at once.
+    states = {held.pk: state_of(held, target) for held, _ in worn.values()}
+    state = states.get(texture_set.pk) or state_of(texture_set, target)
+    maps = {name: replace(maps_of(states[held.pk]), property=key) for name, (held, key) in worn.items()}
+    bindings = bind(document, target, maps)
+    job = Job.objects.filter(build__set__in=[held.pk for held, _ in worn.values()]).order_by("-created").first()
+    first = document.layers[0].name if document.layers else ""
+    height = _height(maps.get(first), first, target)
+    used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
     built = state.build is not None and state.current
+    proved = all(entry.proved for entry in states.values())
     return VariantView(
         id=variant.pk,
         name=variant.name,
@@ -242,15 +287,21 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         version=variant.version.number,
         latest=variant.version.master.latest.number,
         parameters=list(document.parameters),
+        constants=list(constants_of(document)),
         values=variant.values,
         edit=variant.edit,
-        shader=shader_text(check_master(document), bindings),
+        shader=shader_text(check_master(document), bindings, variant.values),
         height=height_text(height) if height else None,
-        bent=bound_property("normal", target, storages, provided) is not None,
+        bent="normal" in document.surface,
+        layers=_layers(document, worn, states, maps, target),
         bindings={name: bound.chip if bound else None for name, bound in bindings.items()},
-        outputs=[_bound_output(key, state) for key in sorted(used) if key in state.proofs],
-        opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}),
-        ready=state.proved,
+        outputs=[
+            _bound_output(holder, key, worn[holder][0].pk, held)
+            for holder, key in sorted(used)
+            if key in (held := states[worn[holder][0].pk]).proofs
+        ],
+        opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}, document),
+        ready=proved,
         findings=_findings(variant, bindings),
         job=views.job_view(job) if job and job.is_open else None,
         gltf=built and baked(plan_bake(variant, state)) is not None,
@@ -258,17 +309,97 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
     )
 
 
-def opacity_of(target: Target, bound: Collection[str]) -> OpacityView:
-    """How a target takes opacity, where that is among the properties that are bound."""
+def _height(maps: SetMaps | None, holder: str, target: Target) -> Bound | None:
+    """Where the height of a set lies that the stage may show."""
+    found = bound_property("height", target, maps.storages, maps.present) if maps else None
+    return found.model_copy(update={"holder": holder}) if found else None
+
+
+def _layers(
+    document: Master,
+    worn: Mapping[str, tuple[TextureSet, str]],
+    states: Mapping[int, State],
+    maps: Mapping[str, SetMaps],
+    target: Target,
+) -> list[LayerView]:
+    """The layers and free textures of a master, with the sets that they take and what is wrong with that."""
+    asked: dict[str, list[TextureInput]] = {}
+    for entry in document.textures:
+        asked.setdefault(entry.holder, []).append(entry)
+    shown = [(entry.name, entry.label, entry.help, False) for entry in document.layers]
+    shown += [
+        (entry.name, entry.label or entry.name.capitalize(), entry.help, True) for entry in document.textures if not entry.layer
+    ]
+    found = []
+    for name, label, said, free in shown:
+        held, key = worn.get(name, (None, ""))
+        wants = list(dict.fromkeys(entry.property for entry in asked.get(name, [])))
+        present = sorted(maps[name].present or ()) if name in maps else []
+        found.append(
+            LayerView(
+                name=name,
+                label=label,
+                help=said,
+                free=free,
+                wants=[property_of(entry).title for entry in wants],
+                set_id=held.pk if held else None,
+                set_name=held.name if held else "",
+                property=key,
+                properties=[entry for entry in present if free and _is_like(entry, wants)],
+                stands=_stands(held, states, maps, name, [key or entry for entry in wants], target),
+            )
+        )
+    return found
+
+
+def _is_like(key: str, wants: Collection[str]) -> bool:
+    """Whether a property has as many numbers as what a free texture asks for."""
+    return any(len(property_of(key).components) == len(property_of(entry).components) for entry in wants)
+
+
+def _stands(
+    held: TextureSet | None,
+    states: Mapping[int, State],
+    maps: Mapping[str, SetMaps],
+    name: str,
+    wants: Collection[str],
+    target: Target,
+) -> str:
+    """Why a layer is not shown as it is meant, in a whole sentence; "" while it is."""
+    if held is None:
+        return "It takes no set: its textures read as their defaults." if wants else ""
+    if not states[held.pk].proved:
+        return f"{held.name} is not proved as it is now for {target.title}: there are no blocks to show."
+    storages, present = maps[name].storages, maps[name].present
+    missing = [entry for entry in wants if bound_property(entry, target, storages, present) is None]
+    if not missing:
+        return ""
+    unkept = [entry for entry in missing if entry in (present or ())]
+    if unkept:
+        return f"{target.title} keeps no {_listed(unkept)} of its sets: it reads as its default."
+    return f"{held.name} has no {_listed(missing)}: what is read of it is its default."
+
+
+def _listed(keys: Collection[str]) -> str:
+    titles = [property_of(key).title.lower() for key in keys]
+    return titles[0] if len(titles) == 1 else f"{', '.join(titles[:-1])} and {titles[-1]}"
+
+
+def opacity_of(target: Target, bound: Collection[str], master: Master | None = None) -> OpacityView:
+    """How a master takes opacity, or the target, where that is among the properties that are bound."""
+    if master and master.opacity.mode != "as the target":
+        return OpacityView(mode=master.opacity.mode, threshold=master.opacity.threshold)
     held = next((output for output in target.outputs for entry in output.channels if entry.property == "opacity"), None)
     if held is None or "opacity" not in bound:
         return OpacityView(mode="solid", threshold=0.5)
     return OpacityView(mode="cut-out" if held.alpha_mode == "cut-out" else "blended", threshold=held.threshold)
 
 
-def _bound_output(key: str, state: State) -> BoundOutput:
+def _bound_output(holder: str, key: str, set_id: int, state: State) -> BoundOutput:
     figures = state.proofs[key].figures
     return BoundOutput(
+        holder=holder,
+        set_id=set_id,
         output=key,
         width=figures.width,
         height=figures.height,
@@ -281,10 +412,12 @@ def _bound_output(key: str, state: State) -> BoundOutput:
 def _findings(variant: SetVariant, bindings: Bindings) -> list[Finding]:
     """What a variant does without: properties whose absence is worth knowing; and light that it makes of nothing."""
     document = variant.version.document
-    properties = {entry.name: entry.property for entry in document.textures}
+    # Of layers beyond the first, what is missing is said at the layer.
+    first = document.layers[0].name if document.layers else ""
+    properties = {entry.name: entry.property for entry in document.textures if entry.layer == first}
     found = []
     for name, bound in bindings.items():
-        if bound is None and properties[name] in ("base_colour", "normal", "roughness"):
+        if bound is None and properties.get(name) in ("base_colour", "normal", "roughness"):
             title = PROPERTIES[properties[name]].title
             found.append(
                 Finding(

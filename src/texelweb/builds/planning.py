@@ -16,6 +16,7 @@ from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.origin_rules import check_origin
+from texelcore.materials.binding import SetMaps
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.prove import proof_key
 from texelcore.proof.tolerances import judge
@@ -51,6 +52,11 @@ class State:
         """The properties that the set has maps for."""
         provided = {row.property for row in self.ledger.rows}
         return provided | {"metallic", "base_colour"} if self.ledger.workflow == "specular" else provided
+
+
+def maps_of(state: State) -> SetMaps:
+    """The maps of a set as its target keeps them, to bind textures of masters to."""
+    return SetMaps({planned.key: planned.storage for planned in state.plan.outputs}, state.provides())
 
 
 @dataclass(frozen=True)

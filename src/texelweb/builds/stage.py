@@ -1,4 +1,5 @@
-"""What the stage shows of a set's sources, and its lit picture: made when first asked for, kept under a key of what they show."""
+"""What the stage shows of a set's sources, and its lit picture: made when first asked for, kept under a key of what they
+show."""
 
 from __future__ import annotations
 
@@ -16,6 +17,7 @@ from texelcore.materials.document import Master, Value
 from texelcore.materials.stage import (
     LEVELLED,
     SMALL_EDGE,
+    Taken,
     coarse,
     coarsened,
     lit_form,
@@ -55,8 +57,8 @@ class Staged:
 
 
 def staged(texture_set: TextureSet, small: bool = False, at: datetime | None = None) -> Staged:
-    """Plan a set's pictures for the stage, or those that its small lit picture is made of; with `at`, of its ledger and its files
-    as they were then. Raises KeyError for a moment before it was made."""
+    """Plan a set's pictures for the stage, or those that its small lit picture is made of; with `at`, of its ledger and its
+    files as they were then. Raises KeyError for a moment before it was made."""
     if at is None:
         ledger = texture_set.ledger
         rows = SourceFile.objects.filter(pk__in=[int(file) for file in ledger.files()])
@@ -89,20 +91,35 @@ def lit_set(texture_set: TextureSet, edge: int = LIT_EDGE) -> bytes:
     return _kept(stage, stage.planned[0].files[0], key, lambda: png_bytes(_lit(stage, form, edge)))
 
 
-def lit_dressed(texture_set: TextureSet, master: Master, own: Mapping[str, Value], edge: int = LIT_EDGE) -> bytes:
-    """A set's lit picture, dressed with a master and a variant's values. Raises KeyError for a set that has no maps at all."""
+def small_pictures(texture_set: TextureSet) -> dict[str, Pixels]:
+    """The stage's pictures of a set, by key, as small lit pictures are made of them."""
     stage = staged(texture_set, small=True)
-    if not stage.planned:
-        raise KeyError(texture_set.pk)
-    form = lit_form(stage.ledger)
-    dressed = f"{master.model_dump_json()} {json.dumps(own, sort_keys=True)}"
-    key = lit_key(stage.planned, form, edge, dressed)
+    return {planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}
+
+
+def lit_dressed(
+    worn: Mapping[str, tuple[TextureSet, str]], master: Master, own: Mapping[str, Value], edge: int = LIT_EDGE
+) -> bytes:
+    """The lit picture of a variant: of the sets that its layers and free textures take, each with the property that a free one
+    reads. Raises KeyError where none of them has maps."""
+    stages = {held.pk: staged(held, small=True) for held, _ in worn.values()}
+    shown = {name: (stages[held.pk], key) for name, (held, key) in worn.items() if stages[held.pk].planned}
+    if not shown:
+        raise KeyError(master.name)
+    first = next(iter(shown.values()))[0]
+    form = lit_form(first.ledger)
+    layers = {name: [key, *(entry.content_key for entry in stage.planned)] for name, (stage, key) in shown.items()}
+    dressed = f"{master.model_dump_json()} {json.dumps(own, sort_keys=True)} {json.dumps(layers, sort_keys=True)}"
+    key = lit_key(first.planned, form, edge, dressed)
 
     def make() -> bytes:
-        pictures = {planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}
-        return png_bytes(lit_variant(pictures, master, own, form, edge))
+        taken = {
+            name: Taken({planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}, key)
+            for name, (stage, key) in shown.items()
+        }
+        return png_bytes(lit_variant(taken, master, own, form, edge))
 
-    return _kept(stage, stage.planned[0].files[0], key, make)
+    return _kept(first, first.planned[0].files[0], key, make)
 
 
 def _lit(stage: Staged, form: Form, edge: int) -> Pixels:

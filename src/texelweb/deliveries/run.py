@@ -6,7 +6,7 @@ import hashlib
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 
@@ -18,12 +18,12 @@ from texelcore.building.plan import PlannedOutput
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
-from texelcore.materials.binding import bind
+from texelcore.materials.binding import SetMaps, bind_variant
 from texelcore.pixels.errors import TexelError
 from texelcore.proof.prove import proof_key
 from texelcore.targets.document import Target
 from texelweb.builds.models import Product
-from texelweb.builds.planning import State, state_of
+from texelweb.builds.planning import State, maps_of, state_of
 from texelweb.deliveries.models import Delivery
 from texelweb.jobs.leases import Lost
 from texelweb.jobs.models import Job
@@ -51,15 +51,18 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
     raises Lost where the work is somebody else's by now."""
     target = delivery.target
     entries = list(delivery.sets.select_related("set__project").order_by("set__name"))
-    parcels, dressed, made_from = [], [], {}
+    parcels, worn, made_from = [], [], {}
+    held: dict[str, SetMaps] = {}
     with ExitStack() as open_files:
         for index, entry in enumerate(entries):
             progress(0.4 * index / len(entries), f"{entry.set.name}: taking probes")
             state = state_of(entry.set, target)
             parcels.append(_parcel(entry.set, state, target, open_files))
             variants = variants_of(entry.set)
-            dressed += _dressed(entry.set, state, target, variants)
+            worn += [(variant, entry.set.code) for variant in variants]
+            held[entry.set.code] = maps_of(state)
             made_from[entry.pk] = fingerprint(state, variants)
+        dressed = [_dressed(variant, code, target, held) for variant, code in worn]
         scratch = Path(open_files.enter_context(tempfile.TemporaryDirectory(prefix="fairtexel-")))
         folder = delivery.folder or scratch / "delivery"
         code = delivery.project.code
@@ -133,7 +136,7 @@ def variants_of(texture_set: TextureSet) -> list[SetVariant]:
     """A set's variants, with the masters that they belong to; those that were fetched with it, where they were."""
     if "variants" in getattr(texture_set, "_prefetched_objects_cache", {}):
         return list(texture_set.variants.all())
-    return list(texture_set.variants.select_related("version__master", "set").order_by("name"))
+    return list(texture_set.variants.select_related("version__master", "set").prefetch_related("others__set").order_by("name"))
 
 
 def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: ExitStack) -> Parcel:
@@ -164,10 +167,7 @@ def _as_built(planned: PlannedOutput, open_files: ExitStack) -> Path | None:
     return open_files.enter_context(local_file(product.blob.place))
 
 
-def _dressed(texture_set: TextureSet, state: State, target: Target, variants: Iterable[SetVariant]) -> list[Dressed]:
-    storages = {planned.key: planned.storage for planned in state.plan.outputs}
-    found = []
-    for variant in variants:
-        master = variant.version.document
-        found.append(Dressed(variant.document, master, bind(master, target, storages, state.provides()), texture_set.code))
-    return found
+def _dressed(variant: SetVariant, code: str, target: Target, held: Mapping[str, SetMaps]) -> Dressed:
+    """A variant of the set of this code, with its layers bound to the sets of the same delivery."""
+    master, document = variant.version.document, variant.document
+    return Dressed(document, master, bind_variant(document, master, target, held), code)

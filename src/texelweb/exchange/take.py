@@ -1,5 +1,5 @@
-"""Taking a project document in: what it has decided holds for the files that the project has. It is one act, which one undo takes
-back."""
+"""Taking a project document in: what it has decided holds for the files that the project has. It is one act, which one undo
+takes back."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from texelcore.surface.ledger import Ledger
 from texelweb.library.models import ProjectTarget, StudioTarget, TargetVersion
 from texelweb.library.pins import take
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
-from texelweb.masters.variants import VariantEdit, change_variant, make_variant
+from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_step, together
 from texelweb.sets import questions
@@ -75,7 +75,7 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
             by_code[entry.code] = _take_set(held, entry, homes.get(entry.code), places, user, taken)
         for variant in document.variants:
             if variant.set in by_code:
-                _take_variant(by_code[variant.set], variant, user)
+                _take_variant(by_code, variant, user)
                 taken.variants += 1
         aside = SourceFile.objects.filter(project=held, pk__in=[int(file) for file in met.aside], set=None)
         aside.update(set_aside=True, why_open="It was set aside in the project document.", open_json=None)
@@ -84,8 +84,8 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
 
 
 def _take_targets(document: ProjectDocument, user: Any) -> list[TargetVersion]:
-    """The versions that the document's targets are here. Those that the studio does not have come with the document; one that it
-    has by the same number must be the same."""
+    """The versions that the document's targets are here. Those that the studio does not have come with the document; one that
+    it has by the same number must be the same."""
     found = []
     for target in document.targets:
         known, _ = StudioTarget.objects.get_or_create(name=target.name, defaults={"title": target.title, "by": user})
@@ -211,10 +211,13 @@ def _take_code(current: TextureSet, code: str) -> None:
     current.code = code
 
 
-def _take_variant(texture_set: TextureSet, variant: Variant, user: Any) -> None:
+def _take_variant(by_code: Mapping[str, TextureSet], variant: Variant, user: Any) -> None:
+    texture_set = by_code[variant.set]
     version = MasterVersion.objects.select_related("master").get(master__name=variant.master, number=variant.version)
     found = SetVariant.objects.filter(project=texture_set.project, name=variant.name).first()
     if found and (found.set_id != texture_set.pk or found.version.master_id != version.master_id):
         raise TexelError(variant.name, "is the name of another variant of this project.", "Rename that one first.")
     made = found or make_variant(texture_set, version, variant.name, user)
-    change_variant(made, VariantEdit(values=variant.values, version=variant.version), user)
+    others = {name: Worn(by_code[held.set].pk, held.property) for name, held in variant.others.items() if held.set in by_code}
+    layers = {"": Worn(texture_set.pk), **others}
+    change_variant(made, VariantEdit(values=variant.values, version=variant.version, layers=layers), user)

@@ -41,7 +41,8 @@ def document_of(project: Project) -> ProjectDocument:
         owner = next(entry.name for entry in sets if missing & set(entry.ledger.files()))
         raise TexelError(owner, "names a file that was removed.", "Clear the row that reads it, then export again.")
     variants, masters = [], {}
-    for variant in SetVariant.objects.filter(project=project).select_related("version__master", "set").order_by("name"):
+    known = SetVariant.objects.filter(project=project).select_related("version__master", "set").prefetch_related("others__set")
+    for variant in known.order_by("name"):
         variants.append(Variant.model_validate(variant.document.model_dump()))
         masters[variant.version.master.name, variant.version.number] = variant.version.document
     return ProjectDocument(

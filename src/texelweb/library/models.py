@@ -5,27 +5,14 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
-from django.conf import settings
 from django.db import models
 
 from texelcore.targets.document import Target
-from texelweb.projects.models import DocumentVersion, Project
+from texelweb.projects.models import DocumentDraft, DocumentVersion, Project, StudioDocument
 
 
-class StudioTarget(models.Model):
-    """A target by name; its documents are its versions. One that is no longer to be taken may name its successor."""
-
-    name = models.SlugField(unique=True, max_length=48)
-    title = models.CharField(max_length=80)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
-    created = models.DateTimeField(auto_now_add=True)
-    deprecated = models.DateTimeField(null=True)
-    successor = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
-
-    @property
-    def latest(self) -> TargetVersion | None:
-        """The newest published version; None of one that was only drafted."""
-        return self.versions.order_by("-number").first()
+class StudioTarget(StudioDocument):
+    """A target by name; its documents are its versions."""
 
 
 class TargetVersion(DocumentVersion):
@@ -42,15 +29,10 @@ class TargetVersion(DocumentVersion):
         return _document(self.pk)
 
 
-class TargetDraft(models.Model):
-    """What the next version of a target is being written as. It need not hold yet. `base` is the version that it grew from."""
+class TargetDraft(DocumentDraft):
+    """What the next version of a target is being written as."""
 
     target = models.OneToOneField(StudioTarget, on_delete=models.CASCADE, related_name="draft")
-    document_json = models.JSONField()
-    base = models.IntegerField(default=0)
-    edit = models.IntegerField(default=1)
-    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
-    changed = models.DateTimeField(auto_now=True)
 
 
 class ProjectTarget(models.Model):

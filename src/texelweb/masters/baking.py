@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import tempfile
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 from pathlib import Path
 
@@ -15,10 +15,11 @@ from texelcore.materials.placing import placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.targets.document import Target
 from texelweb.builds.models import Output, Product
-from texelweb.builds.planning import State, state_of
+from texelweb.builds.planning import State, maps_of, state_of
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.library.pins import target_of
@@ -40,23 +41,33 @@ class BakePlan:
     master: Master
     target: Target
     bindings: Bindings
-    outputs: Mapping[str, Output]
+    # The outputs of each layer's and free texture's set, by its name.
+    outputs: Mapping[str, Mapping[str, Output]]
     key: str
 
 
 def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
     """Plan the baking of a variant. Raises TexelError when its set is not built as it is now."""
     target = target_of(variant.project, variant.set.target_name)
-    state = state or state_of(variant.set, target)
-    if not state.build or not state.current:
-        raise TexelError(variant.set.name, "was changed after its last build.", "Prove the set, then export again.")
-    master = variant.version.document
-    storages = {planned.key: planned.storage for planned in state.plan.outputs}
-    bindings = bind(master, target, storages, state.provides())
-    used = {bound.output for bound in bindings.values() if bound}
-    outputs = {output.key: output for output in state.build.outputs.select_related("blob") if output.key in used}
-    parts = [f"gltf {BAKING_VERSION}", variant.document.model_dump_json(), master.model_dump_json(), target.model_dump_json()]
-    parts += [f"{key} {output.content_key}" for key, output in sorted(outputs.items())]
+    master, document = variant.version.document, variant.document
+    states = {variant.set_id: state} if state else {}
+    maps, built = {}, {}
+    for holder, held in variant.sets().items():
+        known = states.setdefault(held.pk, None) or state_of(held, target)
+        states[held.pk] = known
+        if not known.build or not known.current:
+            raise TexelError(held.name, "was changed after its last build.", "Prove the set, then export again.")
+        other = document.others.get(holder)
+        maps[holder] = replace(maps_of(known), property=other.property if other else "")
+        built[holder] = known.build
+    bindings = bind(master, target, maps)
+    used = {(bound.holder, bound.output) for bound in bindings.values() if bound}
+    outputs = {
+        holder: {output.key: output for output in build.outputs.select_related("blob") if (holder, output.key) in used}
+        for holder, build in built.items()
+    }
+    parts = [f"gltf {BAKING_VERSION}", document.model_dump_json(), master.model_dump_json(), target.model_dump_json()]
+    parts += [f"{holder} {key} {output.content_key}" for holder, held in outputs.items() for key, output in sorted(held.items())]
     return BakePlan(variant, master, target, bindings, outputs, hashlib.sha256("\n".join(parts).encode()).hexdigest())
 
 
@@ -76,15 +87,17 @@ def run(job: Job, reporter: Reporter) -> None:
     plan = plan_bake(variant)
     if baked(plan):
         return
-    images = {}
-    for number, (key, output) in enumerate(plan.outputs.items()):
-        reporter.progress(_READ * number / len(plan.outputs), f"reading {output.file_name}")
+    images: dict[str, dict[str, Image]] = {}
+    wanted = [(holder, key, output) for holder, held in plan.outputs.items() for key, output in held.items()]
+    for number, (holder, key, output) in enumerate(wanted):
+        reporter.progress(_READ * number / len(wanted), f"reading {output.file_name}")
         with local_file(output.blob.place) as path:
-            images[key] = read(path, output.file_name)
+            images.setdefault(holder, {})[key] = read(path, output.file_name)
     # What glTF can say of the placement is not baked: the textures keep their own texels.
     checked, placement = placement_of(check_master(plan.master), variant.values)
     stretch = 1.0 if placement else stretch_of(checked, variant.values)
-    wide, high = (max((getattr(image, edge) for image in images.values()), default=4) * stretch for edge in ("width", "height"))
+    pictures = [image for held in images.values() for image in held.values()]
+    wide, high = (max((getattr(image, edge) for image in pictures), default=4) * stretch for edge in ("width", "height"))
     width, height = min(LARGEST_BAKE, ceil(wide)), min(LARGEST_BAKE, ceil(high))
     finer = min(FINEST, ceil(max(wide / width, high / height)))
     reporter.progress(_READ, f"baking {width} × {height} texels")

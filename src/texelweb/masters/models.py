@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 
 from texelcore.materials.document import Master, Value, Variant
-from texelweb.projects.models import DocumentVersion, Project
+from texelweb.projects.models import DocumentDraft, DocumentVersion, Project, StudioDocument
 from texelweb.sets.models import TextureSet
 
 
-class StudioMaster(models.Model):
+class StudioMaster(StudioDocument):
     """A master by name; its documents are its versions."""
-
-    name = models.SlugField(unique=True, max_length=40)
-    title = models.CharField(max_length=80)
-
-    @property
-    def latest(self) -> MasterVersion:
-        """The newest published version. Every master has one."""
-        return self.versions.order_by("-number")[0]
 
 
 class MasterVersion(DocumentVersion):
@@ -33,7 +28,13 @@ class MasterVersion(DocumentVersion):
     @property
     def document(self) -> Master:
         """The master as the core's document."""
-        return Master.model_validate(self.document_json)
+        return _document(self.pk)
+
+
+class MasterDraft(DocumentDraft):
+    """What the next version of a master is being written as."""
+
+    master = models.OneToOneField(StudioMaster, on_delete=models.CASCADE, related_name="draft")
 
 
 class VariantQuerySet(models.QuerySet["SetVariant"]):
@@ -41,7 +42,7 @@ class VariantQuerySet(models.QuerySet["SetVariant"]):
 
     def as_lines(self) -> VariantQuerySet:
         """With all that a line says of each: its master, its set, and the newest version of its master as `latest`."""
-        asked = self.select_related("version__master", "set__project")
+        asked = self.select_related("version__master", "set__project").prefetch_related("others__set")
         return asked.annotate(latest=models.Max("version__master__versions__number")).order_by("name")
 
 
@@ -81,6 +82,13 @@ class SetVariant(models.Model):
             models.UniqueConstraint(fields=["project", "name"], condition=models.Q(removed=None), name="one_variant_per_name")
         ]
 
+    def sets(self) -> dict[str, TextureSet]:
+        """The sets of its layers and free textures that are not removed, by name."""
+        master = self.version.document
+        first = {master.layers[0].name: self.set} if master.layers else {}
+        others = {entry.holder: entry.set for entry in self.others.all() if entry.set.removed is None}
+        return first | {name: held for name, held in others.items() if name in master.holders and name not in first}
+
     @property
     def values(self) -> dict[str, Value]:
         """The variant's own values."""
@@ -95,6 +103,32 @@ class SetVariant(models.Model):
                 "master": self.version.master.name,
                 "version": self.version.number,
                 "set": self.set.code,
+                "others": {
+                    entry.holder: {"set": entry.set.code, "property": entry.property}
+                    for entry in self.others.all()
+                    if entry.set.removed is None
+                },
                 "values": self.values_json,
             }
         )
+
+
+class LayerSet(models.Model):
+    """The set that a variant binds to a layer beside its master's first, or the map of one to a free texture: an empty property
+    is the one that the texture asks for."""
+
+    variant = models.ForeignKey(SetVariant, on_delete=models.CASCADE, related_name="others")
+    holder = models.CharField(max_length=40)
+    set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="layers")
+    property = models.CharField(max_length=80, default="", blank=True)
+
+    class Meta:
+        ordering = ("holder",)
+        constraints = [models.UniqueConstraint(fields=["variant", "holder"], name="one_set_per_layer")]
+
+
+@lru_cache(maxsize=256)
+def _document(version: int) -> Master:
+    """A version's document by its key. Versions never change, so that each is read and checked once."""
+    body: Any = MasterVersion.objects.values_list("document_json", flat=True).get(pk=version)
+    return Master.model_validate(body)

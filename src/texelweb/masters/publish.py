@@ -1,4 +1,4 @@
-"""Publishing masters."""
+"""Masters of the studio: those that ship, how they are drafted, and defaults that are published by themselves."""
 
 from __future__ import annotations
 
@@ -7,16 +7,50 @@ from typing import Any
 
 from django.db import transaction
 
-from texelcore.materials.document import Parameter
+from texelcore.materials.document import FORMAT_VERSION, ONE_LAYER, Master, Parameter
 from texelcore.materials.masters import next_version, shipped_masters
-from texelcore.materials.typing import check_master
-from texelweb.masters.models import MasterVersion, StudioMaster
+from texelcore.materials.typing import check_master, read_master
+from texelcore.pixels.errors import TexelError
+from texelweb.library.drafting import Drafting, Mistake
+from texelweb.masters.models import MasterDraft, MasterVersion, StudioMaster
 from texelweb.projects.models import Project
 from texelweb.projects.versions import append_version
 from texelweb.record.steps import note_deed
 
 # Masters in the record.
 MASTER = "master"
+
+
+# What a master begins as that is made from nothing: one layer, and nothing read of it yet.
+EMPTY: dict[str, Any] = {
+    "format_version": FORMAT_VERSION,
+    "summary": "",
+    "layers": [{"name": ONE_LAYER, "label": "Surface"}],
+    "parameters": [],
+    "textures": [],
+    "strands": [],
+    "surface": {},
+}
+
+
+def _read(body: Any) -> tuple[Master | None, list[Mistake]]:
+    found = read_master(body)
+    if found.checked:
+        return found.master, []
+    return None, [Mistake(f"{entry.subject} {entry.message}", entry.way_out) for entry in found.problems]
+
+
+MASTERS = Drafting(
+    owners=StudioMaster,
+    drafts=MasterDraft,
+    versions=MasterVersion,
+    held_as="master",
+    kind=MASTER,
+    empty=EMPTY,
+    read=_read,
+    users=lambda master: Project.objects.filter(variants__version__master=master).distinct(),
+    longest_draft=1_500_000,
+)
 
 
 def install_shipped() -> None:
@@ -34,10 +68,12 @@ def install_shipped() -> None:
 def publish(master: StudioMaster, parameters: Mapping[str, Parameter], base: int, note: str, user: Any) -> MasterVersion:
     """Publish the next version with other defaults and ranges; variants stay on theirs.
 
-    Raises Overtaken when somebody published since version `base`, and TexelError as `next_version` does.
-    """
+    Raises Overtaken when somebody published since version `base`, and TexelError as `next_version` does, and for a master that
+    is being drafted."""
     with transaction.atomic():
         locked = StudioMaster.objects.select_for_update().get(pk=master.pk)
+        if MASTERS.draft_of(locked):
+            raise TexelError(locked.title, "is being drafted.", "Change its defaults in the draft, or discard the draft first.")
         document = next_version(locked.latest.document, parameters)
         made = append_version(locked, MasterVersion, document, note or "no note", user, base, locked.title)
         what = f"Version {made.number} published: {made.what}"

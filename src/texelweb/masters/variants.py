@@ -12,7 +12,7 @@ from django.utils import timezone
 from texelcore.materials.document import Value, check_values
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.changes import ABSENT, differing
-from texelweb.masters.models import MasterVersion, SetVariant
+from texelweb.masters.models import LayerSet, MasterVersion, SetVariant
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_step, one_by_one, register
 from texelweb.refusals import Overtaken
@@ -39,12 +39,22 @@ def make_variant(texture_set: TextureSet, version: MasterVersion, name: str, use
 
 
 @dataclass(frozen=True)
+class Worn:
+    """A set that a layer or a free texture takes, by its key, and the property that a free texture reads of it."""
+
+    set: int
+    property: str = ""
+
+
+@dataclass(frozen=True)
 class VariantEdit:
-    """What is to change about a variant: its name, all of its own values, the version of its master; None leaves a thing."""
+    """What is to change about a variant: its name, all of its own values, the version of its master, the sets of its layers and
+    free textures, all of them, by name; None leaves a thing."""
 
     name: str | None = None
     values: Mapping[str, Value] | None = None
     version: int | None = None
+    layers: Mapping[str, Worn] | None = None
 
 
 @transaction.atomic
@@ -78,6 +88,8 @@ def change_variant(variant: SetVariant, edit: VariantEdit, user: Any, seen: int 
     own = locked.values if edit.values is None else edit.values
     check_values(locked.version.document, own)
     locked.values_json = {key: list(value) if isinstance(value, tuple) else value for key, value in own.items()}
+    if edit.layers is not None:
+        _wear(locked, edit.layers)
     after = document_of(locked)
     if after != before:
         locked.edit, locked.changed_by = locked.edit + 1, user
@@ -104,7 +116,39 @@ def document_of(variant: SetVariant) -> dict[str, Any]:
         "name": variant.name,
         "version": variant.version.number,
         "values": variant.values_json,
+        "layers": layers_of(variant),
     }
+
+
+def layers_of(variant: SetVariant) -> dict[str, dict[str, Any]]:
+    """The sets of a variant's layers and free textures, by name; the first layer's is under an empty name, since every variant
+    has one whatever its master calls it."""
+    others = {entry.holder: {"set": entry.set_id, "property": entry.property} for entry in variant.others.all()}
+    return {"": {"set": variant.set_id, "property": ""}, **others}
+
+
+def _wear(variant: SetVariant, wanted: Mapping[str, Worn]) -> None:
+    """Bind sets to a variant's layers and free textures, in place of all that was bound. Raises TexelError for a layer that its
+    master does not have, and a set that the project does not have."""
+    master = variant.version.document
+    first = master.layers[0].name if master.layers else ""
+    known = {entry.pk: entry for entry in variant.project.sets.filter(pk__in=[worn.set for worn in wanted.values()])}
+    for holder, worn in wanted.items():
+        if holder and holder not in master.holders:
+            way_out = f"Known: {', '.join(master.holders)}."
+            raise TexelError(holder, f"is no layer and no free texture of {master.title} v{master.version}.", way_out)
+        if worn.set not in known:
+            raise TexelError(variant.name, f"cannot take that set for {holder or first}: it was removed.", "Choose another set.")
+    main = wanted.get(first) or wanted.get("")
+    if main:
+        variant.set = known[main.set]
+    variant.others.all().delete()
+    made = [
+        LayerSet(variant=variant, holder=holder, set=known[worn.set], property=worn.property)
+        for holder, worn in wanted.items()
+        if holder not in ("", first)
+    ]
+    LayerSet.objects.bulk_create(made)
 
 
 def register_ways() -> None:
@@ -127,6 +171,11 @@ def _write(project: Project, key: str, document: Mapping[str, Any], what: str, u
     if document["there"]:
         _refuse_taken(project.pk, variant.name, variant.pk)
     variant.version = variant.version.master.versions.get(number=document["version"])
+    layers = document.get("layers") or layers_of(variant)
+    here = set(project.sets.values_list("pk", flat=True))
+    known = {"", *variant.version.document.holders}
+    worn = {name: Worn(**held) for name, held in layers.items() if held["set"] in here and name in known}
+    _wear(variant, worn)
     check_values(variant.version.document, variant.values)
     variant.edit, variant.changed_by = variant.edit + 1, user
     variant.save()
@@ -135,7 +184,7 @@ def _write(project: Project, key: str, document: Mapping[str, Any], what: str, u
 def _said(variant: SetVariant, before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
     """What was changed, in words."""
     labels = {entry.name: entry.label for entry in variant.version.document.parameters}
-    parts = []
+    parts, layers = [], False
     for path, (_, new) in differing(before, after).items():
         match path:
             case ("values", name):
@@ -144,6 +193,10 @@ def _said(variant: SetVariant, before: Mapping[str, Any], after: Mapping[str, An
                 parts.append(f"Renamed from {before['name']} to {new}")
             case ("version",):
                 parts.append(f"Moved to v{new}")
+            case ("layers", *_):
+                layers = True
+    if layers:
+        parts.append("Layers: " + ", ".join(f"{name} {held.name}" for name, held in variant.sets().items()))
     return ", ".join(parts)
 
 

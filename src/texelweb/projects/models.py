@@ -74,6 +74,40 @@ class DocumentVersion(models.Model):
         abstract = True
 
 
+class StudioDocument(models.Model):
+    """A document of the studio by name: what it is lies in its versions, and what its next one becomes in its draft. One that
+    is no longer to be taken may name its successor."""
+
+    name = models.SlugField(unique=True, max_length=48)
+    title = models.CharField(max_length=80)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+    deprecated = models.DateTimeField(null=True)
+    successor = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        abstract = True
+
+    @property
+    def latest(self) -> Any:
+        """The newest published version; None of one that was only drafted."""
+        return self.versions.order_by("-number").first()  # type: ignore[attr-defined]
+
+
+class DocumentDraft(models.Model):
+    """What the next version of a document is being written as. It need not hold yet. `base` is the version that it grew
+    from."""
+
+    document_json = models.JSONField()
+    base = models.IntegerField(default=0)
+    edit = models.IntegerField(default=1)
+    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        abstract = True
+
+
 class RulesVersion(DocumentVersion):
     """A version of the house rules."""
 
@@ -114,7 +148,8 @@ class Membership(models.Model):
 
 
 class SavedView(models.Model):
-    """A way of looking at the board that somebody keeps under a name: what stands in its address. Shared ones are everybody's."""
+    """A way of looking at the board that somebody keeps under a name: what stands in its address. Shared ones are
+    everybody's."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="saved_views")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")

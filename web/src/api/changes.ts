@@ -65,6 +65,8 @@ export interface VariantChange {
   name?: string;
   values?: Record<string, unknown>;
   version?: number;
+  /** The sets of all layers and free textures. */
+  layers?: Record<string, Schemas['WornSet']>;
 }
 
 export function getVariant(variantId: number): Promise<VariantView> {
@@ -90,6 +92,7 @@ export function sendVariantChange(
         name: change.name ?? null,
         values: (values ?? null) as Schemas['VariantChange']['values'],
         version: change.version ?? null,
+        layers: change.layers ?? null,
       },
     }),
   );

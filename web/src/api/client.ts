@@ -12,7 +12,7 @@ export type PlannedView = Schemas['PlannedView'];
 export type ProofView = Schemas['ProofView'];
 export type Storage = Schemas['Storage'];
 /** A parameter's value: colours are three linear numbers. The query cache forgets that an array is a triple. */
-export type Value = boolean | number | number[];
+export type Value = boolean | number | string | number[];
 export type Values = Record<string, Value>;
 export type Parameter = Omit<Schemas['Parameter'], 'default'> & { default: Value };
 export type VariantView = Omit<Schemas['VariantView'], 'parameters' | 'values'> & {

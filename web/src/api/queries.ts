@@ -215,6 +215,11 @@ export function useJobControl(slug: Ref<string>) {
 }
 
 /** Whether the signed-in user may change things here. */
+/** Whether the person is a lead somewhere in the studio, and so may write its masters. */
+export function useMayPublish() {
+  const projects = useProjects();
+  return computed(() => projects.data.value?.some(({ role }) => role === 'lead') ?? false);
+}
 export function useMayWork(slug: Ref<string>) {
   const projects = useProjects();
   return computed(() => {

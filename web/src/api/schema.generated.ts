@@ -803,7 +803,11 @@ export interface paths {
          */
         get: operations["list_masters"];
         put?: never;
-        post?: never;
+        /**
+         * Make Master
+         * @description Make a master: it begins as a draft.
+         */
+        post: operations["make_master"];
         delete?: never;
         options?: never;
         head?: never;
@@ -824,6 +828,58 @@ export interface paths {
         get: operations["get_master"];
         put?: never;
         post?: never;
+        /**
+         * Delete Master
+         * @description Delete a master that no variant uses.
+         */
+        delete: operations["delete_master"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{name}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Draft
+         * @description Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept.
+         */
+        put: operations["save_master_draft"];
+        /**
+         * Begin Draft
+         * @description Begin the next version of a master, or go on with the draft that is there.
+         */
+        post: operations["begin_master_draft"];
+        /**
+         * Discard Draft
+         * @description Throw a draft away; a master that was never published goes with it.
+         */
+        delete: operations["discard_master_draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{name}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish Master
+         * @description Publish the draft as the next version. Variants stay on theirs until somebody moves them.
+         */
+        post: operations["publish_master"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1493,6 +1549,46 @@ export interface paths {
         get: operations["list_maps"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/masters/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Rows
+         * @description What each strand of a document holds over a flat tile that is painted in stripes. Nothing is kept.
+         */
+        post: operations["try_sheet_rows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/masters/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Sheet
+         * @description Try a master's document on sets of a project, as far as it holds. Nothing is kept.
+         */
+        post: operations["try_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2676,8 +2772,8 @@ export interface paths {
         };
         /**
          * Get Surface
-         * @description A set on the stage: as its sources say, or as its proved outputs for a target have it, the one that is looked at where none
-         *     is named; with `at`, as its sources said then.
+         * @description A set on the stage: as its sources say, or as its proved outputs for a target have it, the one that is looked at where
+         *     none is named; with `at`, as its sources said then.
          */
         get: operations["get_surface"];
         put?: never;
@@ -2747,6 +2843,26 @@ export interface paths {
          * @description Make the first account of all, who leads the studio, and sign in.
          */
         post: operations["set_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Vocabulary
+         * @description What may stand in a sheet: operations with their slots, mesh inputs, and the properties that may be read and given.
+         */
+        get: operations["get_sheet_vocabulary"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3052,7 +3168,8 @@ export interface paths {
         put?: never;
         /**
          * Read Meaning
-         * @description What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a number.
+         * @description What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a
+         *     number.
          */
         post: operations["read_meaning"];
         delete?: never;
@@ -3236,8 +3353,8 @@ export interface paths {
         head?: never;
         /**
          * Patch Variant
-         * @description Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest edit
-         *     that the page has.
+         * @description Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest
+         *     edit that the page has.
          */
         patch: operations["change_variant"];
         trace?: never;
@@ -3599,15 +3716,19 @@ export interface components {
         };
         /**
          * BoundOutput
-         * @description A texture that the live preview loads.
+         * @description A texture that the live preview loads: an output of the set that a layer or a free texture takes.
          */
         BoundOutput: {
             /** Height */
             height: number;
+            /** Holder */
+            holder: string;
             /** Levels */
             levels: number;
             /** Output */
             output: string;
+            /** Set Id */
+            set_id: number;
             /** Sha256 */
             sha256: string;
             storage: components["schemas"]["Storage"];
@@ -4275,8 +4396,8 @@ export interface components {
         };
         /**
          * ExampleRead
-         * @description A target as textures of an engine suggest it: its document, why each output is thought, files that told nothing, and those
-         *     that could not be read.
+         * @description A target as textures of an engine suggest it: its document, why each output is thought, files that told nothing, and
+         *     those that could not be read.
          */
         ExampleRead: {
             /** Document */
@@ -4589,6 +4710,20 @@ export interface components {
             samples: string[];
             /** Srgb */
             srgb: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * GivenWord
+         * @description A property of a surface that a master may give.
+         */
+        GivenWord: {
+            /** Extended */
+            extended: boolean;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
             /** Title */
             title: string;
         };
@@ -4913,6 +5048,48 @@ export interface components {
             path: string;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * Layer
+         * @description A named slot for a set: a variant binds one to each layer, and with it all of its maps at once.
+         */
+        Layer: {
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LayerView
+         * @description A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
+         *     is read for. `stands` says in words why it is not shown as it is meant; "" while it is.
+         */
+        LayerView: {
+            /** Free */
+            free: boolean;
+            /** Help */
+            help: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Properties */
+            properties: string[];
+            /** Property */
+            property: string;
+            /** Set Id */
+            set_id: number | null;
+            /** Set Name */
+            set_name: string;
+            /** Stands */
+            stands: string;
+            /** Wants */
+            wants: string[];
         };
         /**
          * LayoutTile
@@ -5297,28 +5474,67 @@ export interface components {
         };
         /**
          * Master
-         * @description A parameterised master material. `surface` says which strand, parameter or texture gives each surface property.
+         * @description A parameterised master material. `surface` says which strand, parameter or mesh input gives each surface property.
+         *
+         *     Documents of version 1 of the format had one layer without a name; they are read as that.
          */
         Master: {
+            /**
+             * Comments
+             * @default {}
+             */
+            comments: {
+                [key: string]: string;
+            };
             /**
              * Format
              * @default fair-texel-master
              * @constant
              */
             format: "fair-texel-master";
+            /**
+             * Format Version
+             * @default 2
+             */
+            format_version: number;
+            /**
+             * Layers
+             * @default []
+             */
+            layers: components["schemas"]["Layer"][];
             /** Name */
             name: string;
-            /** Parameters */
+            /**
+             * @default {
+             *       "mode": "as the target",
+             *       "threshold": 0.5,
+             *       "two_sided": true
+             *     }
+             */
+            opacity: components["schemas"]["OpacityUse"];
+            /**
+             * Parameters
+             * @default []
+             */
             parameters: components["schemas"]["Parameter"][];
-            /** Strands */
+            /**
+             * Strands
+             * @default []
+             */
             strands: components["schemas"]["Strand"][];
             /** Summary */
             summary: string;
-            /** Surface */
+            /**
+             * Surface
+             * @default {}
+             */
             surface: {
                 [key: string]: string;
             };
-            /** Textures */
+            /**
+             * Textures
+             * @default []
+             */
             textures: components["schemas"]["TextureInput"][];
             /** Title */
             title: string;
@@ -5343,24 +5559,70 @@ export interface components {
             strands: components["schemas"]["StrandCost"][];
             /** Unused */
             unused: string[];
+            /** Versions */
+            versions: number;
+        };
+        /**
+         * MasterDraftView
+         * @description A draft as it is: its document, which need not hold, what is wrong with it, and the number of its newest edit.
+         */
+        MasterDraftView: {
+            /** Base */
+            base: number;
+            /** By */
+            by: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Edit */
+            edit: number;
+            /** Problems */
+            problems: components["schemas"]["MasterProblem"][];
         };
         /**
          * MasterLine
-         * @description A master in the studio's list.
+         * @description A master in the studio's list. `latest` is 0 of one that was never published; `shown` is a variant of it that can be seen
+         *     lit, where the asking user may see one.
          */
         MasterLine: {
             /** Behind */
             behind: number;
+            cost: components["schemas"]["MasterCost"] | null;
+            /** Deprecated */
+            deprecated: boolean;
+            /** Drafted By */
+            drafted_by: string | null;
             /** Latest */
             latest: number;
+            /** Layers */
+            layers: number;
             /** Name */
             name: string;
+            /** Shown */
+            shown: number | null;
+            /** Strands */
+            strands: number;
             /** Summary */
             summary: string;
             /** Title */
             title: string;
             /** Variants */
             variants: number;
+        };
+        /**
+         * MasterProblem
+         * @description One mistake: the keys and numbers that lead to it in the document, whose it is, what is wrong, and the way out.
+         */
+        MasterProblem: {
+            /** Message */
+            message: string;
+            /** Place */
+            place: (string | number)[];
+            /** Subject */
+            subject: string;
+            /** Way Out */
+            way_out: string;
         };
         /**
          * MasterVersionLine
@@ -5381,18 +5643,30 @@ export interface components {
         };
         /**
          * MasterView
-         * @description A master's sheet at one version.
+         * @description A master's sheet at one version; of one that was never published, as its draft has it as far as that holds.
          */
         MasterView: {
             cost: components["schemas"]["MasterCost"];
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            draft: components["schemas"]["MasterDraftView"] | null;
             /** Hidden Variants */
             hidden_variants: number;
+            /** Kinds */
+            kinds: {
+                [key: string]: string;
+            };
             /** Latest */
             latest: number;
+            /** Layers */
+            layers: components["schemas"]["Layer"][];
             /** May Publish */
             may_publish: boolean;
             /** Name */
             name: string;
+            opacity: components["schemas"]["OpacityUse"];
             /** Parameters */
             parameters: components["schemas"]["Parameter"][];
             /** Strands */
@@ -5468,6 +5742,18 @@ export interface components {
             name: string;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * MeshWord
+         * @description What a mesh, the world or the clock brings.
+         */
+        MeshWord: {
+            /** Kind */
+            kind: string;
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
         };
         /**
          * ModelChange
@@ -5691,6 +5977,22 @@ export interface components {
             role: "guest" | "artist" | "lead";
         };
         /**
+         * NewMaster
+         * @description A master to be made: from nothing, as a copy of a version of another (“four-layers@1”), or of a variant with its values
+         *     as defaults.
+         */
+        NewMaster: {
+            /**
+             * Copy Of
+             * @default
+             */
+            copy_of: string;
+            /** Title */
+            title: string;
+            /** Variant */
+            variant?: number | null;
+        };
+        /**
          * NewNote
          * @description What is to be written.
          */
@@ -5864,6 +6166,28 @@ export interface components {
             studio: boolean;
         };
         /**
+         * OpacityUse
+         * @description What a master takes opacity for; “as the target” leaves it to the target's output that holds it.
+         */
+        OpacityUse: {
+            /**
+             * Mode
+             * @default as the target
+             * @enum {string}
+             */
+            mode: "as the target" | "solid" | "cut-out" | "blended";
+            /**
+             * Threshold
+             * @default 0.5
+             */
+            threshold: number;
+            /**
+             * Two Sided
+             * @default true
+             */
+            two_sided: boolean;
+        };
+        /**
          * OpacityView
          * @description What a target takes opacity for, and where it cuts; solid where none is bound.
          */
@@ -5875,6 +6199,24 @@ export interface components {
             mode: "solid" | "cut-out" | "blended";
             /** Threshold */
             threshold: number;
+        };
+        /**
+         * OperationWord
+         * @description An operation, for whoever chooses one.
+         */
+        OperationWord: {
+            /** Family */
+            family: string;
+            /** Gives */
+            gives: string;
+            /** Key */
+            key: string;
+            /** Meaning */
+            meaning: string;
+            /** Slots */
+            slots: components["schemas"]["SlotWord"][];
+            /** Title */
+            title: string;
         };
         /**
          * OrderAsked
@@ -5906,6 +6248,20 @@ export interface components {
              * @enum {string}
              */
             way: "dropped" | "watched" | "depot" | "by hand";
+        };
+        /**
+         * OtherSet
+         * @description A set that a variant binds to a layer beside the first, or the map of one that it binds to a free texture; an empty
+         *     `property` is the one that the texture asks for.
+         */
+        OtherSet: {
+            /**
+             * Property
+             * @default
+             */
+            property: string;
+            /** Set */
+            set: string;
         };
         /**
          * OtherTarget
@@ -5994,16 +6350,19 @@ export interface components {
          * Parameter
          * @description One thing that a variant may set.
          *
-         *     Numbers have a hard range, which no value leaves, and a soft range, which sliders show; None is unbounded. Colours are
-         *     linear light with sRGB primaries.
+         *     Numbers have a hard range, which no value leaves, and a soft range, which sliders show; None is unbounded; 0 leaves their
+         *     step to the slider. Colours are linear light with sRGB primaries. A choice is one of the words of `choices`. It is shown
+         *     while the switch that `only_with` names is on, or the choice that it names is `only_at`. A `structural` switch or choice
+         *     changes the shader itself: each position is compiled by itself.
          */
         Parameter: {
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
             /** Default */
-            default: boolean | number | [
-                number,
-                number,
-                number
-            ];
+            default: boolean | number | string | number[];
             /** Group */
             group: string;
             /** Hard High */
@@ -6011,14 +6370,29 @@ export interface components {
             /** Hard Low */
             hard_low?: number | null;
             /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "colour" | "switch";
+            kind: "number" | "two" | "three" | "four" | "colour" | "switch" | "choice";
             /** Label */
             label: string;
             /** Name */
             name: string;
+            /**
+             * Only At
+             * @default
+             */
+            only_at: string;
+            /**
+             * Only With
+             * @default
+             */
+            only_with: string;
             /**
              * Soft High
              * @default 1
@@ -6029,6 +6403,16 @@ export interface components {
              * @default 0
              */
             soft_low: number;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+            /**
+             * Structural
+             * @default false
+             */
+            structural: boolean;
             /**
              * Unit
              * @default
@@ -6253,7 +6637,8 @@ export interface components {
         };
         /**
          * ProjectDocument
-         * @description A project: its rules with their habits, tolerances, the targets and masters that it uses, and its sets, files and variants.
+         * @description A project: its rules with their habits, tolerances, the targets and masters that it uses, and its sets, files and
+         *     variants.
          *
          *     What depends on pixels or the clock alone is not in it: the same document and the same sources give the same bytes on every
          *     machine.
@@ -6329,8 +6714,8 @@ export interface components {
         };
         /**
          * ProjectFile
-         * @description A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes. One that is
-         *     `aside` was set aside by hand: it belongs to no set, and is not sorted again.
+         * @description A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes. One that
+         *     is `aside` was set aside by hand: it belongs to no set, and is not sorted again.
          */
         ProjectFile: {
             /**
@@ -6396,7 +6781,8 @@ export interface components {
         };
         /**
          * ProjectSet
-         * @description A set with all that was decided about it. An empty target is the project's; the folder is a path, "" the project itself.
+         * @description A set with all that was decided about it. An empty target is the project's; the folder is a path, "" the project
+         *     itself.
          */
         ProjectSet: {
             /** Code */
@@ -6465,7 +6851,8 @@ export interface components {
         };
         /**
          * PropertyRead
-         * @description How far a rebuilt property is from the canonical surface, at the probes, beside the mean distance that the sender expects.
+         * @description How far a rebuilt property is from the canonical surface, at the probes, beside the mean distance that the sender
+         *     expects.
          *
          *     `holds`: it was read as it was meant. `within`: it keeps the house tolerances, which `allowed` says; None where there are
          *     none. `local` is the cell that is furthest off, in 8-bit levels. `reading` says what would have fitted better.
@@ -6658,6 +7045,18 @@ export interface components {
             settled: components["schemas"]["SettledView"][];
             /** Total */
             total: number;
+        };
+        /**
+         * ReadWord
+         * @description A property that a texture input may read.
+         */
+        ReadWord: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
         };
         /**
          * Receipt
@@ -6970,6 +7369,33 @@ export interface components {
             why: string;
         };
         /**
+         * RowFigures
+         * @description The smallest and largest number that a strand holds over the flat tile, and its mean.
+         */
+        RowFigures: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Mean */
+            mean: number;
+            /** Strand */
+            strand: string;
+        };
+        /**
+         * RowsTried
+         * @description What each strand holds over the flat tile, and a picture of them one below the other, each a square of `edge` pixels, as
+         *     PNG in base64. Numbers outside 0 to 1 are shown between their own smallest and largest.
+         */
+        RowsTried: {
+            /** Edge */
+            edge: number;
+            /** Picture */
+            picture: string;
+            /** Rows */
+            rows: components["schemas"]["RowFigures"][];
+        };
+        /**
          * RulesSaved
          * @description New house rules. `base` is the version that they were made from: another one in between is not overwritten.
          */
@@ -7006,9 +7432,14 @@ export interface components {
         };
         /**
          * SamplerUse
-         * @description A sampler of the shader and the output whose texture it takes.
+         * @description A sampler of the shader and the output whose texture it takes, of the set that a layer or a free texture takes.
          */
         SamplerUse: {
+            /**
+             * Holder
+             * @default
+             */
+            holder: string;
             /** Name */
             name: string;
             /** Output */
@@ -7242,14 +7673,130 @@ export interface components {
          * @description GLSL with `Surface evaluate(vec2 uv)`, its uniforms and samplers.
          *
          *     Maps that hold no colour are read by DATA_AT(sampler, place), which whoever shows wrong readings may define beforehand.
+         *     `mesh` names the mesh inputs that it uses: each is a global variable, `m_` and the name with “_” for spaces, that is to be
+         *     set before. `extended` are the properties of glTF's extensions that it gives, and Surface has then. Of a shader with rows,
+         *     `rows` are the strands whose values `surface.row` holds: that of the index in the uniform `shown_row`.
          */
         Shader: {
+            /**
+             * Extended
+             * @default []
+             */
+            extended: string[];
             /** Glsl */
             glsl: string;
+            /**
+             * Mesh
+             * @default []
+             */
+            mesh: string[];
+            /**
+             * Rows
+             * @default []
+             */
+            rows: string[];
             /** Samplers */
             samplers: components["schemas"]["SamplerUse"][];
             /** Uniforms */
             uniforms: components["schemas"]["Uniform"][];
+        };
+        /**
+         * SheetChange
+         * @description A draft as it is to be, made from edit `seen`.
+         */
+        SheetChange: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * SheetPublished
+         * @description What to publish: the edit that was looked at, and what is new in it.
+         */
+        SheetPublished: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * SheetSurface
+         * @description A master on the stage with sets in its layers, from their sources. Its shader can show each strand.
+         */
+        SheetSurface: {
+            /** Bent */
+            bent: boolean;
+            height: components["schemas"]["HeightUse"] | null;
+            opacity: components["schemas"]["OpacityView"];
+            /** Pictures */
+            pictures: components["schemas"]["StagePicture"][];
+            shader: components["schemas"]["Shader"];
+            /** Values */
+            values: {
+                [key: string]: boolean | number | string | number[];
+            };
+        };
+        /**
+         * SheetTried
+         * @description A document as far as it holds: what is wrong with it, of which kind each name is, what it costs, and how it looks.
+         */
+        SheetTried: {
+            cost: components["schemas"]["MasterCost"] | null;
+            /** Kinds */
+            kinds: {
+                [key: string]: string;
+            };
+            /** Problems */
+            problems: components["schemas"]["MasterProblem"][];
+            surface: components["schemas"]["SheetSurface"] | null;
+        };
+        /**
+         * SheetTry
+         * @description A document to try, the sets that its layers and free textures take, by name, and values for its parameters.
+         */
+        SheetTry: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Sets
+             * @default {}
+             */
+            sets: {
+                [key: string]: number;
+            };
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: boolean | number | string | number[];
+            };
+        };
+        /**
+         * SheetVocabulary
+         * @description What may stand in a sheet.
+         */
+        SheetVocabulary: {
+            /** Given */
+            given: components["schemas"]["GivenWord"][];
+            /** Kinds */
+            kinds: {
+                [key: string]: string;
+            };
+            /** Mesh */
+            mesh: components["schemas"]["MeshWord"][];
+            /** Operations */
+            operations: components["schemas"]["OperationWord"][];
+            /** Read */
+            read: components["schemas"]["ReadWord"][];
         };
         /**
          * Shown
@@ -7356,6 +7903,20 @@ export interface components {
             square: boolean;
         };
         /**
+         * SlotWord
+         * @description One input of an operation, for whoever fills it.
+         */
+        SlotWord: {
+            /** Default */
+            default: boolean | number | string | null;
+            /** Kind */
+            kind: string;
+            /** Least */
+            least: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * Space
          * @description What the studio's data take.
          */
@@ -7453,11 +8014,17 @@ export interface components {
         };
         /**
          * StagePicture
-         * @description A texture that the stage loads: blocks of an output, or a picture made of sources. `srgb` says how it is decoded.
+         * @description A texture that the stage loads, for the layer or free texture that holds it: blocks of an output, or a picture made of
+         *     sources. `srgb` says how it is decoded.
          */
         StagePicture: {
             /** Height */
             height: number;
+            /**
+             * Holder
+             * @default surface
+             */
+            holder: string;
             /**
              * Kind
              * @enum {string}
@@ -7583,6 +8150,11 @@ export interface components {
          * @description One named step: an operation and what goes into it, by slot: a name, or a plain value.
          */
         Strand: {
+            /**
+             * Comment
+             * @default
+             */
+            comment: string;
             /** Group */
             group: string;
             /** Inputs */
@@ -7720,11 +8292,7 @@ export interface components {
             target: string;
             /** Values */
             values: {
-                [key: string]: boolean | number | [
-                    number,
-                    number,
-                    number
-                ];
+                [key: string]: boolean | number | string | number[];
             };
         };
         /**
@@ -8119,9 +8687,35 @@ export interface components {
         };
         /**
          * TextureInput
-         * @description A texture that the master reads, by the surface property that it holds; the target says in which output that lies.
+         * @description A texture that the master reads: a surface property, or a mask by its name (“mask.dirt”, or “mask” for the set's first),
+         *     of the set that its layer takes. Without a layer it is free: a variant binds it by itself.
+         *
+         *     With a `constant` it is a map or a constant: a variant may give it a value, which takes the map's place, and the constant
+         *     stands where there is no map.
          */
         TextureInput: {
+            /** Constant */
+            constant?: boolean | number | string | number[] | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
             /** Name */
             name: string;
             /** Property */
@@ -8311,16 +8905,24 @@ export interface components {
         };
         /**
          * Uniform
-         * @description A uniform of the shader and the parameter whose value it takes.
+         * @description A uniform of the shader and the parameter whose value it takes: its index for a choice among `choices`. “given” says
+         *     whether a variant sets it at all; `otherwise` is the value of one that it does not set.
          */
         Uniform: {
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
             /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "colour" | "switch";
+            kind: "number" | "two" | "three" | "four" | "colour" | "switch" | "choice" | "given";
             /** Name */
             name: string;
+            /** Otherwise */
+            otherwise?: boolean | number | string | number[] | null;
             /** Parameter */
             parameter: string;
         };
@@ -8357,7 +8959,8 @@ export interface components {
         };
         /**
          * Variant
-         * @description A master at a version with a texture set, and the values that were set for it; all others are the master's.
+         * @description A master at a version with a texture set, and the values that were set for it; all others are the master's. `set` is
+         *     bound to the master's first layer, and `others` to its other layers and free textures, by name.
          */
         Variant: {
             /**
@@ -8370,6 +8973,13 @@ export interface components {
             master: string;
             /** Name */
             name: string;
+            /**
+             * Others
+             * @default {}
+             */
+            others: {
+                [key: string]: components["schemas"]["OtherSet"];
+            };
             /** Set */
             set: string;
             /**
@@ -8377,29 +8987,26 @@ export interface components {
              * @default {}
              */
             values: {
-                [key: string]: boolean | number | [
-                    number,
-                    number,
-                    number
-                ];
+                [key: string]: boolean | number | string | number[];
             };
             /** Version */
             version: number;
         };
         /**
          * VariantChange
-         * @description A new name, all own values, or another version of the master; null leaves a thing.
+         * @description A new name, all own values, another version of the master, or the sets of all layers and free textures; null leaves a
+         *     thing.
          */
         VariantChange: {
+            /** Layers */
+            layers?: {
+                [key: string]: components["schemas"]["WornSet"];
+            } | null;
             /** Name */
             name?: string | null;
             /** Values */
             values?: {
-                [key: string]: boolean | number | [
-                    number,
-                    number,
-                    number
-                ];
+                [key: string]: boolean | number | string | number[];
             } | null;
             /** Version */
             version?: number | null;
@@ -8445,6 +9052,8 @@ export interface components {
             bindings: {
                 [key: string]: string | null;
             };
+            /** Constants */
+            constants: components["schemas"]["Parameter"][];
             /** Edit */
             edit: number;
             /** Findings */
@@ -8457,6 +9066,8 @@ export interface components {
             job: components["schemas"]["JobView"] | null;
             /** Latest */
             latest: number;
+            /** Layers */
+            layers: components["schemas"]["LayerView"][];
             /** Master */
             master: string;
             /** Master Title */
@@ -8487,11 +9098,7 @@ export interface components {
             target: components["schemas"]["TargetView"];
             /** Values */
             values: {
-                [key: string]: boolean | number | [
-                    number,
-                    number,
-                    number
-                ];
+                [key: string]: boolean | number | string | number[];
             };
             /** Version */
             version: number;
@@ -8556,6 +9163,20 @@ export interface components {
             set?: number | null;
             /** Variant */
             variant?: number | null;
+        };
+        /**
+         * WornSet
+         * @description A set for a layer or a free texture, and the property that a free texture reads of it: the one it asks for where
+         *     empty.
+         */
+        WornSet: {
+            /**
+             * Property
+             * @default
+             */
+            property: string;
+            /** Set */
+            set: number;
         };
     };
     responses: never;
@@ -11353,6 +11974,84 @@ export interface operations {
             };
         };
     };
+    make_master: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMaster"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_master: {
         parameters: {
             query?: {
@@ -11386,6 +12085,390 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    delete_master: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    save_master_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterDraftView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    begin_master_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    discard_master_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    publish_master: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetPublished"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13951,6 +15034,166 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    try_sheet_rows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowsTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    try_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19141,6 +20384,53 @@ export interface operations {
             };
             /** @description Too Many Requests */
             429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_sheet_vocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetVocabulary"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

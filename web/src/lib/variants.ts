@@ -50,9 +50,17 @@ export function grouped(parameters: readonly Parameter[]): { group: string; para
   return [...groups].map(([group, members]) => ({ group, parameters: members }));
 }
 
+/** Whether a parameter counts as things stand: the switch or choice that it is shown with is on, or at its word. */
+export function counts(parameter: Parameter, values: Values): boolean {
+  if (!parameter.only_with) return true;
+  const other = values[parameter.only_with];
+  return typeof other === 'boolean' ? other : other === parameter.only_at;
+}
+
 /** Every parameter's value: its own where there is one, the master's otherwise. */
 export function withDefaults(parameters: readonly Parameter[], own: Values): Values {
-  return Object.fromEntries(parameters.map((entry) => [entry.name, own[entry.name] ?? entry.default]));
+  // What is no parameter of its own is a constant in the place of a map.
+  return { ...Object.fromEntries(parameters.map((entry) => [entry.name, entry.default])), ...own };
 }
 
 /** Whether two sets of values are alike. */

@@ -6,7 +6,7 @@ import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import ToggleSwitch from 'primevue/toggleswitch';
 import { computed, nextTick, ref, watch } from 'vue';
-import { useRoute } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 
 import { api, take, type Parameter, type Schemas } from '@/api/client';
 import { useMaster, useRefresh } from '@/api/queries';
@@ -16,10 +16,12 @@ import { useDraft } from '@/lib/draft';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 import { grouped, rangeProblem } from '@/lib/variants';
+import NameDialog from '@/parts/NameDialog.vue';
 import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
+const router = useRouter();
 const say = useSay();
 const overtaken = useOvertaken();
 const cache = useQueryClient();
@@ -56,7 +58,9 @@ const HARD = [
   { field: 'hard_low', words: 'hard minimum' },
   { field: 'hard_high', words: 'hard maximum' },
 ] as const;
-const editing = computed(() => view.value?.may_publish && view.value.version === view.value.latest);
+const editing = computed(
+  () => view.value?.may_publish && view.value.version === view.value.latest && !view.value.draft,
+);
 /** What one strand costs, in words. */
 function costOf(strand: string): string {
   const cost = view.value?.cost.strands.find((entry) => entry.strand === strand);
@@ -76,6 +80,29 @@ const sheet = computed(() => {
   }
   return [...found];
 });
+const copying = ref(false);
+/** Write the next version: in the draft that is there, or in a new one. */
+function write(): void {
+  take(api.POST('/api/masters/{name}/draft', { params: { path: { name: name.value } } }))
+    .then((made) => {
+      cache.setQueryData(['master', name.value, null], made);
+      return router.push({ name: 'sheet', params: { slug: slug.value, name: name.value } });
+    })
+    .catch(say.wrong);
+}
+async function copy(title: string): Promise<boolean> {
+  try {
+    const made = await take(
+      api.POST('/api/masters', { body: { title, copy_of: `${name.value}@${view.value?.version}` } }),
+    );
+    void cache.invalidateQueries({ queryKey: ['masters'] });
+    await router.push({ name: 'sheet', params: { slug: slug.value, name: made.name } });
+    return true;
+  } catch (error) {
+    say.wrong(error);
+    return false;
+  }
+}
 const behind = computed(
   () => view.value?.variants.filter((entry) => entry.version < entry.latest).length ?? 0,
 );
@@ -135,6 +162,18 @@ function publish(): void {
           :option-label="(entry: { number: number }) => `v${entry.number}`"
           aria-label="Version"
           @update:model-value="(number: number) => (version = number)"
+        />
+        <Button
+          v-if="view.may_publish"
+          :label="view.draft ? 'Go on writing' : 'Write the next version'"
+          severity="secondary"
+          @click="write"
+        />
+        <Button
+          v-if="view.may_publish && view.version"
+          label="Copy…"
+          severity="secondary"
+          @click="copying = true"
         />
         <span class="soft">
           {{ view.variants.length }} {{ view.variants.length === 1 ? 'variant' : 'variants'
@@ -361,6 +400,14 @@ function publish(): void {
         <span class="soft">{{ entry.by }} {{ new Date(entry.published).toLocaleDateString() }}</span>
       </div>
     </aside>
+    <NameDialog
+      v-if="copying"
+      title="A master of its own"
+      :name="''"
+      act="Copy and write"
+      :send="copy"
+      @close="copying = false"
+    />
   </main>
 </template>
 

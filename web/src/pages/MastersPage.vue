@@ -1,35 +1,88 @@
 <script setup lang="ts">
-// The studio's masters, and where they are used.
-import { computed } from 'vue';
-import { useRoute } from 'vue-router';
+// The studio's masters, and this project's variants of them.
+import { useQueryClient } from '@tanstack/vue-query';
+import Button from 'primevue/button';
+import { computed, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
 
-import { useMasters, useVariants } from '@/api/queries';
+import { api, take } from '@/api/client';
+import { useMasters, useMayPublish, useVariants } from '@/api/queries';
+import { useSay } from '@/lib/say';
+import NameDialog from '@/parts/NameDialog.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
+const router = useRouter();
+const cache = useQueryClient();
+const say = useSay();
 const slug = computed(() => String(route.params.slug));
 const masters = useMasters();
 const variants = useVariants(slug);
+const mayPublish = useMayPublish();
+const naming = ref(false);
+
+async function begin(title: string): Promise<boolean> {
+  try {
+    const made = await take(api.POST('/api/masters', { body: { title, copy_of: '' } }));
+    void cache.invalidateQueries({ queryKey: ['masters'] });
+    await router.push({ name: 'sheet', params: { slug: slug.value, name: made.name } });
+    return true;
+  } catch (error) {
+    say.wrong(error);
+    return false;
+  }
+}
 </script>
 
 <template>
   <Trouble v-if="masters.isError.value" :error="masters.error.value" @again="masters.refetch()" />
   <main v-else v-keep-scroll class="page">
-    <h1 v-term="'master'">Masters</h1>
+    <header class="top">
+      <h1 v-term="'master'">Masters</h1>
+      <Button v-if="mayPublish" label="New master…" severity="secondary" @click="naming = true" />
+    </header>
     <p class="soft intro">
       They belong to the studio and serve all its projects; each project has variants of them.
     </p>
     <RouterLink
-      v-for="master in masters.data.value ?? []"
+      v-for="master in (masters.data.value ?? []).filter((entry) => entry.latest || mayPublish)"
       :key="master.name"
       class="master"
-      :to="{ name: 'master', params: { slug, name: master.name } }"
+      :to="
+        master.latest
+          ? { name: 'master', params: { slug, name: master.name } }
+          : { name: 'sheet', params: { slug, name: master.name } }
+      "
     >
-      <strong>{{ master.title }}</strong>
-      <span class="mono">v{{ master.latest }}</span>
-      <span class="soft">{{ master.summary }}</span>
-      <span>{{ master.variants }} {{ master.variants === 1 ? 'variant' : 'variants' }}</span>
-      <span :class="{ behind: master.behind }">{{ master.behind ? `◆ ${master.behind} behind` : '' }}</span>
+      <img
+        v-if="master.shown !== null"
+        class="thumb"
+        width="44"
+        height="44"
+        alt=""
+        loading="lazy"
+        :src="`/api/variants/${master.shown}/lit`"
+      />
+      <span v-else class="thumb empty" aria-hidden="true" />
+      <span>
+        <strong>{{ master.title }}</strong>
+        <span class="mono soft"> {{ master.latest ? `v${master.latest}` : 'draft' }}</span>
+        <span v-if="master.deprecated" class="behind"> ◆ deprecated</span>
+        <span class="soft summary">{{ master.summary || 'Never published yet.' }}</span>
+      </span>
+      <span class="soft">
+        {{ master.layers }} {{ master.layers === 1 ? 'layer' : 'layers' }}, {{ master.strands }} rows
+        <span v-if="master.cost" class="mono small"
+          >{{ master.cost.reads }} reads · {{ master.cost.samplers }} of {{ master.cost.most }} samplers</span
+        >
+      </span>
+      <span>
+        {{ master.variants }} {{ master.variants === 1 ? 'variant' : 'variants' }}
+        <span v-if="master.behind" class="behind small">◆ {{ master.behind }} behind</span>
+        <span v-if="master.latest && master.drafted_by !== null" class="soft small"
+          >being written by {{ master.drafted_by }}</span
+        >
+      </span>
     </RouterLink>
     <div class="head part"><h2>Variants in this project</h2></div>
     <RouterLink
@@ -58,6 +111,14 @@ const variants = useVariants(slug);
     <p v-if="variants.data.value && !variants.data.value.length" class="soft none">
       No set of this project is dressed yet. Open a set and choose “Dress with” under Variants.
     </p>
+    <NameDialog
+      v-if="naming"
+      title="A new master"
+      :name="''"
+      act="Begin writing"
+      :send="begin"
+      @close="naming = false"
+    />
   </main>
 </template>
 
@@ -81,8 +142,25 @@ const variants = useVariants(slug);
   border-bottom: 1px solid var(--rule);
 }
 .master {
-  grid-template-columns: 150px 40px 1fr 90px 90px;
-  border-top: 1px solid var(--ink);
+  grid-template-columns: 44px minmax(240px, 1fr) 190px 150px;
+  min-height: 56px;
+}
+.top {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+}
+.summary,
+.small {
+  display: block;
+}
+.small {
+  font-size: 12px;
+}
+.thumb.empty {
+  width: 44px;
+  height: 44px;
+  background: var(--wash);
 }
 .variant {
   grid-template-columns: minmax(160px, 1fr) minmax(140px, 1fr) 160px 110px;

@@ -7,12 +7,13 @@ import { useRoute, useRouter } from 'vue-router';
 
 import type { VariantChange } from '@/api/changes';
 import { api, take, type Value } from '@/api/client';
-import { isOpen, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
+import { isOpen, useBoard, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
 import { useEditing } from '@/lib/edits';
 import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
-import { groupProblem, grouped, useValues, withDefaults } from '@/lib/variants';
+import { counts, groupProblem, grouped, useValues, withDefaults } from '@/lib/variants';
 import FindingsList from '@/parts/FindingsList.vue';
+import LayersPart from '@/parts/LayersPart.vue';
 import Meter from '@/parts/Meter.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
 import ParameterRow from '@/parts/ParameterRow.vue';
@@ -71,15 +72,28 @@ watch(
 /** What stands on the stage: the very blocks that the engine gets. */
 const surface = computed(() => surfaceOf(view.value));
 const { asked, others, other, why } = useVariantBeside(id.value, slug);
-const groups = computed(() => grouped(view.value?.parameters ?? []));
+/** What can be set, in groups: parameters that count as things stand, and constants in the place of maps. */
+const groups = computed(() =>
+  grouped([
+    ...(view.value?.parameters ?? []).filter((entry) => counts(entry, shown.value)),
+    ...(view.value?.constants ?? []),
+  ]),
+);
+const maps = computed(() => new Set((view.value?.constants ?? []).map(({ name }) => name)));
+const board = useBoard(slug);
+const sets = computed(() => [...(board.data.value?.sets ?? [])].sort((a, b) => a.name.localeCompare(b.name)));
 const own = computed(() => Object.keys(settings.values.value).length);
 /** What the picture shows: the master's values, and its own over them. */
 const shown = computed(() => withDefaults(view.value?.parameters ?? [], settings.values.value));
 
 function change(what: string, made: VariantChange): void {
   void changeVariant(id.value, `${what} (${view.value?.name ?? ''})`, made).then((saved) => {
-    if (saved && !made.values) void refresh();
+    // A structural switch makes another shader, and other layers other textures.
+    if (saved && (!made.values || structural(made.values))) void refresh();
   });
+}
+function structural(values: NonNullable<VariantChange['values']>): boolean {
+  return (view.value?.parameters ?? []).some(({ name, structural: is }) => is && name in values);
 }
 function settle(): void {
   const values = settings.settle();
@@ -183,6 +197,13 @@ useActions({
       </div>
     </section>
     <aside v-keep-scroll class="values">
+      <LayersPart
+        v-if="view.layers.length > 1"
+        :layers="view.layers"
+        :sets="sets"
+        :may-work="mayWork"
+        @take="(layers, said) => change(said, { layers })"
+      />
       <div class="head">
         <h2>Values</h2>
         <span v-term="'override'" class="soft">{{ own }} {{ own === 1 ? 'override' : 'overrides' }}</span>
@@ -193,6 +214,7 @@ useActions({
           v-for="parameter in entry.parameters"
           :key="parameter.name"
           :parameter="parameter"
+          :map="maps.has(parameter.name)"
           :may-work="mayWork"
           :model-value="settings.values.value[parameter.name]"
           @update:model-value="settings.set(parameter.name, $event)"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // One parameter: its own value or the master's default, on a slider that shows the soft range.
+import Select from 'primevue/select';
 import Slider from 'primevue/slider';
 import ToggleSwitch from 'primevue/toggleswitch';
 import { computed } from 'vue';
@@ -10,8 +11,13 @@ import { stepOf } from '@/lib/numbers';
 
 import NumberField from './NumberField.vue';
 
-const props = defineProps<{ parameter: Parameter; mayWork: boolean }>();
-/** Its own value; undefined where it follows the master. */
+const props = defineProps<{
+  parameter: Parameter;
+  mayWork: boolean;
+  /** It stands in the place of a map, which is read while it has no value of its own. */
+  map?: boolean;
+}>();
+/** Its own value; undefined where it follows the master, or its map. */
 const model = defineModel<Value | undefined>({ required: true });
 const emit = defineEmits<{ settle: [] }>();
 
@@ -26,7 +32,7 @@ const colour = computed(() =>
 );
 const low = computed(() => props.parameter.soft_low ?? 0);
 const high = computed(() => props.parameter.soft_high ?? 1);
-const step = computed(() => stepOf(low.value, high.value));
+const step = computed(() => props.parameter.step || stepOf(low.value, high.value));
 
 function slide(to: number | number[]): void {
   value.value = Array.isArray(to) ? (to[0] ?? 0) : Number(to.toFixed(6));
@@ -43,8 +49,22 @@ function reset(): void {
 
 <template>
   <div class="row" :class="{ own }" :data-parameter="parameter.name">
-    <span class="label" :title="`Default: ${said(parameter.default)}`">{{ parameter.label }}</span>
-    <template v-if="parameter.kind === 'number'">
+    <span class="label" :title="parameter.help || `Default: ${said(parameter.default)}`">{{
+      parameter.label
+    }}</span>
+    <template v-if="map && !own">
+      <span class="soft">from its map</span>
+      <button
+        type="button"
+        class="plain link"
+        :disabled="!mayWork"
+        :aria-label="`Set a value for ${parameter.label}`"
+        @click="((value = parameter.default), emit('settle'))"
+      >
+        set a value
+      </button>
+    </template>
+    <template v-else-if="parameter.kind === 'number'">
       <Slider
         :model-value="Math.min(high, Math.max(low, number))"
         :min="low"
@@ -82,6 +102,32 @@ function reset(): void {
       />
       <span class="mono">{{ hexOf(colour) }}</span>
     </template>
+    <Select
+      v-else-if="parameter.kind === 'choice'"
+      class="choice"
+      :model-value="String(value)"
+      :options="parameter.choices"
+      :disabled="!mayWork"
+      :aria-label="parameter.label"
+      @update:model-value="(to: string) => ((value = to), emit('settle'))"
+    />
+    <span v-else-if="Array.isArray(value)" class="several">
+      <NumberField
+        v-for="(part, at) in value"
+        :key="at"
+        :model-value="part"
+        :low="parameter.hard_low"
+        :high="parameter.hard_high"
+        :soft-low="low"
+        :soft-high="high"
+        :disabled="!mayWork"
+        :label="`${parameter.label}, ${at + 1}`"
+        @update:model-value="
+          value = (value as number[]).map((old, index) => (index === at ? ($event ?? old) : old))
+        "
+        @settle="emit('settle')"
+      />
+    </span>
     <template v-else>
       <ToggleSwitch
         :model-value="value === true"
@@ -94,7 +140,7 @@ function reset(): void {
     <button
       class="plain reset"
       :disabled="!own || !mayWork"
-      :title="own ? 'Back to the master’s default' : ''"
+      :title="own ? (map ? 'Back to its map' : 'Back to the master’s default') : ''"
       :aria-label="`Reset ${parameter.label}`"
       @click="reset"
     >
@@ -124,6 +170,12 @@ function reset(): void {
   padding: 0;
   border: 0;
   background: none;
+}
+.choice,
+.several {
+  grid-column: span 2;
+  display: flex;
+  gap: 4px;
 }
 .reset {
   color: var(--soft);

@@ -41,6 +41,8 @@ const props = defineProps<{
   compact?: boolean;
   /** The user's own model in place of a shape; undefined where there can be none. */
   model?: Model | null;
+  /** A strand of a sheet to be shown in place of the light: its place among the shader's rows, and what is black and white. */
+  row?: { number: number; low: number; high: number } | null;
 }>();
 /** A model is wanted in place of a shape, or no longer; a piece was pressed; something else is to stand beside it. */
 const emit = defineEmits<{ model: [wanted: boolean]; piece: [piece: number]; other: [key: string] }>();
@@ -96,7 +98,7 @@ const ownLight = computed(() =>
   known.value.find((entry) => entry.name === liking.environment && entry.removable),
 );
 /** What is shown of a surface, in the order of how often it is asked for. */
-const parts = PARTS.map((value) => ({ value, text: capital(value) }));
+const parts = PARTS.filter((value) => value !== 'row').map((value) => ({ value, text: capital(value) }));
 const besides = computed(() => [
   { title: 'Alone', choices: [{ value: 'nothing' as Beside, text: 'Nothing beside it' }] },
   {
@@ -120,6 +122,14 @@ const besides = computed(() => [
 const besideWords = computed(
   () =>
     besides.value.flatMap((group) => group.choices).find((entry) => entry.value === look.beside)?.text ?? '',
+);
+watch(
+  () => props.row,
+  (row) => {
+    if (row) stage.value?.row(row);
+    if (row) look.part = 'row';
+    else if (look.part === 'row') look.part = 'lit';
+  },
 );
 const isTwo = computed(() => look.beside !== 'nothing');
 watch(

@@ -6,20 +6,13 @@ import { describe, expect, it } from 'vitest';
 
 import type { DeliveryLine, Parameter } from '@/api/client';
 
+import { written } from '@/tests/sheets';
+
 import ParameterRow from './ParameterRow.vue';
 import ReceiptView from './ReceiptView.vue';
 
 const global = { plugins: [PrimeVue] };
-const tint: Parameter = {
-  name: 'tint',
-  label: 'Tint',
-  group: 'base colour',
-  kind: 'colour',
-  default: [1, 1, 1],
-  soft_low: 0,
-  soft_high: 1,
-  unit: '',
-};
+const tint = written().parameters[0] as Parameter;
 
 describe('a parameter', () => {
   it('tells every step of a drag, and settles once', async () => {

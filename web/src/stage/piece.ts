@@ -44,6 +44,10 @@ export interface Seen {
   /** The width of a picture in the shape's measure, and the points that lie along it. */
   span: number;
   points: number;
+  /** Time, for what moves by itself. */
+  seconds: number;
+  /** The strand that is seen where rows are shown. */
+  row: { number: number; low: number; high: number };
 }
 
 /** A piece with more triangles than this is not put in order anew while it moves. */
@@ -121,10 +125,20 @@ export class Piece {
     put('depth', seen.depth);
     put('mid_level', seen.mid);
     put('span', seen.span);
+    put('seconds', seen.seconds);
+    put('shown_row', seen.row.number);
+    (uniforms.row_range?.value as THREE.Vector2).set(seen.row.low, seen.row.high);
+    put('painted', this.mesh.geometry.hasAttribute('paint'));
+    put('has_second', this.mesh.geometry.hasAttribute('uv1'));
     (uniforms.repeats?.value as THREE.Vector2).set(...seen.repeats);
     if (this.made.colour) (uniforms.material_colour?.value as THREE.Color).copy(this.made.colour);
     const texels =
-      height && side?.held[side.surface.pictures.findIndex(({ output }) => output === height.sampler.output)];
+      height &&
+      side?.held[
+        side.surface.pictures.findIndex(
+          ({ output, holder }) => output === height.sampler.output && holder === height.sampler.holder,
+        )
+      ];
     put('height_level', texels ? Math.max(0, Math.log2(texels.width / seen.points)) : 0);
     this.sort(shading.material.transparent, eye, full);
   }

@@ -4,6 +4,8 @@ import * as THREE from 'three';
 
 import type { components } from '@/api/schema.generated';
 
+import { extend, extensionText, handedOver, meshSetter, meshUniforms, varyings } from './mesh';
+
 /** What of a surface is shown: lit, or one thing about it alone. */
 export const PARTS = [
   'lit',
@@ -20,6 +22,7 @@ export const PARTS = [
   'vertex colour',
   'material',
   'overdraw',
+  'row',
 ] as const;
 export type Part = (typeof PARTS)[number];
 
@@ -30,6 +33,7 @@ export type Reading = (typeof READINGS)[number];
 export interface Opacity {
   mode: 'solid' | 'cut-out' | 'blended';
   threshold: number;
+  two_sided?: boolean;
 }
 
 export type HeightUse = components['schemas']['HeightUse'];
@@ -42,6 +46,10 @@ export type Relief = (typeof RELIEFS)[number];
 export interface Made {
   glsl: string;
   samplers: readonly { name: string }[];
+  /** What it asks of the mesh, what it gives of glTF's extensions, and the strands that it can show. */
+  mesh: readonly string[];
+  extended: readonly string[];
+  rows: readonly string[];
   opacity: Opacity;
   height: HeightUse | null;
   /** Whether it has a normal of its own; without one, a height that is shown gives it. */
@@ -65,6 +73,7 @@ varying vec2 v_place;
 varying vec3 v_world;
 varying vec4 v_paint;
 attribute vec4 paint;
+uniform bool painted;
 uniform vec2 repeats;
 uniform float span, height_level;
 ${RELIEF}
@@ -75,6 +84,7 @@ varying vec2 v_place;
 varying vec3 v_world;
 varying vec4 v_paint;
 uniform int shown_part, reading;
+uniform vec2 row_range;
 uniform vec2 texels;
 uniform vec3 material_colour;
 uniform float wished;
@@ -124,6 +134,7 @@ vec3 bent_by_height(vec2 place) {
 `;
 const AFTER = `
 Surface staged() {
+  set_mesh();
   vec2 place = SUNK(v_place);
   Surface found = evaluate(place);
   BENT(found, place)
@@ -137,6 +148,7 @@ vec3 level_colour(float level) {
   int below = int(clamp(floor(level), 0.0, 5.0));
   return read_as_srgb(mix(hues[below], hues[min(below + 1, 5)], clamp(level - float(below), 0.0, 1.0)));
 }
+vec3 row_colour(Surface found) { return ROW(found); }
 vec3 part_colour(Surface found) {
   if (shown_part == 1) return found.base_colour;
   if (shown_part == 2) return read_as_srgb(found.normal * 0.5 + 0.5);
@@ -154,6 +166,7 @@ vec3 part_colour(Surface found) {
     if (inside.x < 0.125 && inside.y < 0.125) ramp = vec3(0.66, 0.2, 0.18);
     return read_as_srgb(ramp * light * 1.6);
   }
+  if (shown_part == 14) return row_colour(found);
   if (shown_part == 11) return read_as_srgb(clamp(v_paint.rgb, 0.0, 1.0));
   if (shown_part == 12) return read_as_srgb(material_colour);
   vec2 along = dFdx(v_place), down = dFdy(v_place);
@@ -190,9 +203,12 @@ export function shadingOf(made: Made): Shading {
     mid_level: { value: 0.5 },
     height_level: { value: 0 },
     span: { value: 1 },
+    shown_row: { value: 0 },
+    row_range: { value: new THREE.Vector2(0, 1) },
+    ...meshUniforms(),
   };
   const material = new THREE.MeshPhysicalMaterial({
-    side: THREE.DoubleSide,
+    side: opacity.two_sided === false ? THREE.FrontSide : THREE.DoubleSide,
     normalMap: FLAT,
     transparent: opacity.mode === 'blended',
     alphaTest: opacity.mode === 'cut-out' ? opacity.threshold : 0,
@@ -200,6 +216,7 @@ export function shadingOf(made: Made): Shading {
   // What is seen through is drawn from far to near, triangle by triangle: once is enough.
   material.forceSinglePass = true;
   material.shadowSide = THREE.DoubleSide;
+  extend(material, made.extended);
   material.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, uniforms);
     shader.vertexShader = placed(shader.vertexShader, made);
@@ -217,6 +234,10 @@ export function shadingOf(made: Made): Shading {
         '#include <metalnessmap_fragment>',
         'float metalnessFactor = clamp(surface.metallic, 0.0, 1.0);',
       )
+      .replace(
+        '#include <lights_physical_fragment>',
+        `#include <lights_physical_fragment>\n${extensionText(made.extended)}`,
+      )
       .replace('#include <normal_fragment_maps>', 'normal = normalize(tbn * surface.normal);')
       .replace('#include <emissivemap_fragment>', 'totalEmissiveRadiance = max(surface.emissive, 0.0);')
       .replace(
@@ -230,7 +251,7 @@ reflectedLight.indirectSpecular *= computeSpecularOcclusion(saturate(dot(geometr
         '#include <opaque_fragment>\nif (shown_part > 0) gl_FragColor.rgb = part_colour(surface);',
       );
   };
-  const key = `${glsl}\n${made.height?.glsl ?? ''}\n${made.bent}`;
+  const key = `${glsl}\n${made.height?.glsl ?? ''}\n${made.bent}\n${made.extended.join()}`;
   material.customProgramCacheKey = () => key;
   return { material, shadow: shadowOf(made, uniforms, key), uniforms };
 }
@@ -250,31 +271,37 @@ function shadowOf(
     const cut = (mode === 'cut-out' ? threshold : 0.5).toFixed(6);
     // There is no eye here to look into a height.
     shader.fragmentShader = shader.fragmentShader
-      .replace('void main() {', `${BEFORE}${made.glsl}\nvoid main() {`)
-      .replace('#include <map_fragment>', `if (evaluate(v_place).opacity < ${cut}) discard;`);
+      .replace(
+        'void main() {',
+        `${BEFORE}${varyings(made.mesh)}${made.glsl}\n${meshSetter(made.mesh, false)}void main() {`,
+      )
+      .replace('#include <map_fragment>', `set_mesh();\nif (evaluate(v_place).opacity < ${cut}) discard;`);
   };
   material.customProgramCacheKey = () => `shadow ${mode} ${threshold} ${key}`;
   return material;
 }
 
 /** A vertex shader that tells where on the picture it is, and moves points by the height. */
-function placed(text: string, { height }: Made): string {
+function placed(text: string, { height, mesh }: Made): string {
+  const handed = handedOver(mesh);
   const moved = height
     ? '\nif (relief == 2) transformed += normal * (read_height(uv * repeats, height_level) - mid_level) * depth * span;'
     : '';
   return text
     .replace(
       '#include <common>',
-      `#include <common>${VERTEX}${height ? `uniform sampler2D ${height.sampler.name};\n${height.glsl}` : ''}`,
+      `#include <common>${VERTEX}${handed.head}${height ? `uniform sampler2D ${height.sampler.name};\n${height.glsl}` : ''}`,
     )
     .replace('#include <begin_vertex>', `#include <begin_vertex>${moved}`)
     .replace(
       '#include <project_vertex>',
-      '#include <project_vertex>\nv_place = uv * repeats;\nv_world = (modelMatrix * vec4(transformed, 1.0)).xyz;\nv_paint = paint;',
+      `#include <project_vertex>\nv_place = uv * repeats;\nv_world = (modelMatrix * vec4(transformed, 1.0)).xyz;\nv_paint = painted ? paint : vec4(0.0);${handed.body}`,
     );
 }
 
-function surfaceText({ glsl, samplers, height, bent }: Made): string {
+function surfaceText(made: Made): string {
+  const { samplers, height, bent, mesh, rows } = made;
+  const glsl = `${varyings(mesh)}${made.glsl}\n${meshSetter(mesh, true)}${rowText(rows)}`;
   if (!height) return `${BEFORE}${glsl}\n#define SUNK(place) place\n#define BENT(found, place)\n${AFTER}`;
   const { name } = height.sampler;
   const declared = samplers.some((entry) => entry.name === name) ? '' : `uniform sampler2D ${name};\n`;
@@ -291,6 +318,12 @@ function surfaceText({ glsl, samplers, height, bent }: Made): string {
   return lines.join('\n');
 }
 
+/** How what one strand holds becomes a colour: as it is, or between the numbers that it is said to hold. */
+function rowText(rows: readonly string[]): string {
+  if (!rows.length) return '#define ROW(found) vec3(0.0)\n';
+  return '#define ROW(found) read_as_srgb(clamp((found.row - row_range.x) / max(row_range.y - row_range.x, 1e-6), 0.0, 1.0))\n';
+}
+
 /** What a piece looks like that nobody dressed. */
 export const BARE: Made = {
   glsl: `
@@ -299,6 +332,9 @@ Surface evaluate(vec2 uv) {
   return Surface(vec3(0.32), 1.0, vec3(0.0, 0.0, 1.0), 0.8, 0.0, 1.0, vec3(0.0));
 }`,
   samplers: [],
+  mesh: [],
+  extended: [],
+  rows: [],
   opacity: { mode: 'solid', threshold: 0.5 },
   height: null,
   bent: true,

@@ -2,6 +2,8 @@
 // the bitangent up in the picture, as glTF asks.
 import * as THREE from 'three';
 
+import { paintStripes } from './mesh';
+
 export const SHAPES = ['sphere', 'plane', 'cube', 'cloth', 'corner', 'ground'] as const;
 export type Shape = (typeof SHAPES)[number];
 export const SHAPE_WORDS: Record<Shape, string> = {
@@ -36,6 +38,7 @@ export function shaped(shape: Shape, fine = false): Shaped {
   made.geometry.computeTangents();
   const uv = made.geometry.getAttribute('uv') as THREE.BufferAttribute;
   for (let at = 0; at < uv.count; at++) uv.setY(at, 1 - uv.getY(at));
+  paintStripes(made.geometry);
   return made;
 }
 
@@ -56,7 +59,7 @@ const MAKERS: Record<Shape, (fine: boolean) => Shaped> = {
     ...usual(),
     geometry: fine
       ? new THREE.PlaneGeometry(1.9, 1.9, POINTS, POINTS)
-      : new THREE.PlaneGeometry(1.9, 1.9, 1, 1),
+      : new THREE.PlaneGeometry(1.9, 1.9, 96, 96),
     span: 1.9,
     points: fine ? POINTS : 0,
     floor: null,

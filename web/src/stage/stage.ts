@@ -50,6 +50,18 @@ function wordsOn(held: Held[]): string {
     : '';
 }
 
+/** What a uniform takes of a variant's values. */
+function uniformValue(uniform: components['schemas']['Uniform'], values: Values): unknown {
+  const own = values[uniform.parameter];
+  if (uniform.kind === 'given') return own !== undefined;
+  const value = own ?? uniform.otherwise ?? 0;
+  if (uniform.kind === 'choice') return Math.max(0, uniform.choices.indexOf(String(value)));
+  if (!Array.isArray(value)) return value;
+  const [x = 0, y = 0, z = 0, w = 0] = value;
+  if (value.length === 2) return new THREE.Vector2(x, y);
+  return value.length === 3 ? new THREE.Vector3(x, y, z) : new THREE.Vector4(x, y, z, w);
+}
+
 /** What is seen of overdraw: each time that the GPU shades a place makes it lighter. */
 function layerMaterial(): THREE.MeshBasicMaterial {
   return new THREE.MeshBasicMaterial({
@@ -94,6 +106,7 @@ export class Stage {
   private height: { relief: Relief; depth: number; mid: number } = { relief: 'flat', depth: 0.04, mid: 0.5 };
   private wished = 512;
   private heldLevel: number | null = null;
+  private shownRow = { number: 0, low: 0, high: 1 };
   /** Tells of each frame, whether it is drawn in full, and how long its script took in milliseconds. */
   onFrame: (full: boolean, script: number) => void = () => undefined;
   /** Tells that what is shown is not what stands there any more. */
@@ -104,6 +117,8 @@ export class Stage {
   private lightTurn = 0;
   private objectTurn = 0;
   private baseTurn = 0;
+  /** How long it has turned: time stands still while nothing does. */
+  private seconds = 0;
   private behind: Behind = 'well';
   showing: Showing = {
     together: 'one',
@@ -176,14 +191,17 @@ export class Stage {
 
   private side(surface: Surface, held: Held[]) {
     const { shader, pictures, opacity, height, bent = true } = surface;
-    const { glsl, samplers } = shader;
-    const shading = shadingOf({ glsl, samplers, opacity, height: height ?? null, bent });
+    const { glsl, samplers, mesh, extended, rows } = shader;
+    const shading = shadingOf({
+      ...{ glsl, samplers, mesh, extended, rows, opacity, bent },
+      height: height ?? null,
+    });
     const used = height ? [...samplers, height.sampler] : samplers;
     pictures.forEach((picture, index) => {
-      const sampler = used.find((entry) => entry.output === picture.output);
       const texture = held[index];
-      if (sampler && texture)
-        shading.uniforms[sampler.name] = { value: new THREE.ExternalTexture(texture.texture) };
+      for (const sampler of used)
+        if (texture && sampler.output === picture.output && sampler.holder === picture.holder)
+          shading.uniforms[sampler.name] = { value: new THREE.ExternalTexture(texture.texture) };
     });
     for (const uniform of shader.uniforms) shading.uniforms[uniform.name] = { value: 0 };
     const texels = held.reduce((most, entry) => (entry.width > most.width ? entry : most), {
@@ -199,9 +217,8 @@ export class Stage {
     const side = this.pieces[number]?.sides[at];
     if (!side) return;
     for (const uniform of side.surface.shader.uniforms) {
-      const value = values[uniform.parameter];
       const target = side.shading.uniforms[uniform.name];
-      if (target) target.value = Array.isArray(value) ? new THREE.Vector3().fromArray(value) : value;
+      if (target) target.value = uniformValue(uniform, values);
     }
     this.touch();
   }
@@ -210,6 +227,12 @@ export class Stage {
   look(part: Part, reading: Reading, at: 0 | 1 = 0): void {
     this.looks[at] = { part, reading };
     this.showing.plain = [this.isPlain(0), this.isPlain(1)];
+    this.touch();
+  }
+
+  /** Which strand is seen where rows are shown: by its place among the shader's rows, black and white at these two numbers. */
+  row(row: { number: number; low: number; high: number }): void {
+    this.shownRow = row;
     this.touch();
   }
 
@@ -388,7 +411,10 @@ export class Stage {
     this.lightTurn += share * this.turningLight;
     this.objectTurn += share * this.turningObject;
     const moves = Boolean(this.turningLight || this.turningObject);
-    if (moves) this.renderer.shadowMap.needsUpdate = true;
+    if (moves) {
+      this.renderer.shadowMap.needsUpdate = true;
+      this.seconds += passed;
+    }
     this.paint(full, scale);
     return moves;
   }
@@ -471,6 +497,8 @@ export class Stage {
       depth,
       mid,
       points: points || 1,
+      seconds: this.seconds,
+      row: this.shownRow,
     };
     this.eye.camera.updateMatrixWorld();
     for (const piece of this.pieces) {

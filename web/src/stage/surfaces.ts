@@ -4,6 +4,7 @@ import { computed, type Ref } from 'vue';
 
 import { api, take, type VariantView } from '@/api/client';
 import { ddsUrl } from '@/lib/dds';
+import { withDefaults } from '@/lib/variants';
 
 import type { Dress } from './piece';
 import type { Surface } from './stage';
@@ -12,18 +13,16 @@ import type { Surface } from './stage';
 export function surfaceOf(variant: VariantView | undefined): Surface | null {
   if (!variant?.ready) return null;
   const pictures = variant.outputs.map((output) => ({
+    holder: output.holder,
     output: output.output,
     kind: 'blocks' as const,
-    url: ddsUrl(variant.set_id, output.output, output.sha256),
+    url: ddsUrl(output.set_id, output.output, output.sha256),
     srgb: output.storage.srgb,
     width: output.width,
     height: output.height,
   }));
   const { shader, values, opacity, height, bent } = variant;
-  const shown = Object.fromEntries(
-    variant.parameters.map((entry) => [entry.name, values[entry.name] ?? entry.default]),
-  );
-  return { shader, pictures, values: shown, opacity, height, bent };
+  return { shader, pictures, values: withDefaults(variant.parameters, values), opacity, height, bent };
 }
 
 /** A set's surface: from its sources now or at a moment, or as it is built for a target. */

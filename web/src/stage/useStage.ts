@@ -93,19 +93,36 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
   let asked = 0;
   async function dress(): Promise<void> {
     const mine = ++asked;
+    await working(() =>
+      attempt(async () => {
+        const on = stage.value;
+        if (!on || (!given.surface.value && !given.worn.value)) return;
+        notices[0].clear();
+        for (const [piece, surface] of wearing().entries()) {
+          notices[0].add(await on.dress(surface, 0, piece));
+          if (mine !== asked) return;
+        }
+        await beside();
+      }),
+    );
+  }
+  /** Whether all that was asked for stands on the stage: what stands beside may still be fetched. */
+  function isWhole(): boolean {
+    if (!given.surface.value && !given.worn.value) return false;
+    return !look.beside.startsWith('other:') || given.other.value !== null;
+  }
+  /** Something else is to stand beside. */
+  async function besideAnew(): Promise<void> {
+    await working(() => attempt(beside));
+  }
+  /** While anything is put on the stage, it is not ready. */
+  let busy = 0;
+  async function working(work: () => Promise<void>): Promise<void> {
     state.ready = false;
-    await attempt(async () => {
-      const on = stage.value;
-      if (!on || (!given.surface.value && !given.worn.value)) return;
-      notices[0].clear();
-      for (const [piece, surface] of wearing().entries()) {
-        notices[0].add(await on.dress(surface, 0, piece));
-        if (mine !== asked) return;
-      }
-      await beside();
-      if (mine !== asked) return;
-      state.ready = true;
-    });
+    busy++;
+    await work();
+    busy--;
+    state.ready = busy === 0 && state.problem === '' && isWhole();
   }
   /** What each piece wears. */
   function wearing(): Dress[] {
@@ -236,7 +253,7 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     (now) => stage.value?.eye.field(now),
   );
   watch(() => ({ ...liking }), like, { flush: 'sync' });
-  watch([() => look.beside, given.other], () => void attempt(beside));
+  watch([() => look.beside, given.other], () => void besideAnew());
   watch(() => [look.part, look.reading, look.together, look.swapped, look.wipe, look.factor], seen, {
     flush: 'sync',
   });

@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
-from texelcore.materials.operations import arithmetic, colours, curves, noise, normals, places
+from texelcore.materials.operations import arithmetic, colours, curves, noise, normals, places, seen, texturing, vectors
 from texelcore.materials.operations.declared import Operation, Slot
 
 __all__ = ["OPERATIONS", "Operation", "Slot"]
 
-FAMILIES = (arithmetic, curves, colours, normals, places, noise)
-OPERATIONS: dict[str, Operation] = {entry.key: entry for family in FAMILIES for entry in family.OPERATIONS}
+# What each family is called where operations are chosen.
+FAMILIES = {
+    "arithmetic": arithmetic,
+    "curves and masks": curves,
+    "colours": colours,
+    "normals": normals,
+    "places": places,
+    "textures": texturing,
+    "several numbers": vectors,
+    "eye, world and time": seen,
+    "noise": noise,
+}
+OPERATIONS: dict[str, Operation] = {entry.key: entry for family in FAMILIES.values() for entry in family.OPERATIONS}

@@ -1,11 +1,10 @@
 """What an operation is: its slots, a NumPy function and a GLSL body that mean the same.
 
-Numbers are arrays of any shape, colours and directions have a last axis of 3, places of 2. The type that "same" slots share is a
-number, or a colour where any of them is one; numbers widen. "any" slots share any one type. Where an operation has neither, all
-its numbers have the same shape (...), and its vectors that shape with their own axis behind. A GLSL body knows its slots by name
-(with an underscore behind where the word is GLSL's own) and is written so that it holds for each type that they may have: the
-function around it, with its types, follows from the slots.
-"""
+Numbers are arrays of any shape, colours and directions have a last axis of 3, places of 2, a choice is the index of its word.
+The type that "same" slots share is a number, or what any of them is that has several; numbers widen. "any" slots share any one
+type. Where an operation has neither, all its numbers have the same shape (...), and its vectors that shape with their own axis
+behind. A GLSL body knows its slots by name (with an underscore behind where the word is GLSL's own) and is written so that it
+holds for each type that they may have: the function around it, with its types, follows from the slots."""
 
 from __future__ import annotations
 
@@ -25,11 +24,13 @@ LEAST = np.float32(1e-4)
 
 @dataclass(frozen=True)
 class Slot:
-    """One input of an operation. "same" takes numbers and colours, "any" whatever flows; without default it must be filled."""
+    """One input of an operation. "same" takes what arithmetic works on, "any" whatever flows, "vector" what has `least` numbers
+    or more; without default it must be filled."""
 
     name: str
-    kind: ValueKind | Literal["same", "any", "texture"]
-    default: float | bool | None = None
+    kind: ValueKind | Literal["same", "any", "vector", "texture"]
+    default: float | bool | str | None = None
+    least: int = 2
 
 
 @dataclass(frozen=True)

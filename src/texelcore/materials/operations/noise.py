@@ -29,7 +29,7 @@ def _mixed(x: Integers, y: Integers, z: Integers) -> tuple[Integers, Integers, I
     return x, y, z
 
 
-def _drawn(cell: NDArray[np.int64], seed: Floats) -> tuple[Floats, Floats]:
+def drawn(cell: NDArray[np.int64], seed: Floats) -> tuple[Floats, Floats]:
     """Two numbers from 0 to 1 for each cell (..., 2)."""
     whole = np.floor(seed).astype(np.int64)
     parts = [
@@ -59,14 +59,14 @@ def _between(inside: Floats, corner: Callable[[int, int], Floats]) -> Floats:
 
 def _value(uv: Floats, scale: Floats, seed: Floats) -> Floats:
     cell, inside = _corners(uv, scale)
-    return _between(inside, lambda x, y: _drawn(cell + np.array([x, y]), seed)[0])
+    return _between(inside, lambda x, y: drawn(cell + np.array([x, y]), seed)[0])
 
 
 def _gradient(uv: Floats, scale: Floats, seed: Floats) -> Floats:
     cell, inside = _corners(uv, scale)
 
     def corner(x: int, y: int) -> Floats:
-        angle = _drawn(cell + np.array([x, y]), seed)[0] * np.float32(2 * np.pi)
+        angle = drawn(cell + np.array([x, y]), seed)[0] * np.float32(2 * np.pi)
         return np.asarray(np.cos(angle) * (inside[..., 0] - x) + np.sin(angle) * (inside[..., 1] - y), np.float32)
 
     # The most that two dimensions reach is √½.
@@ -78,7 +78,7 @@ def _cells(uv: Floats, scale: Floats, seed: Floats) -> Floats:
     nearest = np.full(inside.shape[:-1], 4, np.float32)
     for x in (-1, 0, 1):
         for y in (-1, 0, 1):
-            across, down = _drawn(cell + np.array([x, y]), seed)
+            across, down = drawn(cell + np.array([x, y]), seed)
             away = (across + x - inside[..., 0]) ** 2 + (down + y - inside[..., 1]) ** 2
             nearest = np.minimum(nearest, away)
     return np.asarray(np.minimum(np.sqrt(nearest), 1), np.float32)
@@ -93,7 +93,7 @@ def _clouds(uv: Floats, scale: Floats, seed: Floats) -> Floats:
     return np.asarray(total / weight, np.float32)
 
 
-_DRAWN = """vec2 drawn(vec2 cell, float seed) {
+DRAWN = """vec2 drawn(vec2 cell, float seed) {
   uvec3 v = uvec3(ivec3(ivec2(cell), int(floor(seed)))) * 1664525u + 1013904223u;
   v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
   v ^= v >> 16u;
@@ -124,7 +124,7 @@ OPERATIONS = (
   float above = mix(drawn(cell, seed).x, drawn(cell + vec2(1, 0), seed).x, share.x);
   float below = mix(drawn(cell + vec2(0, 1), seed).x, drawn(cell + vec2(1, 1), seed).x, share.x);
   return mix(above, below, share.y);""",
-        (_DRAWN,),
+        (DRAWN,),
     ),
     Operation(
         "gradient_noise",
@@ -134,7 +134,7 @@ OPERATIONS = (
         "number",
         _gradient,
         "return gradient_noise(uv, scale, seed);",
-        (_DRAWN, _GRADIENT),
+        (DRAWN, _GRADIENT),
     ),
     Operation(
         "cell_noise",
@@ -150,7 +150,7 @@ OPERATIONS = (
     nearest = min(nearest, dot(away, away));
   }
   return min(sqrt(nearest), 1.0);""",
-        (_DRAWN,),
+        (DRAWN,),
     ),
     Operation(
         "cloud_noise",
@@ -166,6 +166,6 @@ OPERATIONS = (
     share *= 0.5;
   }}
   return total / weight;""",
-        (_DRAWN, _GRADIENT),
+        (DRAWN, _GRADIENT),
     ),
 )

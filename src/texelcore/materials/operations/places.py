@@ -1,4 +1,4 @@
-"""Places on a picture (0, 0 at the upper left), and reading textures there."""
+"""Places on a picture (0, 0 at the upper left)."""
 
 from __future__ import annotations
 
@@ -83,14 +83,5 @@ OPERATIONS = (
         "number",
         lambda uv: np.clip(1 - 2 * np.sqrt(((uv - np.float32(0.5)) ** 2).sum(-1)), 0, 1),
         "return clamp(1.0 - 2.0 * length(uv - 0.5), 0.0, 1.0);",
-    ),
-    Operation(
-        "read",
-        "read",
-        "the texture at a place, as its surface property",
-        (Slot("texture", "texture"), Slot("place", "place")),
-        "texture",
-        lambda texture, place: texture(place),
-        "",
     ),
 )

@@ -1,0 +1,374 @@
+"""Masters that are being written: begun, drafted, tried on sets, published."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from django.http import HttpRequest
+from ninja import Field, Schema, Status
+from numpy.typing import NDArray
+
+from texelcore.colour.srgb import from_linear
+from texelcore.materials.binding import SetMaps, bind, bound_property
+from texelcore.materials.cost import MasterCost, cost_of
+from texelcore.materials.document import MESH_INPUTS, WIDTHS, Value, ValueKind, check_values
+from texelcore.materials.evaluate import run_all, texel_centres
+from texelcore.materials.operations import FAMILIES
+from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
+from texelcore.materials.stage import STAGE_TARGET, as_images, stage_storages, stripes
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import GIVEN_KINDS, KIND_WORDS, CheckedMaster, MasterProblem, read_master, texture_kind
+from texelcore.pixels.png import png_bytes
+from texelcore.surface.properties import PROPERTIES, property_of
+from texelweb.accounts.access import enter
+from texelweb.api import masters
+from texelweb.api.masters import MasterDraftView, MasterView, router
+from texelweb.api.schemas import ErrorBody
+from texelweb.api.stage import StagePicture, pictures_of, present_in
+from texelweb.api.variants import OpacityView, opacity_of
+from texelweb.builds import stage
+from texelweb.library.pins import pins_of
+from texelweb.masters.models import SetVariant
+from texelweb.masters.publish import EMPTY, MASTERS
+from texelweb.projects.models import Membership
+from texelweb.refusals import not_found
+from texelweb.sets.models import TextureSet
+
+# The edge of the small pictures of rows.
+TILE = 24
+Rows = NDArray[np.uint8]
+
+
+class SlotWord(Schema):
+    """One input of an operation, for whoever fills it."""
+
+    name: str
+    kind: str
+    default: bool | float | str | None
+    least: int
+
+
+class OperationWord(Schema):
+    """An operation, for whoever chooses one."""
+
+    key: str
+    title: str
+    family: str
+    meaning: str
+    slots: list[SlotWord]
+    gives: str
+
+
+class MeshWord(Schema):
+    """What a mesh, the world or the clock brings."""
+
+    name: str
+    kind: str
+    meaning: str
+
+
+class GivenWord(Schema):
+    """A property of a surface that a master may give."""
+
+    key: str
+    title: str
+    kind: str
+    extended: bool
+
+
+class ReadWord(Schema):
+    """A property that a texture input may read."""
+
+    key: str
+    title: str
+    kind: str
+
+
+class SheetVocabulary(Schema):
+    """What may stand in a sheet."""
+
+    operations: list[OperationWord]
+    mesh: list[MeshWord]
+    given: list[GivenWord]
+    read: list[ReadWord]
+    kinds: dict[str, str]
+
+
+class NewMaster(Schema):
+    """A master to be made: from nothing, as a copy of a version of another (“four-layers@1”), or of a variant with its values
+    as defaults."""
+
+    title: str = Field(max_length=200)
+    copy_of: str = Field(default="", max_length=80)
+    variant: int | None = None
+
+
+class SheetChange(Schema):
+    """A draft as it is to be, made from edit `seen`."""
+
+    document: dict[str, Any]
+    seen: int
+
+
+class SheetPublished(Schema):
+    """What to publish: the edit that was looked at, and what is new in it."""
+
+    seen: int
+    note: str = Field(default="", max_length=300)
+
+
+class SheetTry(Schema):
+    """A document to try, the sets that its layers and free textures take, by name, and values for its parameters."""
+
+    document: dict[str, Any]
+    sets: dict[str, int] = Field(default={}, max_length=32)
+    values: dict[str, Value] = {}
+
+
+class SheetSurface(Schema):
+    """A master on the stage with sets in its layers, from their sources. Its shader can show each strand."""
+
+    shader: Shader
+    height: HeightUse | None
+    bent: bool
+    values: dict[str, Value]
+    pictures: list[StagePicture]
+    opacity: OpacityView
+
+
+class SheetTried(Schema):
+    """A document as far as it holds: what is wrong with it, of which kind each name is, what it costs, and how it looks."""
+
+    problems: list[MasterProblem]
+    kinds: dict[str, str]
+    cost: MasterCost | None
+    surface: SheetSurface | None
+
+
+class RowFigures(Schema):
+    """The smallest and largest number that a strand holds over the flat tile, and its mean."""
+
+    strand: str
+    low: float
+    high: float
+    mean: float
+
+
+class RowsTried(Schema):
+    """What each strand holds over the flat tile, and a picture of them one below the other, each a square of `edge` pixels, as
+    PNG in base64. Numbers outside 0 to 1 are shown between their own smallest and largest."""
+
+    edge: int
+    rows: list[RowFigures]
+    picture: str
+
+
+ANSWERS = {200: MasterView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+@router.get("/sheets/vocabulary", response={200: SheetVocabulary, 404: ErrorBody}, operation_id="get_sheet_vocabulary")
+def get_vocabulary(request: HttpRequest) -> SheetVocabulary:
+    """What may stand in a sheet: operations with their slots, mesh inputs, and the properties that may be read and given."""
+    masters.enter_studio(request)
+    read = [key for key in PROPERTIES if key != "specular"] + ["mask"]
+    return SheetVocabulary(
+        operations=[
+            OperationWord(
+                key=entry.key,
+                title=entry.title,
+                family=family,
+                meaning=entry.meaning,
+                slots=[SlotWord(name=slot.name, kind=slot.kind, default=slot.default, least=slot.least) for slot in entry.slots],
+                gives=entry.gives,
+            )
+            for family, module in FAMILIES.items()
+            for entry in module.OPERATIONS
+        ],
+        mesh=[MeshWord(name=entry.name, kind=entry.kind, meaning=entry.meaning) for entry in MESH_INPUTS.values()],
+        given=[
+            GivenWord(key=key, title=masters.title_of(key), kind=kind, extended=key not in PROPERTIES)
+            for key, kind in GIVEN_KINDS.items()
+        ],
+        read=[ReadWord(key=key, title=property_of(key).title, kind=texture_kind(key)) for key in read],
+        kinds=dict(KIND_WORDS),
+    )
+
+
+@router.post("/masters", response=ANSWERS, operation_id="make_master")
+def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
+    """Make a master: it begins as a draft."""
+    masters.enter_studio(request, edits=True)
+    document: Mapping[str, Any] = EMPTY
+    base = ""
+    if body.variant is not None:
+        variant = _variant(request, body.variant)
+        source = variant.version.document
+        kept = {entry.name: variant.values.get(entry.name, entry.default) for entry in source.parameters}
+        parameters = tuple(entry.model_copy(update={"default": kept[entry.name]}) for entry in source.parameters)
+        textures = tuple(
+            entry.model_copy(update={"constant": variant.values[entry.name]}) if entry.name in variant.values else entry
+            for entry in source.textures
+        )
+        document = source.model_copy(update={"parameters": parameters, "textures": textures}).model_dump(mode="json")
+        base = f"the variant {variant.name}"
+    elif body.copy_of:
+        name, _, number = body.copy_of.partition("@")
+        version = masters.version_of(masters.find(request, name), int(number) if number.isdigit() else None)
+        document, base = version.document.model_dump(mode="json"), f"{version.document.title} v{version.number}"
+    return masters.view(request, MASTERS.make(body.title, document, request.user, base))
+
+
+@router.post("/masters/{name}/draft", response=ANSWERS, operation_id="begin_master_draft")
+def begin_draft(request: HttpRequest, name: str) -> MasterView:
+    """Begin the next version of a master, or go on with the draft that is there."""
+    master = masters.find(request, name, edits=True)
+    MASTERS.begin(master, request.user)
+    return masters.view(request, master)
+
+
+@router.put("/masters/{name}/draft", response={**ANSWERS, 200: MasterDraftView}, operation_id="save_master_draft")
+def save_draft(request: HttpRequest, name: str, body: SheetChange) -> MasterDraftView:
+    """Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept."""
+    master = masters.find(request, name, edits=True)
+    return masters.draft_view(MASTERS.save(master, body.document, body.seen, request.user))
+
+
+@router.delete("/masters/{name}/draft", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="discard_master_draft")
+def discard_draft(request: HttpRequest, name: str) -> Status[None]:
+    """Throw a draft away; a master that was never published goes with it."""
+    MASTERS.discard(masters.find(request, name, edits=True), request.user)
+    return Status(204, None)
+
+
+@router.post("/masters/{name}/publish", response=ANSWERS, operation_id="publish_master")
+def publish_master(request: HttpRequest, name: str, body: SheetPublished) -> MasterView:
+    """Publish the draft as the next version. Variants stay on theirs until somebody moves them."""
+    master = masters.find(request, name, edits=True)
+    MASTERS.publish(master, body.seen, body.note, request.user)
+    return masters.view(request, masters.find(request, name))
+
+
+@router.delete(
+    "/masters/{name}", response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="delete_master"
+)
+def delete_master(request: HttpRequest, name: str) -> Status[None]:
+    """Delete a master that no variant uses."""
+    MASTERS.delete(masters.find(request, name, edits=True), request.user)
+    return Status(204, None)
+
+
+@router.post("/projects/{slug}/masters/try", response={200: SheetTried, 404: ErrorBody, 409: ErrorBody}, operation_id="try_sheet")
+def try_sheet(request: HttpRequest, slug: str, body: SheetTry) -> SheetTried:
+    """Try a master's document on sets of a project, as far as it holds. Nothing is kept."""
+    project = enter(request, slug).project
+    found = read_master(body.document)
+    sets = _sets(project.sets, body.sets)
+    checked = found.checked
+    maps = {name: _maps(stage.staged(held)) for name, held in sets.items()}
+    return SheetTried(
+        problems=list(found.problems),
+        kinds=dict(found.kinds),
+        cost=cost_of(checked, bind(checked.master, STAGE_TARGET, maps)) if checked else None,
+        surface=_surface(checked, sets, maps, body.values, pins_of(project).of(project.target)) if checked else None,
+    )
+
+
+@router.post(
+    "/projects/{slug}/masters/rows", response={200: RowsTried, 404: ErrorBody, 409: ErrorBody}, operation_id="try_sheet_rows"
+)
+def try_rows(request: HttpRequest, slug: str, body: SheetTry) -> RowsTried:
+    """What each strand of a document holds over a flat tile that is painted in stripes. Nothing is kept."""
+    project = enter(request, slug).project
+    found = read_master(body.document)
+    if found.checked is None:
+        raise found.problems[0].error
+    check_values(found.checked.master, body.values)
+    return _rows(found.checked, _sets(project.sets, body.sets), body.values)
+
+
+def _variant(request: HttpRequest, number: int) -> SetVariant:
+    mine = Membership.objects.filter(user=request.user).values("project")
+    found = SetVariant.objects.filter(pk=number, project__in=mine).select_related("version__master", "set").first()
+    if found is None:
+        raise not_found("The variant")
+    return found
+
+
+def _sets(known: Any, asked: Mapping[str, int]) -> dict[str, TextureSet]:
+    """The sets of a project that are asked for; those that were removed are left out."""
+    found = {entry.pk: entry for entry in known.filter(pk__in=asked.values())}
+    return {name: found[number] for name, number in asked.items() if number in found}
+
+
+def _maps(staged: stage.Staged) -> SetMaps:
+    return SetMaps({planned.key: planned.storage for planned in staged.planned}, present_in(staged))
+
+
+def _surface(
+    checked: CheckedMaster,
+    sets: Mapping[str, TextureSet],
+    maps: Mapping[str, SetMaps],
+    values: Mapping[str, Value],
+    target: Any,
+) -> SheetSurface:
+    master = checked.master
+    check_values(master, values)
+    bindings = bind(master, STAGE_TARGET, maps)
+    first = next(iter(maps), "")
+    height = bound_property("height", STAGE_TARGET, maps[first].storages, maps[first].present) if first else None
+    height = height.model_copy(update={"holder": first}) if height else None
+    used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
+    opacity = opacity_of(target, {entry.property for entry in master.textures if bindings.get(entry.name)}, master)
+    pictures = [
+        picture.model_copy(update={"holder": name})
+        for name, held in sets.items()
+        for picture in pictures_of(held, stage.staged(held), opacity)
+        if (name, picture.output) in used
+    ]
+    return SheetSurface(
+        shader=shader_text(checked, bindings, values, rows=True),
+        height=height_text(height) if height else None,
+        bent="normal" in master.surface,
+        values={**{entry.name: entry.default for entry in master.parameters}, **values},
+        pictures=pictures,
+        opacity=opacity,
+    )
+
+
+def _rows(checked: CheckedMaster, sets: Mapping[str, TextureSet], values: Mapping[str, Value]) -> RowsTried:
+    pictures = {name: stage.small_pictures(held) for name, held in sets.items()}
+    master = checked.master
+    maps = {name: SetMaps(stage_storages(shown)) for name, shown in pictures.items()}
+    images = {name: as_images(shown) for name, shown in pictures.items()}
+    uv = texel_centres(TILE, TILE)
+    samplers = samplers_of(master, bind(master, STAGE_TARGET, maps), images, STAGE_TARGET)
+    with np.errstate(all="ignore"):
+        env = run_all(checked, values, samplers, uv, stripes(uv))
+    rows, tiles = [], []
+    for step in checked.steps:
+        held = np.nan_to_num(np.asarray(env[step.strand.name], np.float32), posinf=1e6, neginf=-1e6)
+        low, high, mean = float(held.min()), float(held.max()), float(held.mean())
+        rows.append(RowFigures(strand=step.strand.name, low=low, high=high, mean=mean))
+        tiles.append(_tile(held, step.gives, low, high))
+    whole = np.concatenate(tiles) if tiles else np.zeros((1, TILE, 3), np.uint8)
+    return RowsTried(edge=TILE, rows=rows, picture=base64.b64encode(png_bytes(whole)).decode())
+
+
+def _tile(held: NDArray[np.float32], kind: ValueKind, low: float, high: float) -> Rows:
+    """A strand's values as a small picture; numbers that leave 0 to 1 lie between their own smallest and largest."""
+    width = WIDTHS.get(kind, 0)
+    spread = np.broadcast_to(held, (TILE, TILE, width) if width else (TILE, TILE))
+    parts = spread if width else spread[..., None]
+    if kind == "direction":
+        parts = parts * 0.5 + 0.5
+    elif low < 0 or high > 1:
+        parts = (parts - low) / max(high - low, 1e-6)
+    if parts.shape[-1] == 2:
+        parts = np.concatenate([parts, np.zeros_like(parts[..., :1])], -1)
+    shown = np.repeat(parts, 3, -1) if parts.shape[-1] == 1 else parts[..., :3]
+    if kind == "colour":
+        shown = from_linear(np.clip(shown, 0, 1))
+    return (np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8)

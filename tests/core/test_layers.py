@@ -1,0 +1,191 @@
+"""Masters with layers: how sets are bound to them, what blends, what a sheet that does not hold says, and old documents."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from texelcore.delivery.dressing import surface_at
+from texelcore.materials.binding import SetMaps, bind, bind_variant, one_set
+from texelcore.materials.document import Master, OtherSet, Variant, values_of
+from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
+from texelcore.materials.masters import shipped_masters
+from texelcore.materials.shader import shader_text
+from texelcore.materials.stage import STAGE_TARGET, stage_storages
+from texelcore.materials.typing import check_master, read_master
+from texelcore.pixels.errors import TexelError
+
+MASTERS = shipped_masters()
+FOUR = MASTERS["four-layers"]
+OLD = Path(__file__).parent / "previous" / "solid-surface-v1.master.json"
+UV = texel_centres(8, 8)
+STAGE = stage_storages(("colour", "normal", "data", "height"))
+
+
+def plain(master: Master, **colours: tuple[float, float, float]) -> dict[str, Any]:
+    """Samplers of one even colour for each layer."""
+    return {
+        f"{layer} colour map": picture_sampler(np.broadcast_to(np.float32(colour), (4, 4, 3)))
+        for layer, colour in colours.items()
+    }
+
+
+def painted(red: float = 0.0, green: float = 0.0, blue: float = 0.0) -> dict[str, np.ndarray]:
+    return {"vertex colour": np.broadcast_to(np.float32([red, green, blue]), (8, 8, 3))}
+
+
+def test_documents_of_the_first_version_are_read_as_they_were_meant() -> None:
+    """A document as it was written before there were layers: the same surface, texture by texture."""
+    body = json.loads(OLD.read_text("utf-8"))
+    assert "layers" not in body and "format_version" not in body
+    master = Master.model_validate(body)
+    assert master == MASTERS["solid-surface"]
+    assert [layer.name for layer in master.layers] == ["surface"] and {entry.layer for entry in master.textures} == {"surface"}
+    old = Variant.model_validate({"name": "Oak", "master": master.name, "version": 1, "set": "oak", "values": {"tiling": 2.0}})
+    assert old.sets(master) == {"surface": OtherSet(set="oak")}
+
+
+def test_a_master_of_a_newer_format_is_refused_in_words() -> None:
+    newer = MASTERS["terrain"].model_dump(mode="json") | {"format_version": 3}
+    (problem,) = read_master(newer).problems
+    assert "newer Fair Texel" in problem.message and problem.way_out
+    assert "1,200 strands" in read_master({"strands": [{}] * 1200}).problems[0].message
+
+
+def test_connecting_a_set_connects_all_its_maps_and_no_other_layer() -> None:
+    variant = Variant(name="v", master=FOUR.name, version=1, set="sand", others={"red": OtherSet(set="moss")})
+    sets = {"sand": SetMaps(STAGE), "moss": SetMaps(STAGE, {"base_colour"})}
+    bound = bind_variant(variant, FOUR, STAGE_TARGET, sets)
+    held = {name: (found.holder, found.output) for name, found in bound.items() if found}
+    assert held == {
+        "base colour map": ("base", "colour"),
+        "base rough map": ("base", "data"),
+        "base bump map": ("base", "normal"),
+        # What that set does not have itself is not taken from what fills its channel.
+        "red colour map": ("red", "colour"),
+    }
+    # A layer that its master does not have is nothing, and the first cannot be bound twice.
+    odd = Variant(
+        name="v", master=FOUR.name, version=1, set="sand", others={name: OtherSet(set="moss") for name in ("x", "base")}
+    )
+    assert odd.sets(FOUR) == {"base": OtherSet(set="sand")}
+
+
+def test_a_free_texture_reads_what_it_is_told_to() -> None:
+    ground = MASTERS["two-layer-ground"]
+    maps = one_set(ground, STAGE)
+    assert bind(ground, STAGE_TARGET, maps)["blend mask"] is None
+    told = bind(ground, STAGE_TARGET, maps | {"blend mask": SetMaps(STAGE, None, "height")})["blend mask"]
+    assert told and (told.holder, told.output) == ("blend mask", "height")
+
+
+def test_red_green_and_blue_lay_their_layers_over_the_base() -> None:
+    samplers = plain(FOUR, base=(0.2, 0.2, 0.2), red=(0.9, 0.0, 0.0), green=(0.0, 0.9, 0.0), blue=(0.0, 0.0, 0.9))
+
+    def colour(**paint: float) -> list[float]:
+        found = evaluate(check_master(FOUR), {}, samplers, UV, painted(**paint))["base_colour"]
+        return [round(float(part), 4) for part in found[3, 3]]
+
+    assert colour() == [0.2, 0.2, 0.2]
+    assert [colour(red=1), colour(green=1), colour(blue=1)] == [[0.9, 0, 0], [0, 0.9, 0], [0, 0, 0.9]]
+    # Half and half: nothing is added up beyond one.
+    assert colour(red=0.5) == [0.55, 0.1, 0.1] and sum(colour(red=1, green=1, blue=1)) == pytest.approx(0.9)
+
+
+@given(st.lists(st.floats(0, 1, width=32), min_size=3, max_size=3), st.floats(0, 1, width=32))
+def test_layers_of_one_surface_are_that_surface_whatever_is_painted(paint: list[float], grey: float) -> None:
+    """Weights sum to one: the same set in every layer is that set, and its normals stay of unit length."""
+    same = plain(FOUR, **dict.fromkeys(("base", "red", "green", "blue"), (grey, grey, grey)))
+    lean = np.broadcast_to(np.float32([0.6, 0, 0.8]), (4, 4, 3))
+    same |= {f"{layer} bump map": picture_sampler(lean) for layer in ("base", "red", "green", "blue")}
+    surface = evaluate(check_master(FOUR), {}, same, UV, painted(*paint))
+    assert np.allclose(surface["base_colour"], grey, atol=1e-5)
+    assert np.allclose(surface["normal"], [0.6, 0, 0.8], atol=1e-5)
+
+
+def test_a_constant_takes_the_place_of_a_map_and_stands_where_there_is_none() -> None:
+    fixture = MASTERS["wet-surface"]
+    checked = check_master(fixture)
+    rough = {"surface rough map": picture_sampler(np.full((4, 4), 0.9, np.float32))}
+    dry = {"wetness": 0.0}
+    assert evaluate(checked, dry, rough, UV)["roughness"].mean() == pytest.approx(0.9)
+    assert evaluate(checked, dry, {}, UV)["roughness"].mean() == pytest.approx(0.5)
+    own = dry | {"surface rough map": 0.25}
+    assert evaluate(checked, own, rough, UV)["roughness"].mean() == pytest.approx(0.25)
+    assert "surface rough map" not in values_of(fixture, dry)
+    with pytest.raises(TexelError, match="at most 1"):
+        values_of(fixture, {"surface rough map": 1.5})
+
+
+def test_a_structural_switch_changes_the_shader_itself() -> None:
+    lamp = check_master(MASTERS["emissive-fixture"])
+    still, pulsing = (shader_text(lamp, {}, {"pulse on": on}) for on in (False, True))
+    assert "const bool p_pulse_on = false;" in still.glsl and "const bool p_pulse_on = true;" in pulsing.glsl
+    assert all(entry.parameter != "pulse on" for entry in still.uniforms) and "time" in still.mesh
+
+
+def test_probes_see_every_layer() -> None:
+    variant = Variant(name="v", master=FOUR.name, version=1, set="sand", others={"red": OtherSet(set="moss")})
+    sets = {"base": {"base_colour": [[0.1, 0.1, 0.1]] * 6}, "red": {"base_colour": [[0.8, 0.1, 0.1]] * 6}}
+    colours = surface_at(FOUR, variant, sets)["base_colour"]
+    assert colours[0].tolist() == pytest.approx([0.1] * 3) and colours[1].tolist() == pytest.approx([0.8, 0.1, 0.1])
+
+
+def sheet(strands: list[dict[str, Any]], **more: Any) -> dict[str, Any]:
+    made = [{"group": "", "inputs": {}, **strand} for strand in strands]
+    return {"name": "test", "title": "Test", "summary": "", "version": 1, "layers": [], "strands": made, **more}
+
+
+def test_every_mistake_is_told_at_its_place_and_no_strand_is_blamed_for_another() -> None:
+    found = read_master(
+        sheet(
+            [
+                {"name": "a", "operation": "add", "inputs": {"a": "nobody", "b": 1.0}},
+                {"name": "b", "operation": "invert", "inputs": {"a": "a"}},
+                {"name": "c", "operation": "glue"},
+                {"name": "d", "operation": "invert"},
+                {"name": "e", "operation": "invert", "inputs": {"a": "f"}},
+                {"name": "f", "operation": "invert", "inputs": {"a": "e"}},
+                {"name": "g", "operation": "invert", "inputs": {"a": 0.5}},
+            ],
+            surface={"base_colour": "g", "roughness": "b", "normal": "g"},
+        )
+    )
+    places = {problem.place: problem.message for problem in found.problems}
+    assert set(places) == {
+        ("strands", 0, "inputs", "a"),
+        ("strands", 2, "operation"),
+        ("strands", 3, "inputs", "a"),
+        *(place for place in places if place[:1] == ("strands",) and place[1] in (4, 5)),
+        ("surface", "normal"),
+    }
+    assert sum("needs itself" in said for said in places.values()) == 1
+    assert found.kinds["g"] == "number" and found.checked is None
+
+
+@pytest.mark.parametrize("name", ["", "Upper", "two  spaces", 'quote"d', "a; discard", "main()", "ünder", "x" * 41])
+def test_names_that_could_not_be_said_in_a_shader_are_refused_in_words(name: str) -> None:
+    (problem,) = read_master(sheet([{"name": name, "operation": "invert", "inputs": {"a": 1.0}}])).problems
+    assert problem.place == ("strands", 0, "name") and "lower-case words" in problem.message
+
+
+@pytest.mark.parametrize("word", ["discard", "float", "uv x", "texture", "main", "gl position", "surface", "evaluate"])
+def test_words_of_glsl_may_be_names(word: str) -> None:
+    master = Master.model_validate(
+        sheet([{"name": word, "operation": "invert", "inputs": {"a": 0.25}}], surface={"roughness": word})
+    )
+    assert f"s_{word.replace(' ', '_')}" in shader_text(check_master(master), {}).glsl
+    assert evaluate(check_master(master), {}, {}, UV)["roughness"].mean() == pytest.approx(0.75)
+
+
+def test_a_sheet_of_two_hundred_rows_is_checked_and_written_without_delay() -> None:
+    rows = [{"name": "r0", "operation": "value_noise", "inputs": {"uv": "uv"}}]
+    rows += [{"name": f"r{at}", "operation": "multiply", "inputs": {"a": f"r{at - 1}", "b": 0.99}} for at in range(1, 200)]
+    found = read_master(sheet(rows, surface={"roughness": "r199"}))
+    assert found.checked and len(shader_text(found.checked, {}, rows=True).rows) == 200
