@@ -25,7 +25,6 @@ from texelweb.api.library import router as library
 from texelweb.api.machine import router as machine
 from texelweb.api.managing import router as managing
 from texelweb.api.many import router as many
-from texelweb.api.masters import router as masters
 from texelweb.api.meshes import router as meshes
 from texelweb.api.models import router as models
 from texelweb.api.parsing import StrictParser
@@ -40,6 +39,7 @@ from texelweb.api.rules import router as rules
 from texelweb.api.saved import router as saved
 from texelweb.api.session import router as session
 from texelweb.api.sets import router as sets
+from texelweb.api.sheets import router as masters
 from texelweb.api.space import router as space
 from texelweb.api.stage import router as stage
 from texelweb.api.variants import router as variants

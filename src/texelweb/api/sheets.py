@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Field, Schema, Status
 from numpy.typing import NDArray
 
@@ -25,7 +25,9 @@ from texelcore.pixels.png import png_bytes
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelweb.accounts.access import enter
 from texelweb.api import masters
+from texelweb.api.documenting import serves
 from texelweb.api.masters import MasterDraftView, MasterView, router
+from texelweb.api.pictures import kept_picture
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.stage import StagePicture, pictures_of, present_in
 from texelweb.api.variants import OpacityView, opacity_of
@@ -258,6 +260,24 @@ def delete_master(request: HttpRequest, name: str) -> Status[None]:
     """Delete a master that no variant uses."""
     MASTERS.delete(masters.find(request, name, edits=True), request.user)
     return Status(204, None)
+
+
+@router.get(
+    "/projects/{slug}/masters/{name}/lit",
+    operation_id="lit_master",
+    openapi_extra=serves("image/png"),
+    response={404: ErrorBody},
+)
+def lit_master(request: HttpRequest, slug: str, name: str) -> HttpResponse:
+    """A master lit, with sets of a project in its layers: those with the most maps, one after the other."""
+    project = enter(request, slug).project
+    document = masters.version_of(masters.find(request, name)).document
+    held = sorted(project.sets.all(), key=lambda entry: (-len(entry.ledger.rows), entry.name))
+    worn = {holder: (held[at % len(held)], "") for at, holder in enumerate(document.holders)} if held else {}
+    try:
+        return kept_picture(request, stage.lit_dressed(worn, document, {}))
+    except KeyError:
+        raise not_found("The picture") from None
 
 
 @router.post("/projects/{slug}/masters/try", response={200: SheetTried, 404: ErrorBody, 409: ErrorBody}, operation_id="try_sheet")

@@ -271,7 +271,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
     first = document.layers[0].name if document.layers else ""
     height = _height(maps.get(first), first, target)
     used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
-    built = state.build is not None and state.current
+    built = all(entry.build is not None and entry.current for entry in states.values())
     proved = all(entry.proved for entry in states.values())
     return VariantView(
         id=variant.pk,

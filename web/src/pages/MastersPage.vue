@@ -55,18 +55,22 @@ async function begin(title: string): Promise<boolean> {
       "
     >
       <img
-        v-if="master.shown !== null"
+        v-if="master.latest"
         class="thumb"
         width="44"
         height="44"
         alt=""
         loading="lazy"
-        :src="`/api/variants/${master.shown}/lit`"
+        :src="
+          master.shown === null
+            ? `/api/projects/${slug}/masters/${master.name}/lit`
+            : `/api/variants/${master.shown}/lit`
+        "
       />
       <span v-else class="thumb empty" aria-hidden="true" />
       <span>
         <strong>{{ master.title }}</strong>
-        <span class="mono soft"> {{ master.latest ? `v${master.latest}` : 'draft' }}</span>
+        <span class="mono soft version">{{ master.latest ? `v${master.latest}` : 'draft' }}</span>
         <span v-if="master.deprecated" class="behind"> ◆ deprecated</span>
         <span class="soft summary">{{ master.summary || 'Never published yet.' }}</span>
       </span>
@@ -142,13 +146,16 @@ async function begin(title: string): Promise<boolean> {
   border-bottom: 1px solid var(--rule);
 }
 .master {
-  grid-template-columns: 44px minmax(240px, 1fr) 190px 150px;
+  grid-template-columns: 44px minmax(240px, 1fr) 250px 130px;
   min-height: 56px;
 }
 .top {
   display: flex;
   align-items: center;
   justify-content: space-between;
+}
+.version {
+  margin-left: 8px;
 }
 .summary,
 .small {

@@ -346,7 +346,7 @@ function key(event: KeyboardEvent): void {
   font-size: 12px;
 }
 .side {
-  width: 390px;
+  width: 356px;
   flex: none;
   border-left: 1px solid var(--rule);
   padding: 0 14px 40px;

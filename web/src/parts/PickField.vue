@@ -140,9 +140,9 @@ defineExpose({ begin });
 .read.chip {
   background: var(--wash);
   border-radius: 2px;
-  padding: 1px 6px;
+  padding: 1px 4px;
   font-family: var(--mono);
-  font-size: 11.5px;
+  font-size: 11px;
   white-space: nowrap;
 }
 .read.none {

@@ -357,8 +357,8 @@ h2 {
 }
 .strand {
   display: grid;
-  grid-template-columns: 28px minmax(110px, 150px) minmax(76px, 104px) 1fr 84px;
-  gap: 2px 10px;
+  grid-template-columns: 26px minmax(96px, 132px) minmax(64px, 88px) 1fr 62px;
+  gap: 2px 8px;
   align-items: center;
   min-height: 30px;
   padding: 2px 4px;
@@ -395,12 +395,12 @@ h2 {
 .chips {
   display: flex;
   flex-wrap: wrap;
-  gap: 3px 12px;
+  gap: 3px 8px;
 }
 .cell {
   display: inline-flex;
   align-items: center;
-  gap: 5px;
+  gap: 4px;
 }
 .slot {
   font-size: 11px;

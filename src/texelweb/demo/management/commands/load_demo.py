@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ from django.core.files.storage import default_storage
 from django.core.management.base import BaseCommand, CommandParser
 from django.utils import timezone
 
+from texelcore.materials.document import Value
 from texelcore.naming.rules import HouseRules, SizeRules
 from texelcore.surface.origin import Origin
 from texeldemo.crate import export_crate
@@ -21,6 +23,8 @@ from texeldemo.meshes import bay, planter
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.library.pins import newest_version, take
+from texelweb.masters.models import StudioMaster
+from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.record.models import Step
 from texelweb.record.steps import note_deed
@@ -43,6 +47,24 @@ RULES = {
         folder="{set}",
         sizes=SizeRules(smallest=64, largest=2048, square=True, set_budget=8, project_budget=48),
     )
+}
+# What is dressed with which master, by project: a name, the master, the sets of its layers by code, and values of its own.
+DRESSED: dict[str, tuple[tuple[str, str, dict[str, str], dict[str, Value]], ...]] = {
+    "glasshouse-nine": (
+        ("Overgrown copper", "two-layer-ground", {"base": "copper_mister", "top": "moss_bed"}, {"top tiling": 2.0}),
+        ("Worn vault paint", "painted-metal", {"metal": "copper_mister", "paint": "t_vault_door"}, {"wear amount": 0.7}),
+        ("Lattice, cut out", "cut-out", {"surface": "t_lattice_pane"}, {}),
+        ("Lattice, as glass", "see-through", {"surface": "t_lattice_pane"}, {"opacity map": 0.35}),
+        ("Grow lamp at night", "emissive-fixture", {"surface": "grow_lamp"}, {"glow strength": 12.0}),
+        ("Watered moss", "wet-surface", {"surface": "moss_bed"}, {"wetness": 0.9}),
+    ),
+    "tidewheel": (
+        ("Quay", "four-layers", {"base": "planks", "red": "stone", "green": "rope", "blue": "sailcloth"}, {}),
+        ("Shore", "height-blended-ground", {"base": "stone", "fill": "planks"}, {"fill level": 0.5}),
+        ("Sail", "cloth", {"surface": "sailcloth", "weave map": "sailcloth"}, {}),
+        ("Tide flats", "large-ground", {"surface": "stone"}, {}),
+        ("Cliffs", "terrain", {"ground": "planks", "rock": "stone", "snow": "sailcloth"}, {}),
+    ),
 }
 LOADED = "Demo world"
 CRATE_GOES_TO = "tidewheel"
@@ -85,6 +107,8 @@ class Command(BaseCommand):
                     crate = Path(folder) / "crate"
                     export_crate(crate / "crate of old files", max(SMALLEST_CRATE, options["size"] // 4))
                     self._take_in(project, crate, users["artist"], "A crate of old files from an earlier game about the mill")
+            for slug, variants in DRESSED.items():
+                self._dress(Project.objects.get(slug=slug), variants, users["artist"])
             self._give_mesh(Path(folder))
             self._give_model(Path(folder), users["artist"])
         note_deed(None, "project", "Demo world loaded", users["lead"], LOADED)
@@ -100,6 +124,18 @@ class Command(BaseCommand):
                 user.save()
             users[name] = user
         return users
+
+    def _dress(self, project: Project, variants: Sequence[tuple[str, str, dict[str, str], dict[str, Value]]], user: Any) -> None:
+        """Variants of the masters that ship. Sets are named by the part of their code that says what they are."""
+        sets = {entry.code.lower(): entry for entry in project.sets.all()}
+        for name, master, layers, values in variants:
+            held = {layer: next((sets[code] for code in sorted(sets) if part in code), None) for layer, part in layers.items()}
+            first = next(iter(held.values()))
+            if first is None:
+                continue
+            made = make_variant(first, StudioMaster.objects.get(name=master).latest, name, user)
+            worn = {layer: Worn(found.pk) for layer, found in held.items() if found}
+            change_variant(made, VariantEdit(values=values, layers=worn), user)
 
     def _give_mesh(self, folder: Path) -> None:
         """One set comes with a mesh of its own."""
