@@ -141,7 +141,7 @@ BODIES: dict[str, Any] = {
     "/api/masters/{name}/draft": {"document": {}, "seen": 1},
     "/api/masters/{name}/publish": {"seen": 1},
     "/api/projects/{slug}/masters/try": {"document": {}},
-    "/api/projects/{slug}/masters/rows": {"document": {}},
+    "/api/projects/{slug}/masters/rows": {"document": {"name": "x", "title": "X", "summary": "", "version": 1}},
     "/api/projects/{slug}/tolerances": {"base": 1, "tolerances": {"normal_mean": 1}},
     "/api/projects/{slug}/rules": {"base": 1, "rules": {}},
     "/api/projects/{slug}/rules/try": {"rules": {}, "names": ["elm_albedo.png"]},

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
-from texelcore.materials.document import FORMAT_VERSION, ONE_LAYER, Master, Parameter
+from texelcore.materials.document import ONE_LAYER, Layer, Master, Parameter
 from texelcore.materials.masters import next_version, shipped_masters
 from texelcore.materials.typing import check_master, read_master
 from texelcore.pixels.errors import TexelError
@@ -22,15 +22,9 @@ MASTER = "master"
 
 
 # What a master begins as that is made from nothing: one layer, and nothing read of it yet.
-EMPTY: dict[str, Any] = {
-    "format_version": FORMAT_VERSION,
-    "summary": "",
-    "layers": [{"name": ONE_LAYER, "label": "Surface"}],
-    "parameters": [],
-    "textures": [],
-    "strands": [],
-    "surface": {},
-}
+EMPTY: dict[str, Any] = Master(
+    name="empty", title="Empty", summary="", version=1, layers=(Layer(name=ONE_LAYER, label="Surface"),)
+).model_dump(mode="json")
 
 
 def _read(body: Any) -> tuple[Master | None, list[Mistake]]:

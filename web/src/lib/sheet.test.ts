@@ -81,8 +81,16 @@ describe('changing a sheet', () => {
     expect(made.strands[2]).toMatchObject({ operation: 'mix', inputs: { a: 'paint', b: 'tint' } });
     sheet.operate(made, words, 2, 'invert');
     expect(made.strands[2]?.inputs).toEqual({ a: 'paint' });
+    expect(made.strands[2]?.name).toBe('tinted');
     sheet.setInput(made, 2, 'a', null);
     expect(made.strands[2]?.inputs).toEqual({});
+  });
+  it('calls a row by what it does while nobody has named it', () => {
+    const made = written();
+    sheet.insert(made, words, { rough: 'number' }, 3, 'multiply');
+    expect(made.strands[3]?.name).toBe('multiply');
+    sheet.operate(made, words, 3, 'mix');
+    expect(made.strands[3]?.name).toBe('mix');
   });
   it('knows what feeds a row and what uses it', () => {
     const made = written();

@@ -18,6 +18,21 @@ export interface Named {
 const ARITHMETIC = ['number', 'two', 'three', 'four', 'colour'];
 const SEVERAL: Record<string, number> = { two: 2, place: 2, three: 3, colour: 3, direction: 3, four: 4 };
 
+/** A draft may have been written by a program, and lack what pages count on. */
+export function completed(document: object): Record<string, unknown> {
+  const blank = {
+    summary: '',
+    layers: [],
+    parameters: [],
+    textures: [],
+    strands: [],
+    surface: {},
+    comments: {},
+  };
+  const opacity = { mode: 'as the target', threshold: 0.5, two_sided: true };
+  return { ...blank, opacity, ...document };
+}
+
 /** Whether a kind may go into a slot: numbers widen to colours, places and pairs are alike. */
 export function fits(slot: Slot, kind: string): boolean {
   if (slot.kind === 'same') return ARITHMETIC.includes(kind);
@@ -100,20 +115,31 @@ export function namesOf(sheet: Sheet): Set<string> {
   ]);
 }
 
+/** A text as a name: a few lower-case words of letters and digits. */
+function plainName(wanted: string): string {
+  const plain = wanted
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, ' ')
+    .trim()
+    .replace(/^[0-9 ]+/, '');
+  return (plain || 'strand').split(' ').slice(0, 5).join(' ').slice(0, 36).trim();
+}
+
 /** A name like this one that nothing has yet. */
 export function freeName(sheet: Sheet, wanted: string, words?: Words): string {
   const taken = namesOf(sheet);
   for (const { name } of words?.mesh ?? []) taken.add(name);
-  const plain =
-    wanted
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, ' ')
-      .trim()
-      .replace(/^[0-9 ]+/, '') || 'strand';
-  const short = plain.split(' ').slice(0, 5).join(' ').slice(0, 36).trim();
+  const short = plainName(wanted);
   let name = short;
   for (let number = 2; taken.has(name); number++) name = `${short} ${number}`;
   return name;
+}
+
+/** A texture that no row reads yet, or the first, as the input of a slot. */
+function unread(sheet: Sheet, slot: Slot): Record<string, Input> {
+  const read = new Set(sheet.strands.map(({ inputs }) => inputs.texture));
+  const taken = sheet.textures.find(({ name }) => !read.has(name)) ?? sheet.textures[0];
+  return taken ? { [slot.name]: taken.name } : {};
 }
 
 /** Put a new row at a place, with what stands above it in its first slot, where that fits. Gives its name. */
@@ -129,13 +155,8 @@ export function insert(
   const name = freeName(sheet, made?.title ?? operation, words);
   const inputs: Record<string, Input> = {};
   const first = made?.slots.find(({ default: usual }) => usual === null);
-  if (first?.kind === 'texture') {
-    const unread = sheet.textures.find(
-      (texture) => !sheet.strands.some(({ inputs: held }) => held.texture === texture.name),
-    );
-    const taken = unread ?? sheet.textures[0];
-    if (taken) inputs[first.name] = taken.name;
-  } else if (above && first && fits(first, kinds[above.name] ?? '')) inputs[first.name] = above.name;
+  if (first?.kind === 'texture') Object.assign(inputs, unread(sheet, first));
+  else if (above && first && fits(first, kinds[above.name] ?? '')) inputs[first.name] = above.name;
   sheet.strands.splice(at, 0, { name, group: above?.group ?? '', operation, inputs, comment: '' });
   return name;
 }
@@ -146,14 +167,20 @@ export function operate(sheet: Sheet, words: Words, at: number, operation: strin
   const made = words.operations.find(({ key }) => key === operation);
   if (!strand || !made) return;
   const old = words.operations.find(({ key }) => key === strand.operation);
-  const kept = Object.entries(strand.inputs).filter(([slot]) => made.slots.some(({ name }) => name === slot));
+  const before = strand.inputs;
+  const kept = Object.entries(before).filter(([slot]) => made.slots.some(({ name }) => name === slot));
   strand.inputs = Object.fromEntries(kept);
   // What went into the first slot goes on doing so, whatever that is called now.
   const [first, was] = [made.slots[0], old?.slots[0]];
-  const input = was ? Object.entries(kept).find(([slot]) => slot === was.name) : undefined;
-  const before = was ? sheet.strands[at]?.inputs[was.name] : undefined;
-  if (first && was && !input && before !== undefined) strand.inputs[first.name] = before;
+  const input = was && before[was.name];
+  if (first && was && input !== undefined && was.kind !== 'texture' && first.kind !== 'texture')
+    strand.inputs[first.name] = input;
+  if (first?.kind === 'texture' && strand.inputs[first.name] === undefined)
+    Object.assign(strand.inputs, unread(sheet, first));
   strand.operation = operation;
+  // A row that was called by what it did is called by what it does.
+  if (old && new RegExp(`^${plainName(old.title)}( \\d+)?$`).test(strand.name))
+    rename(sheet, strand.name, freeName(sheet, made.title, words));
 }
 
 /** Set an input of a strand; null gives it back to its default. */

@@ -50,6 +50,11 @@ export function grouped(parameters: readonly Parameter[]): { group: string; para
   return [...groups].map(([group, members]) => ({ group, parameters: members }));
 }
 
+/** The master that most sets are dressed with; the first where the studio does not have it. */
+export function usualMaster<T extends { name: string }>(masters: readonly T[]): T | undefined {
+  return masters.find(({ name }) => name === 'solid-surface') ?? masters[0];
+}
+
 /** Whether a parameter counts as things stand: the switch or choice that it is shown with is on, or at its word. */
 export function counts(parameter: Parameter, values: Values): boolean {
   if (!parameter.only_with) return true;

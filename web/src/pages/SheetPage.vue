@@ -13,6 +13,7 @@ import { useBoard, useMaster, useRefresh } from '@/api/queries';
 import { useSheetWords } from '@/api/sheets';
 import { useAsk } from '@/lib/ask';
 import { useSay } from '@/lib/say';
+import { completed } from '@/lib/sheet';
 import { useSheetDraft, useSheetTrial } from '@/lib/sheetdraft';
 import SheetParts from '@/parts/SheetParts.vue';
 import SheetRows from '@/parts/SheetRows.vue';
@@ -31,12 +32,17 @@ const words = useSheetWords();
 const board = useBoard(slug);
 const refresh = useRefresh(slug);
 const view = computed(() => master.data.value);
-const draft = useSheetDraft(name, async () => (await master.refetch()).data?.draft ?? null);
+type Draft = NonNullable<NonNullable<typeof view.value>['draft']>;
+const whole = (found: Draft): Draft => ({ ...found, document: completed(found.document) });
+const draft = useSheetDraft(name, async () => {
+  const found = (await master.refetch()).data?.draft;
+  return found ? whole(found) : null;
+});
 watch(
   () => view.value?.draft,
   (found) => {
     if (found && (!draft.document.value || (found.edit > draft.edit.value && !draft.unsaved.value)))
-      draft.load(found);
+      draft.load(whole(found));
   },
   { immediate: true },
 );
@@ -69,7 +75,7 @@ const problems = computed(() => tried.value?.problems ?? draft.problems.value);
 const kinds = computed(() => tried.value?.kinds ?? {});
 const cost = computed(() => tried.value?.cost ?? null);
 /** What is wrong with the sheet as a whole, where no row and no part shows it. */
-const whole = computed(() => problems.value.filter(({ place }) => place.length < 2));
+const unplaced = computed(() => problems.value.filter(({ place }) => place.length < 2));
 const pinned = ref('');
 const shownRow = computed(() => {
   const number = surface.value?.shader.rows.indexOf(pinned.value) ?? -1;
@@ -209,7 +215,7 @@ function key(event: KeyboardEvent): void {
           >{{ problems.length }} {{ problems.length === 1 ? 'mistake is' : 'mistakes are' }} left</template
         >
       </p>
-      <p v-for="problem in whole" :key="problem.message" class="wrong" role="alert">
+      <p v-for="problem in unplaced" :key="problem.message" class="wrong" role="alert">
         ✕ {{ problem.subject }} {{ problem.message }} {{ problem.way_out }}
       </p>
       <p v-if="!sheet.strands.length" class="soft empty">

@@ -9,6 +9,7 @@ import { computed, ref, toRef } from 'vue';
 import { useMany, type Action } from '@/api/many';
 import type { Board } from '@/api/client';
 import { useMasters } from '@/api/queries';
+import { usualMaster } from '@/lib/variants';
 import { useBeginnings } from '@/api/studio';
 import { useAsk } from '@/lib/ask';
 import { download } from '@/lib/download';
@@ -77,7 +78,7 @@ async function begin(action: Action, name = ''): Promise<void> {
   if (made) emit('begun', made.id);
 }
 function show(which: Form): void {
-  master.value ||= masters.data.value?.[0]?.name ?? '';
+  master.value ||= usualMaster(masters.data.value ?? [])?.name ?? '';
   target.value ||= props.board.target.name;
   tags.value = '';
   form.value = which;

@@ -37,6 +37,7 @@ async function begin(text = props.text): Promise<void> {
   const input = field.value?.$el.querySelector('input');
   input?.focus();
   if (text === props.text) input?.select();
+  else input?.setSelectionRange(text.length, text.length);
 }
 async function end(back: boolean): Promise<void> {
   if (!writing.value) return;
@@ -45,6 +46,8 @@ async function end(back: boolean): Promise<void> {
   if (back) button.value?.focus();
 }
 function choose(offer: Offer): void {
+  // The list may tell of what was taken after the key did.
+  if (!writing.value) return;
   emit('take', offer.value);
   void end(true);
 }
@@ -61,6 +64,8 @@ function key(event: KeyboardEvent): void {
     void end(true);
   } else if (event.key === 'Enter') {
     event.stopPropagation();
+    // Else the button that takes the field's place would be pressed by the same key.
+    event.preventDefault();
     // What is highlighted is taken by the list itself; where nothing is, the best that is offered, or what was typed.
     void nextTick(() => {
       if (!writing.value) return;

@@ -89,6 +89,8 @@ function offerOperations(typed: string): Offer[] {
     .map(({ entry }) => ({ value: entry.key, text: entry.title, said: entry.meaning }));
 }
 function offerInputs(at: number, slot: Slot, typed: string): Offer[] {
+  // A number is a number, though some name may hold it.
+  if (typeof parsed(typed) === 'number') return [];
   const found = offered(namedAbove(props.sheet, props.words, props.kinds, at), slot, typed);
   const plain: Offer[] =
     slot.kind === 'switch'
@@ -245,7 +247,7 @@ defineExpose({ add, go });
       <div v-if="!folded.has(group)" role="table" :aria-label="`Strands: ${group || 'no group'}`">
         <div
           v-for="{ strand, at } in rows"
-          :key="strand.name"
+          :key="at"
           class="strand"
           data-rove
           role="row"

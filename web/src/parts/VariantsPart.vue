@@ -1,11 +1,13 @@
 <script setup lang="ts">
 // A set's variants, and a button that makes one.
+import Select from 'primevue/select';
+import { computed, toRef } from 'vue';
 import { useRouter } from 'vue-router';
 
 import { api, take, type SetView } from '@/api/client';
 import { useMasters, useRefresh } from '@/api/queries';
 import { useSay } from '@/lib/say';
-import { toRef } from 'vue';
+import { usualMaster } from '@/lib/variants';
 
 const props = defineProps<{ view: SetView; slug: string; mayWork: boolean }>();
 const router = useRouter();
@@ -13,13 +15,15 @@ const masters = useMasters();
 const refresh = useRefresh(toRef(props, 'slug'));
 const say = useSay();
 
-function dress(): void {
-  const master = masters.data.value?.[0];
-  if (!master) return;
+const published = computed(() =>
+  (masters.data.value ?? []).filter((entry) => entry.latest && !entry.deprecated),
+);
+const usual = computed(() => usualMaster(published.value));
+function dress(master: string): void {
   take(
     api.POST('/api/sets/{set_id}/variants', {
       params: { path: { set_id: props.view.id } },
-      body: { master: master.name, name: '' },
+      body: { master, name: '' },
     }),
   )
     .then((made) => router.push({ name: 'variant', params: { slug: props.slug, id: made.id } }))
@@ -32,9 +36,20 @@ function dress(): void {
   <section class="part" aria-label="Variants">
     <div class="head">
       <h2 v-term="'variant'">Variants</h2>
-      <button v-if="mayWork && masters.data.value?.length" class="plain link" @click="dress">
-        Dress with {{ masters.data.value[0]?.title }}
-      </button>
+      <span v-if="mayWork && usual" class="dress">
+        <button class="plain link" @click="dress(usual.name)">Dress with {{ usual.title }}</button>
+        <Select
+          v-if="published.length > 1"
+          :model-value="null"
+          :options="published"
+          option-label="title"
+          option-value="name"
+          placeholder="or another master"
+          filter
+          aria-label="Dress with another master"
+          @update:model-value="dress(String($event))"
+        />
+      </span>
     </div>
     <RouterLink
       v-for="variant in view.variants"
@@ -66,6 +81,15 @@ function dress(): void {
 <style scoped>
 .part {
   margin-top: 28px;
+}
+.dress {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+.dress :deep(.p-select) {
+  height: 26px;
+  width: 170px;
 }
 .variant {
   display: grid;

@@ -1,0 +1,109 @@
+"""A lead writes a master with two layers from nothing, by keyboard, and an artist dresses a set with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.conftest import change, sets_of
+from tests.browser.test_stage import seen
+
+MASTERS = "/projects/glasshouse-nine/masters"
+
+
+def row(page: Page, operation: str, *inputs: str) -> None:
+    """A row under the one that is at hand: its operation, then its chips one after the other; “” leaves one as it is."""
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("combobox", name="Operation")).to_be_focused()
+    page.keyboard.type(operation)
+    expect(page.get_by_role("option").first).to_be_visible()
+    page.keyboard.press("Enter")
+    for typed in inputs:
+        page.keyboard.press("Tab")
+        if typed:
+            page.keyboard.type(typed)
+            page.keyboard.press("Enter")
+            expect(page.locator("[data-strand] input")).to_have_count(0)
+
+
+def begin(page: Page) -> Locator:
+    """A master from nothing with two layers, and the base colour of each; gives the side of its page."""
+    page.goto(MASTERS)
+    page.get_by_role("button", name="New master…").click()
+    page.get_by_role("textbox", name="Name").fill("Two coats")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("textbox", name="Title of the master")).to_have_value("Two coats")
+    side = page.get_by_role("complementary")
+    side.get_by_role("button", name="Add a texture").press("Enter")
+    side.get_by_role("button", name="Add a layer").press("Enter")
+    side.get_by_role("button", name="Add a texture").press("Enter")
+    expect(side.get_by_role("button", name="Name of the texture: layer 2 base colour map")).to_be_visible()
+    return side
+
+
+def publish(page: Page) -> None:
+    expect(page.get_by_text("Draft kept")).to_be_visible()
+    page.get_by_role("button", name="Publish…").click()
+    page.get_by_role("textbox", name="What is new in it").fill("Two coats by paint")
+    page.get_by_role("button", name="Publish v1").click()
+    expect(page.get_by_text("Two coats v1 is published")).to_be_visible()
+
+
+def test_a_two_layer_master_is_written_by_keyboard_and_worn(enter: Callable[[str], Page]) -> None:
+    page = enter("lead")
+    side = begin(page)
+    # The first row is begun from the empty sheet, each other under the one before.
+    rows = page.locator("[data-strand]")
+    page.get_by_role("button", name="Add a row").focus()
+    row(page, "read")
+    expect(rows.first).to_have_attribute("data-strand", "read")
+    rows.nth(0).focus()
+    row(page, "read")
+    rows.nth(1).focus()
+    row(page, "red", "vertex colour")
+    rows.nth(2).focus()
+    row(page, "mix", "read", "read 2", "red")
+    expect(rows).to_have_count(4)
+    expect(page.get_by_role("button", name="share of mix: red")).to_be_visible()
+    # A mistake is said at its chip, and taken back.
+    page.get_by_role("button", name="share of mix: red").press("Backspace")
+    page.keyboard.type("read")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert").first).to_contain_text("takes a number for share, but gets a colour")
+    rows.nth(3).focus()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    # The surface takes the last row; what is seen is the first layer where nothing is painted, the second where it is red.
+    side.locator(".p-select:has([aria-label='Give another property'])").click()
+    page.get_by_role("option", name="Base colour").click()
+    expect(side.get_by_role("button", name="What gives Base colour: mix")).to_be_visible()
+    lit = seen(page)
+    rows.nth(2).focus()
+    page.keyboard.press("p")
+    expect(page.get_by_text("red holds 0 to 1")).to_be_visible()
+    painted = seen(page)
+    assert np.abs(lit - painted).mean() > 4
+    # Renaming a row renames its chips.
+    page.keyboard.press("F2")
+    page.keyboard.type("second coat")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="share of mix: second coat")).to_be_visible()
+    publish(page)
+    # An artist takes it: a set in each layer, and the second layer's set is another.
+    artist = enter("artist")
+    sets = list(sets_of(artist, "glasshouse-nine").values())
+    made = change(artist, "POST", f"/sets/{sets[0]}/variants", {"master": "two-coats"})
+    artist.goto(f"/projects/glasshouse-nine/variants/{made['id']}")
+    layers = artist.get_by_role("region", name="Layers")
+    expect(layers.get_by_text("It takes no set")).to_be_visible()
+    layers.locator(".p-select:has([aria-label='The set of Layer 2'])").click()
+    artist.get_by_role("option").nth(2).click()
+    expect(layers.get_by_text("It takes no set")).to_have_count(0)
+    # Whoever is no lead looks at the sheet, and cannot write it.
+    artist.goto(f"{MASTERS}/two-coats")
+    expect(artist.get_by_role("heading", name="Two coats")).to_be_visible()
+    expect(artist.get_by_role("button", name="Write the next version")).to_have_count(0)
+    artist.goto(f"{MASTERS}/two-coats/draft")
+    expect(artist.get_by_text("Two coats is not being written.")).to_be_visible()
