@@ -200,7 +200,7 @@ def take_evening(page: Page) -> None:
 def take_dressing(day: Page) -> None:
     """Proofs, variants, the master's sheet, and a delivery with its receipt."""
     day.goto("/projects/glasshouse-nine")
-    for name in ("T_VaultDoor", "copper_mister"):
+    for name in ("T_VaultDoor", "copper_mister", "moss_bed"):
         open_set(day, name)
         day.get_by_role("button", name="Prove", exact=True).click()
         expect(day.get_by_role("region", name="Proofs").get_by_text("✓ up to date")).to_be_visible(timeout=120_000)
@@ -210,21 +210,23 @@ def take_dressing(day: Page) -> None:
             proofs.evaluate("part => part.scrollIntoView()")
             day.wait_for_timeout(800)
             shoot(day, "proofs")
-        day.get_by_role("button", name="Dress with Solid surface").click()
-        expect(day.locator(".stage canvas[data-ready=true][data-resting=true]")).to_be_visible(timeout=60_000)
-    tint = day.get_by_label("Tint", exact=True)
-    tint.evaluate(
-        "field => { field.value = '#f0c8a8'; for (const kind of ['input', 'change']) field.dispatchEvent(new Event(kind)); }"
-    )
-    expect(day.get_by_text("1 override")).to_be_visible()
-    day.wait_for_timeout(800)
-    expect(day.locator(".stage canvas[data-resting=true]")).to_be_visible()
+    day.goto("/projects/glasshouse-nine/masters")
+    day.get_by_role("link", name="Overgrown copper").click()
+    rests = day.locator("canvas[data-ready=true][data-resting=true]")
+    expect(rests).to_be_visible(timeout=60_000)
     shoot(day, "variant")
-    day.goto("/projects/glasshouse-nine/masters/solid-surface")
-    day.locator(".chip", has_text="place").first.hover()
+    day.goto("/projects/glasshouse-nine/masters/two-layer-ground")
+    day.get_by_role("button", name="Write the next version").click()
+    expect(rests).to_be_visible(timeout=60_000)
+    rows = day.locator("[data-strand]")
+    rows.nth(6).focus()
+    # Rows are pictured a moment after the sheet was tried.
+    expect(day.locator(".tile[style*='base64']").first).to_be_visible(timeout=60_000)
     shoot(day, "master")
+    day.get_by_role("button", name="Discard").click()
+    day.get_by_role("button", name="Discard it").click()
     day.goto("/projects/glasshouse-nine/deliveries")
-    day.get_by_role("button", name="Deliver 2 sets").click()
+    day.get_by_role("button", name="Deliver 3 sets").click()
     expect(day.get_by_text("✓ read as it was meant")).to_be_visible(timeout=120_000)
     shoot(day, "delivery")
 

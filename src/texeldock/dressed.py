@@ -86,7 +86,7 @@ def _judge_bindings(
     for name, code in taken.items():
         if code not in held:
             said = f"needs the set {code} for {name}, which is not in this delivery."
-            yield error(entry.file.file, said, "Deliver that set as well.")
+            yield warning(entry.file.file, said, "Deliver that set as well, unless the engine has it already.")
     wanted = bind_variant(variant, master, target, held)
     for name in sorted(entry.textures.keys() ^ wanted.keys()):
         said = "is no texture of its master" if name in entry.textures else "is a texture of its master and is not bound"

@@ -101,7 +101,7 @@ def test_a_delivery_carries_every_layer_and_the_dock_blends_them(artist: Caller,
     (alone,) = artist.ask("POST", "/projects/weir/deliveries", {"targets": ["orbit-desktop"], "sets": [door]})
     run_queued()
     receipt = artist.get(f"/deliveries/{alone['id']}")["receipt"]
-    assert not receipt["holds"] and f"needs the set {codes[planter]}" in receipt["findings"][0]["message"]
+    assert receipt["holds"] and f"needs the set {codes[planter]}" in receipt["findings"][0]["message"]
 
 
 def test_layers_travel_with_the_project_document(artist: Caller, lead: Caller, two: tuple[int, int]) -> None:

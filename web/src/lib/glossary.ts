@@ -16,6 +16,7 @@ export const GLOSSARY: Record<string, string> = {
   finding: 'One thing that a check saw, with its evidence and the way to mend it.',
   master:
     'A material with parameters, shared by all projects; it computes a surface from textures and values.',
+  layer: 'A named slot of a master that takes a set, with all of its maps at once.',
   strand: 'One named step of a master’s sheet.',
   variant: 'A set dressed with one version of a master, with values of its own.',
   override: 'A value of a variant that differs from its master’s default.',

@@ -202,6 +202,7 @@ useActions({
         :layers="view.layers"
         :sets="sets"
         :may-work="mayWork"
+        :painted="view.shader.mesh.some((name) => name.startsWith('vertex'))"
         @take="(layers, said) => change(said, { layers })"
       />
       <div class="head">

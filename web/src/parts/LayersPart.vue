@@ -12,6 +12,8 @@ const props = defineProps<{
   layers: readonly LayerView[];
   sets: readonly { id: number; name: string }[];
   mayWork: boolean;
+  /** What is painted on the mesh counts. */
+  painted: boolean;
 }>();
 const emit = defineEmits<{ take: [layers: Record<string, Worn>, said: string] }>();
 
@@ -103,6 +105,10 @@ function properties(layer: LayerView): { value: string; text: string }[] {
       />
       <p v-if="layer.stands" class="stands" role="status">◆ {{ layer.stands }}</p>
     </div>
+    <p v-if="painted" class="soft small">
+      What is painted on the mesh decides. The stage’s own shapes are painted in four stripes, unpainted, red,
+      green and blue, so that every layer is seen; your own model shows what is painted on it.
+    </p>
     <div v-if="strip" class="strip" aria-label="Sets to drag">
       <span
         v-for="set in sets"

@@ -91,7 +91,10 @@ describe('a set’s variants', () => {
   });
 
   it('say which version they are on and which is out', async () => {
-    answers['GET /api/masters'] = [{ name: 'solid-surface', title: 'Solid surface' }];
+    answers['GET /api/masters'] = [
+      { name: 'cloth', title: 'Cloth', latest: 1, deprecated: false },
+      { name: 'solid-surface', title: 'Solid surface', latest: 1, deprecated: false },
+    ];
     const view = { ...VIEW, variants: [variant('Wet', 1), variant('Dry', 2)] };
     const page = await show(VariantsPart, { view, slug: 'weir', mayWork: true });
     const [wet, dry] = page.findAll('a.variant');
@@ -100,8 +103,11 @@ describe('a set’s variants', () => {
     expect(button(page, 'Dress with Solid surface')).toBeDefined();
   });
 
-  it('are made from the first master', async () => {
-    answers['GET /api/masters'] = [{ name: 'solid-surface', title: 'Solid surface' }];
+  it('are made from the usual master', async () => {
+    answers['GET /api/masters'] = [
+      { name: 'cloth', title: 'Cloth', latest: 1, deprecated: false },
+      { name: 'solid-surface', title: 'Solid surface', latest: 1, deprecated: false },
+    ];
     answers['POST /api/sets/{set_id}/variants'] = { id: 5 };
     const page = await show(VariantsPart, { view: VIEW, slug: 'weir', mayWork: true });
     expect(page.text()).toContain('This set has no variant yet.');

@@ -1,0 +1,129 @@
+// @vitest-environment happy-dom
+// A sheet's rows by keyboard, a variant's layers, and a constant in the place of a map.
+import { mount } from '@vue/test-utils';
+import PrimeVue from 'primevue/config';
+import { describe, expect, it } from 'vitest';
+
+import type { Parameter } from '@/api/client';
+import type { Sheet } from '@/lib/sheet';
+import { vRove } from '@/lib/roving';
+import { vTerm } from '@/lib/glossary';
+import { words, written } from '@/tests/sheets';
+
+import LayersPart from './LayersPart.vue';
+import ParameterRow from './ParameterRow.vue';
+import SheetRows from './SheetRows.vue';
+
+const global = { plugins: [PrimeVue], directives: { rove: vRove, term: vTerm } };
+const kinds = { paint: 'colour', rough: 'number', tinted: 'colour' };
+
+describe('the rows of a sheet', () => {
+  function rows(more: object = {}) {
+    let sheet = written();
+    const page = mount(SheetRows, {
+      global,
+      attachTo: document.body,
+      props: {
+        ...{ sheet, words, kinds, problems: [], cost: null, held: null, editable: true, pinned: '' },
+        onChange: (how: (draft: Sheet) => void) => {
+          sheet = JSON.parse(JSON.stringify(sheet)) as Sheet;
+          how(sheet);
+          void page.setProps({ sheet });
+        },
+        ...more,
+      },
+    });
+    const row = (name: string) => page.get(`[data-strand="${name}"]`);
+    return { page, row, names: () => sheet.strands.map(({ name }) => name) };
+  }
+  it('are added, copied, moved and removed by key', async () => {
+    const { row, names } = rows();
+    await row('rough').trigger('keydown', { key: 'Enter' });
+    expect(names()).toEqual(['paint', 'rough', 'multiply', 'tinted']);
+    await row('multiply').trigger('keydown', { key: 'd', ctrlKey: true });
+    expect(names()).toEqual(['paint', 'rough', 'multiply', 'multiply 2', 'tinted']);
+    await row('multiply 2').trigger('keydown', { key: 'ArrowUp', altKey: true });
+    expect(names()).toEqual(['paint', 'rough', 'multiply 2', 'multiply', 'tinted']);
+    await row('multiply').trigger('keydown', { key: 'Delete' });
+    await row('multiply 2').trigger('keydown', { key: 'Delete' });
+    expect(names()).toEqual(['paint', 'rough', 'tinted']);
+  });
+  it('change nothing for whoever may only look, but can be shown', async () => {
+    const { page, row, names } = rows({ editable: false });
+    for (const key of ['Enter', 'Delete', 'F2']) await row('rough').trigger('keydown', { key });
+    expect(names()).toEqual(['paint', 'rough', 'tinted']);
+    await row('rough').trigger('keydown', { key: 'p' });
+    expect(page.emitted('pin')).toEqual([['rough']]);
+  });
+  it('say what is wrong at the chip and under the row', () => {
+    const problem = {
+      place: ['strands', 2, 'inputs', 'a'],
+      subject: 'tinted',
+      message: 'leaves “a” empty.',
+      way_out: 'Fill it.',
+    };
+    const { row } = rows({ problems: [problem] });
+    expect(row('tinted').get('[role=alert]').text()).toBe('✕ leaves “a” empty. Fill it.');
+    expect(row('tinted').findAll('.read.wrong')).toHaveLength(1);
+  });
+  it('light up what feeds a row and what uses it', async () => {
+    const { row } = rows();
+    await row('tinted').trigger('focus');
+    expect(row('paint').classes()).toContain('feeds');
+    await row('tinted').trigger('blur');
+    await row('paint').trigger('focus');
+    expect(row('tinted').classes()).toContain('uses');
+  });
+});
+
+describe('the layers of a variant', () => {
+  const layer = (name: string, set: number | null, free = false) => ({
+    ...{ name, label: name, help: '', free, wants: ['Base colour'], set_id: set, set_name: '', property: '' },
+    ...{
+      properties: [],
+      stands: set === null ? 'It takes no set: its textures read as their defaults.' : '',
+    },
+  });
+  it('take what is dropped on them, and leave the others as they are', async () => {
+    const page = mount(LayersPart, {
+      global,
+      props: {
+        layers: [layer('base', 3), layer('red', null)],
+        sets: [
+          { id: 3, name: 'Oak' },
+          { id: 5, name: 'Moss' },
+        ],
+        mayWork: true,
+        painted: true,
+      },
+    });
+    expect(page.get('[data-layer=red]').text()).toContain('It takes no set');
+    expect(page.text()).toContain('painted in four stripes');
+    const dataTransfer = { getData: () => '5' };
+    await page.get('[data-layer=red]').trigger('drop', { dataTransfer });
+    expect(page.emitted('take')?.[0]).toEqual([
+      { base: { set: 3, property: '' }, red: { set: 5, property: '' } },
+      'red: Moss',
+    ]);
+  });
+});
+
+describe('a constant in the place of a map', () => {
+  it('is set by a press, and given back to its map', async () => {
+    const parameter = {
+      ...(written().parameters[0] as Parameter),
+      kind: 'number',
+      default: 0.5,
+    } as Parameter;
+    const row = mount(ParameterRow, {
+      global,
+      props: { parameter, mayWork: true, map: true, modelValue: undefined },
+    });
+    expect(row.text()).toContain('from its map');
+    await row.get('[aria-label="Set a value for Tint"]').trigger('click');
+    expect(row.emitted('update:modelValue')).toEqual([[0.5]]);
+    await row.setProps({ modelValue: 0.5 });
+    await row.get('[aria-label="Reset Tint"]').trigger('click');
+    expect(row.emitted('update:modelValue')?.at(-1)).toEqual([undefined]);
+  });
+});
