@@ -27,7 +27,7 @@ SURFACE = (
 )
 EYE = f"0,0,{FAR},0,0,0"
 DRAW = """async ({ glsl, size }) => {
-  const shader = { glsl, uniforms: [], samplers: [] };
+  const shader = { glsl, uniforms: [], samplers: [], mesh: [], extended: [], rows: [] };
   await stage.dress({ shader, pictures: [], values: {}, opacity: { mode: 'solid', threshold: 0.5 } });
   return Array.from(stage.measured(size, size));
 }"""
@@ -196,7 +196,7 @@ def test_a_hundred_dressings_leave_nothing_behind(bench: Page) -> None:
     bench.evaluate("stage.even(1)")
     counts = bench.evaluate(
         """async ({ glsl }) => {
-          const shader = { glsl, uniforms: [], samplers: [] };
+          const shader = { glsl, uniforms: [], samplers: [], mesh: [], extended: [], rows: [] };
           const surface = { shader, pictures: [], values: {}, opacity: { mode: 'solid', threshold: 0.5 } };
           const counts = [];
           for (let time = 0; time < 100; time++) {
@@ -220,7 +220,7 @@ def test_a_saved_picture_keeps_colour_and_coverage_apart(bench: Page) -> None:
     glow = glow.replace("1.0, normalize", "0.5, normalize").replace("1.0, vec3(0.0));", "1.0, vec3(0.5));")
     saved = bench.evaluate(
         """async ({ glsl }) => {
-          const shader = { glsl, uniforms: [], samplers: [] };
+          const shader = { glsl, uniforms: [], samplers: [], mesh: [], extended: [], rows: [] };
           await stage.dress({ shader, pictures: [], values: {}, opacity: { mode: 'blended', threshold: 0.5 } });
           const blob = await stage.picture(64, true);
           const bytes = new Uint8Array(await blob.arrayBuffer());

@@ -61,7 +61,9 @@ def surfaces(bench_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> di
                 name = f"{entry.code}-{key}"
                 (bench_folder / name).write_bytes(body)
                 kind = "blocks" if key in LEVELLED else "picture"
-                pictures.append({"output": key, "kind": kind, "url": f"/{name}", "srgb": output.storage.srgb})
+                pictures.append(
+                    {"holder": "surface", "output": key, "kind": kind, "url": f"/{name}", "srgb": output.storage.srgb}
+                )
             master = shipped_masters()["solid-surface"]
             storages = {key: output.storage for key, output in planned.items()}
             shader = shader_text(check_master(master), bind(master, STAGE_TARGET, one_set(master, storages, present)))

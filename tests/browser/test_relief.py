@@ -28,7 +28,7 @@ HEIGHT = {
 }
 DRAW = """async ({ glsl, opacity, height, url, part, relief, size }) => {
   const pictures = url ? [{ output: 'height', kind: 'blocks', url, srgb: false }] : [];
-  const shader = { glsl, uniforms: [], samplers: [] };
+  const shader = { glsl, uniforms: [], samplers: [], mesh: [], extended: [], rows: [] };
   await stage.dress({ shader, pictures, values: {}, opacity: { mode: opacity, threshold: 0.5 }, height });
   stage.look(part, 'as meant');
   stage.relief(...relief);

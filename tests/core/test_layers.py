@@ -15,6 +15,7 @@ from texelcore.delivery.dressing import surface_at
 from texelcore.materials.binding import SetMaps, bind, bind_variant, one_set
 from texelcore.materials.document import Master, OtherSet, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
+from texelcore.materials.findings import findings_of
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import shader_text
 from texelcore.materials.stage import STAGE_TARGET, stage_storages
@@ -189,3 +190,63 @@ def test_a_sheet_of_two_hundred_rows_is_checked_and_written_without_delay() -> N
     rows += [{"name": f"r{at}", "operation": "multiply", "inputs": {"a": f"r{at - 1}", "b": 0.99}} for at in range(1, 200)]
     found = read_master(sheet(rows, surface={"roughness": "r199"}))
     assert found.checked and len(shader_text(found.checked, {}, rows=True).rows) == 200
+
+
+def odd(strands: list[dict[str, Any]], storages: Any = STAGE, **more: Any) -> list[tuple[str, str, str]]:
+    """The findings of a sheet: rule, strand and words."""
+    textures = [{"name": f"{key} map", "property": key, "layer": "s"} for key in ("roughness", "metallic", "occlusion")]
+    layers = [{"name": "s", "label": "S"}]
+    body = sheet(strands, **{"layers": layers, "textures": textures} | more)
+    checked = check_master(Master.model_validate(body))
+    found = findings_of(checked, bind(checked.master, STAGE_TARGET, one_set(checked.master, storages)))
+    assert all(entry.way_out for entry in found)
+    return [(entry.rule, entry.strand, entry.message) for entry in found]
+
+
+def number(name: str, **more: Any) -> dict[str, Any]:
+    return {"name": name, "label": name.capitalize(), "group": "", "kind": "number", "default": 0.5, **more}
+
+
+def test_the_mistakes_of_wiring_by_hand_are_found() -> None:
+    rough = {"name": "rough", "operation": "read", "inputs": {"texture": "roughness map"}}
+    metal = {"name": "metal", "operation": "read", "inputs": {"texture": "metallic map"}}
+    bent = {"name": "bent", "operation": "power", "inputs": {"a": "metal", "b": 2.0}}
+    swapped = odd([rough, metal, bent], surface={"roughness": "bent", "metallic": "rough"})
+    assert [(rule, strand) for rule, strand, _ in swapped] == [("from-another-property", name) for name in ("bent", "rough")]
+    assert not odd([rough, metal], surface={"roughness": "rough", "metallic": "metal"})
+    (unused,) = odd([rough, bent | {"inputs": {"a": 1.0, "b": 2.0}}], surface={"roughness": "rough"})
+    assert unused[:2] == ("strand-unused", "bent")
+
+
+def test_what_may_be_zero_or_is_not_in_degrees_is_found() -> None:
+    share = {"name": "share", "operation": "divide", "inputs": {"a": 1.0, "b": "amount"}}
+    (found,) = odd([share], surface={"roughness": "share"}, parameters=[number("amount")])
+    assert found[:2] == ("may-divide-by-zero", "share") and "Amount may be 0" in found[2]
+    assert not odd([share], surface={"roughness": "share"}, parameters=[number("amount", hard_low=0.1)])
+    lean = {"name": "lean", "operation": "turn", "inputs": {"normal": "view direction", "degrees": "amount"}}
+    (turned,) = odd([lean], surface={"normal": "lean"}, parameters=[number("amount", unit="m")])
+    assert turned[0] == "not-degrees" and "is in m" in turned[2]
+    (cut,) = odd([], opacity={"mode": "cut-out"})
+    assert cut[0] == "nothing-to-cut"
+
+
+def test_more_textures_than_every_gpu_has_is_an_error_with_the_cheapest_way_back() -> None:
+    layers = [{"name": f"l{at}", "label": "L"} for at in range(6)]
+    keys = {"base_colour": "luminance", "normal": "slope", "roughness": "absolute"}
+    textures = [{"name": f"l{at} {key.replace('_', ' ')}", "property": key, "layer": f"l{at}"} for at in range(6) for key in keys]
+    reads = [{"name": f"r{at}", "operation": "read", "inputs": {"texture": entry["name"]}} for at, entry in enumerate(textures)]
+    slots = {"luminance": "colour", "slope": "normal", "absolute": "a"}
+    grey = [
+        {"name": f"g{at}", "operation": keys[entry["property"]], "inputs": {slots[keys[entry["property"]]]: f"r{at}"}}
+        for at, entry in enumerate(textures)
+    ]
+    sums = [{"name": "s0", "operation": "absolute", "inputs": {"a": "g0"}}]
+    sums += [{"name": f"s{at}", "operation": "add", "inputs": {"a": f"s{at - 1}", "b": f"g{at}"}} for at in range(1, len(grey))]
+    (found,) = odd([*reads, *grey, *sums], layers=layers, textures=textures, surface={"roughness": f"s{len(grey) - 1}"})
+    assert found[0] == "too-many-samplers" and "reads 18 textures" in found[2]
+
+
+@pytest.mark.parametrize("master", MASTERS.values(), ids=lambda master: master.name)
+def test_nothing_is_odd_about_what_ships(master: Master) -> None:
+    bound = bind(master, STAGE_TARGET, one_set(master, stage_storages(("colour", "normal", "data", "height", "opacity"))))
+    assert findings_of(check_master(master), bound) == ()

@@ -16,6 +16,7 @@ from texelcore.materials.binding import SetMaps, bind, bound_property
 from texelcore.materials.cost import MasterCost, cost_of
 from texelcore.materials.document import MESH_INPUTS, WIDTHS, Value, ValueKind, check_values
 from texelcore.materials.evaluate import run_all, texel_centres
+from texelcore.materials.findings import MasterFinding, findings_of
 from texelcore.materials.operations import FAMILIES
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.stage import STAGE_TARGET, as_images, stage_storages, stripes
@@ -142,11 +143,13 @@ class SheetSurface(Schema):
 
 
 class SheetTried(Schema):
-    """A document as far as it holds: what is wrong with it, of which kind each name is, what it costs, and how it looks."""
+    """A document as far as it holds: what is wrong with it, of which kind each name is, what it costs, what is odd about it,
+    and how it looks."""
 
     problems: list[MasterProblem]
     kinds: dict[str, str]
     cost: MasterCost | None
+    findings: list[MasterFinding]
     surface: SheetSurface | None
 
 
@@ -288,10 +291,12 @@ def try_sheet(request: HttpRequest, slug: str, body: SheetTry) -> SheetTried:
     sets = _sets(project.sets, body.sets)
     checked = found.checked
     maps = {name: _maps(stage.staged(held)) for name, held in sets.items()}
+    bindings = bind(checked.master, STAGE_TARGET, maps) if checked else {}
     return SheetTried(
         problems=list(found.problems),
         kinds=dict(found.kinds),
-        cost=cost_of(checked, bind(checked.master, STAGE_TARGET, maps)) if checked else None,
+        cost=cost_of(checked, bindings) if checked else None,
+        findings=list(findings_of(checked, bindings)) if checked else [],
         surface=_surface(checked, sets, maps, body.values, pins_of(project).of(project.target)) if checked else None,
     )
 

@@ -5601,6 +5601,28 @@ export interface components {
             problems: components["schemas"]["MasterProblem"][];
         };
         /**
+         * MasterFinding
+         * @description One thing that a check saw in a sheet: where, what, and the way out; `strand` is "" for the master as a whole.
+         */
+        MasterFinding: {
+            /** Message */
+            message: string;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "strand-unused" | "may-divide-by-zero" | "not-degrees" | "from-another-property" | "too-many-samplers" | "nothing-to-cut";
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Strand */
+            strand: string;
+            /** Way Out */
+            way_out: string;
+        };
+        /**
          * MasterLine
          * @description A master in the studio's list. `latest` is 0 of one that was never published; `shown` is a variant of it that can be seen
          *     lit, where the asking user may see one.
@@ -7764,10 +7786,13 @@ export interface components {
         };
         /**
          * SheetTried
-         * @description A document as far as it holds: what is wrong with it, of which kind each name is, what it costs, and how it looks.
+         * @description A document as far as it holds: what is wrong with it, of which kind each name is, what it costs, what is odd about it,
+         *     and how it looks.
          */
         SheetTried: {
             cost: components["schemas"]["MasterCost"] | null;
+            /** Findings */
+            findings: components["schemas"]["MasterFinding"][];
             /** Kinds */
             kinds: {
                 [key: string]: string;

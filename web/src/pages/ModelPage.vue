@@ -12,6 +12,7 @@ import { useBoard, useMayWork, useVariants } from '@/api/queries';
 import { useAddress } from '@/lib/address';
 import { useSay } from '@/lib/say';
 import NamedTitle from '@/parts/NamedTitle.vue';
+import PaintPart from '@/parts/PaintPart.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
 import WholeName from '@/parts/WholeName.vue';
@@ -151,6 +152,29 @@ async function revise(event: Event): Promise<void> {
     .then((now) => cache.setQueryData(['model', id], now))
     .catch(say.wrong);
 }
+const painting = ref(false);
+/** Keep what is painted: as a revision of a .glb, and of other files as a model of its own that wears the same. */
+async function keepPainted(): Promise<void> {
+  const held = view.data.value;
+  if (!model.value || !held) return;
+  const { glbOf } = await import('@/stage/export');
+  const own = held.file_name.toLowerCase().endsWith('.glb');
+  const name = own ? held.file_name : `${held.file_name.replace(/\.[^.]*$/, '')} painted.glb`;
+  const kept = await putModel(slug.value, new File([await glbOf(model.value)], name));
+  if (own) {
+    cache.setQueryData(['model', id], kept);
+    say.done('What is painted is kept as a new revision of the model.');
+    return;
+  }
+  await take(
+    api.PATCH('/api/models/{model_id}', {
+      params: { path: { model_id: kept.id }, query: { seen: kept.edit } },
+      body: { parts: held.parts },
+    }),
+  );
+  say.done(`What is painted is kept as ${name}; ${held.file_name} stays as it was.`);
+  await router.push({ name: 'model', params: { slug: slug.value, id: kept.id } });
+}
 function remove(): void {
   take(api.DELETE('/api/models/{model_id}', { params: { path: { model_id: id } } }))
     .then(() => router.push({ name: 'models', params: { slug: slug.value } }))
@@ -179,7 +203,12 @@ function remove(): void {
             >
           </p>
         </div>
-        <button v-if="mayWork" class="plain link" @click="chooser?.click()">Bring in a new revision</button>
+        <div v-if="mayWork" class="ways">
+          <button v-if="model" class="plain link" :aria-pressed="painting" @click="painting = !painting">
+            {{ painting ? 'Stop painting' : 'Paint on it' }}
+          </button>
+          <button class="plain link" @click="chooser?.click()">Bring in a new revision</button>
+        </div>
       </header>
       <p v-if="problem" class="wrong" role="alert">✕ {{ problem }}</p>
       <StageView
@@ -189,13 +218,21 @@ function remove(): void {
         :worn="worn"
         :model="model"
         :name="view.data.value.name"
-        @piece="chosen = $event"
+        @piece="painting || (chosen = $event)"
       />
       <div v-else-if="!problem" class="waiting" role="status">
         Opening {{ view.data.value.file_name }}: {{ doing }} …
       </div>
     </section>
     <aside v-keep-scroll class="side">
+      <PaintPart
+        v-if="painting && model && stage?.stage"
+        :stage="stage.stage"
+        :model="model"
+        :part="chosen"
+        :keep="keepPainted"
+        @close="painting = false"
+      />
       <div class="head">
         <h2>Parts</h2>
         <button v-if="mayWork && bare.length" class="plain link" @click="matchNames">Dress by name</button>
@@ -266,6 +303,10 @@ function remove(): void {
 </template>
 
 <style scoped>
+.ways {
+  display: flex;
+  gap: 16px;
+}
 .model {
   flex: 1;
   display: flex;

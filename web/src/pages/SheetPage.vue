@@ -74,6 +74,11 @@ const { tried, surface, rows } = useSheetTrial(sheet, slug, sets);
 const problems = computed(() => tried.value?.problems ?? draft.problems.value);
 const kinds = computed(() => tried.value?.kinds ?? {});
 const cost = computed(() => tried.value?.cost ?? null);
+/** What is odd about it: the worst first, and what is only worth knowing last. */
+const ORDER = { error: 0, warning: 1, note: 2 };
+const findings = computed(() =>
+  [...(tried.value?.findings ?? [])].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]),
+);
 /** What is wrong with the sheet as a whole, where no row and no part shows it. */
 const unplaced = computed(() => problems.value.filter(({ place }) => place.length < 2));
 const pinned = ref('');
@@ -209,7 +214,7 @@ function key(event: KeyboardEvent): void {
           {{ cost.reads }} reads · {{ cost.samplers }} of {{ cost.most }} samplers ·
           {{ cost.arithmetic }} steps · {{ sheet.strands.length }} strands<template v-if="cost.versions > 1">
             · {{ cost.versions }} versions to compile</template
-          ><template v-if="cost.unused.length"> · nothing uses {{ cost.unused.join(', ') }}</template>
+          >
         </template>
         <template v-else-if="problems.length"
           >{{ problems.length }} {{ problems.length === 1 ? 'mistake is' : 'mistakes are' }} left</template
@@ -218,6 +223,13 @@ function key(event: KeyboardEvent): void {
       <p v-for="problem in unplaced" :key="problem.message" class="wrong" role="alert">
         ✕ {{ problem.subject }} {{ problem.message }} {{ problem.way_out }}
       </p>
+      <ul v-if="findings.length" class="findings" aria-label="Findings">
+        <li v-for="finding in findings" :key="`${finding.rule} ${finding.strand}`" :class="finding.severity">
+          {{ finding.severity === 'error' ? '✕' : '◆' }}
+          <span v-if="finding.strand" class="mono">{{ finding.strand }}</span> {{ finding.message }}
+          <span class="soft">{{ finding.way_out }}</span>
+        </li>
+      </ul>
       <p v-if="!sheet.strands.length" class="soft empty">
         A sheet is read from above: each row is one step, and its chips name what goes in. Add a texture and a
         row that reads it, then say at the side what the surface is given.
@@ -341,6 +353,18 @@ function key(event: KeyboardEvent): void {
   min-height: 20px;
 }
 .wrong {
+  color: var(--madder);
+}
+.findings {
+  list-style: none;
+  padding: 4px 0;
+  font-size: 12px;
+}
+.findings .warning,
+.findings .note {
+  color: var(--ochre);
+}
+.findings .error {
   color: var(--madder);
 }
 .empty {

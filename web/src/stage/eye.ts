@@ -24,6 +24,16 @@ export class Eye {
     this.controls.addEventListener('change', () => this.moved());
   }
 
+  /** Leave the left button to a brush: the right one turns then. */
+  paintsWithLeft(on: boolean): void {
+    const { ROTATE, PAN } = THREE.MOUSE;
+    this.controls.mouseButtons = {
+      LEFT: on ? null : ROTATE,
+      MIDDLE: THREE.MOUSE.DOLLY,
+      RIGHT: on ? ROTATE : PAN,
+    };
+  }
+
   /** Stand at a place and look at the middle. */
   stand(place: [number, number, number]): void {
     this.camera.position.set(...place);

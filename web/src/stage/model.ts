@@ -21,6 +21,9 @@ export interface Model {
   triangles: number;
   /** How far below the middle its lowest point lies. */
   floor: number;
+  /** What its file has in the middle, and how many times as large it is on the stage. */
+  middle: [number, number, number];
+  scale: number;
   /** How many sets of texture coordinates it has. */
   sets: number;
   /** What is to be known about it, in whole sentences. */

@@ -61,6 +61,7 @@ export class Piece {
   readonly asked: [number, number] = [0, 0];
   private readonly bare = shadingOf(BARE);
   private order: FarToNear | null = null;
+  private edges: THREE.LineSegments | null = null;
 
   constructor(private readonly made: Bare) {
     this.mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(made.geometry, this.bare.material);
@@ -72,6 +73,20 @@ export class Piece {
     this.mesh.geometry.dispose();
     this.mesh.geometry = geometry;
     this.order = null;
+  }
+
+  /** Draw the edges of its triangles over it, or not. */
+  wire(on: boolean): void {
+    if (this.edges) {
+      this.mesh.remove(this.edges);
+      this.edges.geometry.dispose();
+      (this.edges.material as THREE.Material).dispose();
+      this.edges = null;
+    }
+    if (!on) return;
+    const ink = new THREE.LineBasicMaterial({ color: 0x1b2430, transparent: true, opacity: 0.45 });
+    this.edges = new THREE.LineSegments(new THREE.WireframeGeometry(this.mesh.geometry), ink);
+    this.mesh.add(this.edges);
   }
 
   wear(side: Side, at: 0 | 1, shelf: Shelf): void {
@@ -144,6 +159,7 @@ export class Piece {
   }
 
   dispose(shelf: Shelf): void {
+    this.wire(false);
     this.undress(0, shelf);
     this.undress(1, shelf);
     this.disposeOwn();

@@ -42,6 +42,9 @@ export interface PlainModel {
   pictures: PlainPicture[];
   triangles: number;
   floor: number;
+  /** What its file has in the middle, and how many times as large it is on the stage. */
+  middle: [number, number, number];
+  scale: number;
   /** How many sets of texture coordinates some part has. */
   sets: number;
   notes: string[];

@@ -73,8 +73,8 @@ export async function readModel(
   if (!down) notes.push(...mtlNotes(parts, reading.mtl));
   tell('making tangents');
   notes.push(await turned(parts));
-  const floor = placed(parts);
-  return { ...plain(parts), triangles, floor, notes };
+  const place = placed(parts);
+  return { ...plain(parts), triangles, ...place, notes };
 }
 
 async function gltf(file: Blob, name: string): Promise<THREE.Object3D> {
@@ -406,8 +406,8 @@ async function turned(parts: ReadPart[]): Promise<string> {
     : `${without.length} of its parts have no tangents: they were made as MikkTSpace makes them.`;
 }
 
-/** Move all parts together to the middle, in the size of the other shapes; gives how far down they reach. */
-function placed(parts: ReadPart[]): number {
+/** Move all parts together to the middle, in the size of the other shapes; gives how far down they reach, and what was done. */
+function placed(parts: ReadPart[]): Pick<PlainModel, 'floor' | 'middle' | 'scale'> {
   const box = new THREE.Box3();
   for (const { geometry } of parts) {
     geometry.computeBoundingBox();
@@ -425,5 +425,5 @@ function placed(parts: ReadPart[]): number {
         (place.getZ(at) - middle.z) * scale,
       );
   }
-  return (middle.y - box.min.y) * scale;
+  return { floor: (middle.y - box.min.y) * scale, middle: middle.toArray(), scale };
 }

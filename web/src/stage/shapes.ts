@@ -32,9 +32,9 @@ export interface Shaped {
 /** Shapes that can be made so fine that height moves their points. */
 export const FINE: readonly Shape[] = ['sphere', 'plane'];
 
-/** A shape; `fine` with as many points as height asks for, where it is one of FINE. */
-export function shaped(shape: Shape, fine = false): Shaped {
-  const made = MAKERS[shape](fine);
+/** A shape; `fine` with as many points as height asks for, where it is one of FINE; `painted` with enough for stripes of paint. */
+export function shaped(shape: Shape, fine = false, painted = false): Shaped {
+  const made = MAKERS[shape](fine, painted);
   made.geometry.computeTangents();
   const uv = made.geometry.getAttribute('uv') as THREE.BufferAttribute;
   for (let at = 0; at < uv.count; at++) uv.setY(at, 1 - uv.getY(at));
@@ -42,10 +42,11 @@ export function shaped(shape: Shape, fine = false): Shaped {
   return made;
 }
 
-/** Points along a picture of what is fine. */
+/** Points along a picture of what is fine, and of what shows stripes of paint. */
 const POINTS = 224;
+const STRIPED = 64;
 const USUAL = { repeats: [1, 1], span: 1, points: 0, turned: [0, 0, 0], eye: [0, 0.35, 4.4] } as const;
-const MAKERS: Record<Shape, (fine: boolean) => Shaped> = {
+const MAKERS: Record<Shape, (fine: boolean, painted: boolean) => Shaped> = {
   // A sphere is twice as far around as from pole to pole.
   sphere: (fine) => ({
     ...usual(),
@@ -55,11 +56,11 @@ const MAKERS: Record<Shape, (fine: boolean) => Shaped> = {
     points: fine ? POINTS : 0,
     floor: 1,
   }),
-  plane: (fine) => ({
+  plane: (fine, painted) => ({
     ...usual(),
     geometry: fine
       ? new THREE.PlaneGeometry(1.9, 1.9, POINTS, POINTS)
-      : new THREE.PlaneGeometry(1.9, 1.9, 96, 96),
+      : new THREE.PlaneGeometry(1.9, 1.9, painted ? STRIPED : 1, painted ? STRIPED : 1),
     span: 1.9,
     points: fine ? POINTS : 0,
     floor: null,

@@ -97,7 +97,14 @@ export class Stage {
     { part: 'lit', reading: 'as meant' },
     { part: 'lit', reading: 'as meant' },
   ];
-  private form: { shape: Shape | null; repeats: [number, number]; span: number; points: number } = {
+  private form: {
+    shape: Shape | null;
+    repeats: [number, number];
+    span: number;
+    points: number;
+    painted: boolean;
+  } = {
+    painted: false,
     shape: null,
     repeats: [1, 1],
     span: 1,
@@ -105,6 +112,7 @@ export class Stage {
   };
   private height: { relief: Relief; depth: number; mid: number } = { relief: 'flat', depth: 0.04, mid: 0.5 };
   private wished = 512;
+  private wired = false;
   private heldLevel: number | null = null;
   private shownRow = { number: 0, low: 0, high: 1 };
   /** Tells of each frame, whether it is drawn in full, and how long its script took in milliseconds. */
@@ -257,9 +265,17 @@ export class Stage {
     return high && this.height.relief === 'displaced' && FINE.includes(shape);
   }
 
+  /** Whether what is painted counts for anything that is worn. */
+  private get isPainted(): boolean {
+    return this.pieces.some(({ sides }) =>
+      sides.some((side) => side?.surface.shader.mesh.some((name) => name.startsWith('vertex'))),
+    );
+  }
+
   private refine(): void {
-    const { shape, points } = this.form;
-    if (shape && this.isFine(shape) !== points > 0) this.form.points = this.reform(shape).points;
+    const { shape, points, painted } = this.form;
+    if (shape && (this.isFine(shape) !== points > 0 || this.isPainted !== painted))
+      this.form.points = this.reform(shape).points;
   }
 
   /** Hold all maps at one level; null leaves it to the GPU. */
@@ -279,7 +295,7 @@ export class Stage {
 
   shape(shape: Shape): void {
     const { repeats, span, points, turned, eye, floor } = this.reform(shape);
-    this.form = { shape, repeats, span, points };
+    this.form = { shape, repeats, span, points, painted: this.isPainted };
     this.stand(floor, turned[1], eye);
     this.under.show(shape === 'ground');
   }
@@ -287,13 +303,14 @@ export class Stage {
   /** Show the user's own model in place of a shape: each of its parts is a piece. */
   model(parts: readonly Bare[], floor: number): void {
     this.put(parts);
-    this.form = { shape: null, repeats: [1, 1], span: 1, points: 0 };
+    this.form = { shape: null, repeats: [1, 1], span: 1, points: 0, painted: false };
     this.stand(floor, 0, [0, 0.6, 4.4]);
     this.under.show(false);
   }
 
   private reform(shape: Shape) {
-    const made = shaped(shape, this.isFine(shape));
+    this.form.painted = this.isPainted;
+    const made = shaped(shape, this.isFine(shape), this.isPainted);
     this.put([{ geometry: made.geometry }]);
     return made;
   }
@@ -308,6 +325,14 @@ export class Stage {
 
   /** The piece at a place of the canvas, in its own pixels; null where none is. */
   pieceAt(x: number, y: number): number | null {
+    return this.hitAt(x, y)?.piece ?? null;
+  }
+
+  /** What of a piece lies at a place of the canvas: where on its geometry; null where none is. */
+  hitAt(
+    x: number,
+    y: number,
+  ): { piece: number; geometry: THREE.BufferGeometry; point: THREE.Vector3 } | null {
     const { clientWidth, clientHeight } = this.canvas;
     const ray = new THREE.Raycaster();
     ray.setFromCamera(
@@ -316,7 +341,30 @@ export class Stage {
     );
     const meshes = this.pieces.map(({ mesh }) => mesh).filter((mesh) => mesh.visible);
     const hit = ray.intersectObjects(meshes, false)[0];
-    return hit ? this.pieces.findIndex(({ mesh }) => mesh === hit.object) : null;
+    const piece = this.pieces.findIndex(({ mesh }) => mesh === hit?.object);
+    const mesh = this.pieces[piece]?.mesh;
+    return hit && mesh
+      ? { piece, geometry: mesh.geometry, point: mesh.worldToLocal(hit.point.clone()) }
+      : null;
+  }
+
+  /** What is painted on the pieces is another. */
+  repaint(): void {
+    this.touch();
+  }
+
+  /** A piece has more points than it had. */
+  reshapePiece(number: number, geometry: THREE.BufferGeometry): void {
+    this.pieces[number]?.reshape(geometry);
+    this.wire(this.wired);
+    this.touch();
+  }
+
+  /** Whether the edges of all triangles are drawn over the pieces. */
+  wire(on: boolean): void {
+    this.wired = on;
+    for (const piece of this.pieces) piece.wire(on);
+    this.touch();
   }
 
   /** New pieces in place of the old. What the first wore stays on it, where there is but one before and after. */

@@ -1,0 +1,141 @@
+"""What is odd about a master that holds: the mistakes of wiring by hand, found in its sheet, each with a way out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from texelcore.materials.binding import Bindings
+from texelcore.materials.cost import MOST_SAMPLERS, cost_of
+from texelcore.materials.document import Master, Parameter
+from texelcore.materials.typing import CheckedMaster, CheckedStrand
+from texelcore.surface.documents import Document
+from texelcore.surface.properties import property_of
+
+# Slots that are angles, in degrees.
+_DEGREES = frozenset({"turn", "degrees", "turned"})
+_DEGREE_UNITS = frozenset({"°", "deg", "degrees"})
+# Properties that are often taken for each other, since they lie in one packed texture.
+_TAKEN_FOR = {"roughness": "metallic", "metallic": "roughness", "occlusion": "roughness"}
+
+
+class MasterFinding(Document):
+    """One thing that a check saw in a sheet: where, what, and the way out; `strand` is "" for the master as a whole."""
+
+    rule: Literal[
+        "strand-unused", "may-divide-by-zero", "not-degrees", "from-another-property", "too-many-samplers", "nothing-to-cut"
+    ]
+    severity: Literal["error", "warning", "note"]
+    strand: str
+    message: str
+    way_out: str
+
+
+def findings_of(checked: CheckedMaster, bindings: Bindings) -> tuple[MasterFinding, ...]:
+    """All findings of a master, with its textures bound as `bindings` says."""
+    return (*_whole(checked, bindings), *(found for step in checked.steps for found in _of_step(step, checked.master)))
+
+
+def _whole(checked: CheckedMaster, bindings: Bindings) -> Iterator[MasterFinding]:
+    master, cost = checked.master, cost_of(checked, bindings)
+    if cost.samplers > MOST_SAMPLERS:
+        yield MasterFinding(
+            rule="too-many-samplers",
+            severity="error",
+            strand="",
+            message=f"It reads {cost.samplers} textures; a GPU has to offer {MOST_SAMPLERS} only.",
+            way_out=_cheapest(checked, bindings),
+        )
+    if master.opacity.mode in ("cut-out", "blended") and "opacity" not in master.surface:
+        yield MasterFinding(
+            rule="nothing-to-cut",
+            severity="warning",
+            strand="",
+            message=f"Its opacity is {master.opacity.mode}, and nothing gives it any: it is solid everywhere.",
+            way_out="Give opacity at the side, or call it solid.",
+        )
+    for name in cost.unused:
+        message = "Nothing uses it: it costs nothing, and does nothing."
+        yield MasterFinding(
+            rule="strand-unused", severity="note", strand=name, message=message, way_out="Take it out, or let something read it."
+        )
+    for key, meant in _TAKEN_FOR.items():
+        source = master.surface.get(key, "")
+        if _read_by(checked, source) == {meant}:
+            title, other = property_of(key).title, property_of(meant).title.lower()
+            yield MasterFinding(
+                rule="from-another-property",
+                severity="warning",
+                strand=source,
+                message=f"{title} is made of the {other} map alone.",
+                way_out=f"Read the {title.lower()} map of the same layer.",
+            )
+
+
+def _of_step(step: CheckedStrand, master: Master) -> Iterator[MasterFinding]:
+    name = step.strand.name
+    if step.operation.key == "divide" and (said := _may_be_zero(step.strand.inputs.get("b"), master)):
+        yield MasterFinding(
+            rule="may-divide-by-zero",
+            severity="warning",
+            strand=name,
+            message=f"{said}; it counts as 0.0001 there, and what is divided becomes ten thousand times as large.",
+            way_out="Give the parameter a hard minimum above 0, or add a little first.",
+        )
+    for slot in step.operation.slots:
+        entry = _parameter(step.strand.inputs.get(slot.name), master)
+        if slot.name in _DEGREES and entry and entry.kind == "number" and entry.unit not in _DEGREE_UNITS:
+            unit = f"is in {entry.unit}" if entry.unit else "has no unit"
+            yield MasterFinding(
+                rule="not-degrees",
+                severity="warning",
+                strand=name,
+                message=f"{slot.name.capitalize()} takes degrees, and {entry.label} {unit}.",
+                way_out="Give the parameter the unit °, and a range in degrees.",
+            )
+
+
+def _may_be_zero(value: object, master: Master) -> str:
+    """Why a divisor may be zero, in words; "" where nothing is known of it."""
+    if isinstance(value, int | float) and value == 0:
+        return "It divides by 0"
+    entry = _parameter(value, master)
+    if entry and entry.kind == "number" and (entry.hard_low is None or entry.hard_low <= 0 <= (entry.hard_high or 1)):
+        return f"{entry.label} may be 0"
+    return ""
+
+
+def _parameter(value: object, master: Master) -> Parameter | None:
+    return master.parameter(value) if isinstance(value, str) else None
+
+
+def _read_by(checked: CheckedMaster, name: str) -> set[str]:
+    """The properties of all textures that go into a strand, at any depth."""
+    steps = {step.strand.name: step.strand for step in checked.steps}
+    textures = {entry.name: entry.property for entry in checked.master.textures}
+    waiting, seen, found = [name], set(), set()
+    while waiting:
+        at = waiting.pop()
+        if at in seen:
+            continue
+        seen.add(at)
+        if at in textures:
+            found.add(textures[at])
+        if at in steps:
+            waiting += [value for value in steps[at].inputs.values() if isinstance(value, str)]
+    return found
+
+
+def _cheapest(checked: CheckedMaster, bindings: Bindings) -> str:
+    """Which layer's textures are the fewest to do without."""
+    held: dict[str, set[str]] = {}
+    for bound in bindings.values():
+        if bound:
+            held.setdefault(bound.holder, set()).add(bound.output)
+    if len(held) < 2:
+        return "Read fewer textures: let constants stand in their place."
+    least = min(list(held)[1:], key=lambda holder: len(held[holder]))
+    count = len(held[least])
+    return (
+        f"Take the layer {least} out: {count} {'texture' if count == 1 else 'textures'} fewer. Or let constants stand for maps."
+    )

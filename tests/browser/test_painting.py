@@ -1,0 +1,80 @@
+"""Vertex colours are painted on a model that wears a master with layers, seen at once, and kept with the mesh."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pygltflib
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import change, sets_of
+from tests.browser.test_stage import canvas, seen
+
+PROJECT = "glasshouse-nine"
+
+
+def layered_model(page: Page) -> dict[str, Any]:
+    """The demo's model, all parts of it in the demo's two-layer variant, whose sets are proved."""
+    sets = sets_of(page, PROJECT)
+    target = page.request.get(f"/api/sets/{sets['moss_bed']}").json()["target"]["name"]
+    for name in ("copper_mister", "moss_bed"):
+        change(page, "POST", f"/sets/{sets[name]}/proofs", {"target": target})
+    variants = page.request.get(f"/api/projects/{PROJECT}/variants").json()
+    (variant,) = (entry["id"] for entry in variants if entry["name"] == "Overgrown copper")
+    page.wait_for_function(
+        "async (url) => (await (await fetch(url)).json()).ready", arg=f"/api/variants/{variant}", timeout=180_000
+    )
+    # The mask is the paint alone.
+    view = page.request.get(f"/api/variants/{variant}").json()
+    layers = {entry["name"]: {"set": entry["set_id"]} for entry in view["layers"] if not entry["free"]}
+    change(page, "PATCH", f"/variants/{variant}?seen={view['edit']}", {"layers": layers, "values": {}})
+    (model,) = page.request.get(f"/api/projects/{PROJECT}/models").json()
+    held: dict[str, Any] = page.request.get(f"/api/models/{model['id']}").json()
+    file = pygltflib.GLTF2.load_from_bytes(page.request.get(held["url"]).body())
+    names = {*held["parts"], *(mesh.name for mesh in file.meshes), *(node.name for node in file.nodes)}
+    parts = {name: {"variant": variant} for name in sorted(filter(None, names))}
+    change(page, "PATCH", f"/models/{held['id']}?seen={held['edit']}", {"parts": parts})
+    return held
+
+
+def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
+    page = enter("artist")
+    page.goto(f"/projects/{PROJECT}")
+    held = layered_model(page)
+    page.goto(f"/projects/{PROJECT}/models/{held['id']}")
+    before = seen(page)
+    page.get_by_role("button", name="Paint on it").click()
+    paint = page.get_by_role("region", name="Paint")
+    paint.get_by_label("Size of the brush").fill("0.5")
+    paint.get_by_label("Strength of the brush").fill("1")
+    # A mesh whose points lie too far apart is said, and can be made denser.
+    paint.get_by_role("button", name="Raise the density").click()
+    place = canvas(page).bounding_box()
+    assert place
+    x, y = place["x"] + place["width"] / 2, place["y"] + place["height"] * 0.55
+    page.mouse.move(x - 60, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y, steps=6)
+    page.mouse.up()
+    painted = seen(page)
+    changed = np.abs(painted - before).max(-1) > 12
+    assert 0.005 < changed.mean() < 0.9
+    # The middle was painted, a corner of the well was not.
+    middle = changed[int(changed.shape[0] * 0.45) : int(changed.shape[0] * 0.65), changed.shape[1] // 2 - 60 :][:, :120]
+    assert middle.mean() > changed[:40, :40].mean() + 0.05
+    # A stroke is taken back, and drawn again.
+    paint.get_by_role("button", name="Take the last stroke back").click()
+    assert np.abs(seen(page) - painted).max() > 12
+    paint.get_by_role("button", name="Fill with red").click()
+    filled = seen(page)
+    paint.get_by_role("button", name="Keep what is painted").click()
+    expect(page.get_by_text("kept as a new revision")).to_be_visible()
+    now = page.request.get(f"/api/models/{held['id']}").json()
+    assert now["revision"] == held["revision"] + 1
+    file = pygltflib.GLTF2.load_from_bytes(page.request.get(now["url"]).body())
+    assert all(primitive.attributes.COLOR_0 is not None for mesh in file.meshes for primitive in mesh.primitives)
+    page.reload()
+    # What comes back is what was kept; tangents may be made anew.
+    assert np.abs(seen(page) - filled).mean() < 6

@@ -1,0 +1,44 @@
+// A model with what was painted on it, as a GLB file: each part a mesh of its name, with COLOR_0 (glTF 2.0), in its own size and
+// place. Textures of the file that it came from are not in it: what a part wears is the studio's to say.
+import * as THREE from 'three';
+
+import type { Model } from './model';
+import { paintOf } from './painting';
+
+/** What of a part is written, and how three calls it. */
+const WRITTEN = ['position', 'normal', 'tangent', 'uv', 'uv1'] as const;
+
+export async function glbOf(model: Model): Promise<Blob> {
+  const { GLTFExporter } = await import('three/examples/jsm/exporters/GLTFExporter.js');
+  const scene = new THREE.Scene();
+  const materials = new Map<string, THREE.MeshStandardMaterial>();
+  for (const part of model.parts) {
+    const material = materials.get(part.material) ?? new THREE.MeshStandardMaterial({ name: part.material });
+    materials.set(part.material, material);
+    const mesh = new THREE.Mesh(written(part.geometry, model), material);
+    mesh.name = part.name;
+    scene.add(mesh);
+  }
+  const made = await new GLTFExporter().parseAsync(scene, { binary: true, onlyVisible: false });
+  return new Blob([made as ArrayBuffer], { type: 'model/gltf-binary' });
+}
+
+/** A part's geometry as its file had it: the stage shows all models in one size, in the middle. */
+function written(geometry: THREE.BufferGeometry, { middle, scale }: Model): THREE.BufferGeometry {
+  const made = new THREE.BufferGeometry();
+  for (const name of WRITTEN) {
+    const attribute = geometry.getAttribute(name);
+    if (attribute) made.setAttribute(name, attribute.clone());
+  }
+  if (geometry.index) made.setIndex(geometry.index.clone());
+  made.setAttribute('color', paintOf(geometry).clone());
+  const place = made.getAttribute('position');
+  for (let at = 0; at < place.count; at++)
+    place.setXYZ(
+      at,
+      place.getX(at) / scale + middle[0],
+      place.getY(at) / scale + middle[1],
+      place.getZ(at) / scale + middle[2],
+    );
+  return made;
+}
