@@ -117,7 +117,7 @@ def test_the_ledger_by_keyboard_and_by_dragging_a_channel(enter: Callable[[str],
     expect(page.get_by_role("dialog", name="Keys and words")).to_have_count(0)
 
     # A drag by script cannot scroll on its way, as a hand can: both ends must be in sight.
-    page.set_viewport_size({"width": 1280, "height": 1900})
+    page.set_viewport_size({"width": 1280, "height": 2300})
     channel = page.locator(".file", has_text="scan 0042.png").get_by_role("button", name="Y", exact=True)
     expect(channel).to_be_in_viewport()
     expect(row(page, "metallic")).to_be_in_viewport()

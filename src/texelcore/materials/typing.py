@@ -41,14 +41,10 @@ SURFACE_KINDS: dict[str, ValueKind] = {
 # What the ratified extensions of glTF 2.0 add to them: KHR_materials_clearcoat, _sheen, _specular, _ior, _anisotropy. A master
 # that gives none of a group costs nothing for it.
 EXTENDED_KINDS: dict[str, ValueKind] = {
-    "clear_coat": "number",
-    "clear_coat_roughness": "number",
-    "sheen_colour": "colour",
-    "sheen_roughness": "number",
-    "specular_level": "number",
-    "index_of_refraction": "number",
-    "anisotropy": "number",
-    "anisotropy_rotation": "number",
+    **{"clear_coat": "number", "clear_coat_roughness": "number"},
+    **{"sheen_colour": "colour", "sheen_roughness": "number"},
+    **{"specular_level": "number", "index_of_refraction": "number"},
+    **{"anisotropy": "number", "anisotropy_rotation": "number"},
 }
 GIVEN_KINDS: dict[str, ValueKind] = SURFACE_KINDS | EXTENDED_KINDS
 # Kinds that arithmetic works on; a number widens to each of the others.
@@ -79,6 +75,10 @@ class MasterProblem(Document):
     def error(self) -> TexelError:
         """The mistake as an error."""
         return TexelError(self.subject, self.message, self.way_out)
+
+
+def _problem(place: tuple[str | int, ...], subject: str, message: str, way_out: str) -> MasterProblem:
+    return MasterProblem(place=place, subject=subject, message=message, way_out=way_out)
 
 
 @dataclass(frozen=True)
@@ -191,10 +191,6 @@ class _Wrong(Exception):
     def __init__(self, problem: MasterProblem) -> None:
         super().__init__(problem.message)
         self.problem = problem
-
-
-def _problem(place: tuple[str | int, ...], subject: str, message: str, way_out: str) -> MasterProblem:
-    return MasterProblem(place=place, subject=subject, message=message, way_out=way_out)
 
 
 def _told(entry: Any, body: Mapping[str, Any]) -> MasterProblem:

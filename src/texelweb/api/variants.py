@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 from dataclasses import replace
 from typing import Literal
 
@@ -14,19 +14,20 @@ from ninja import Field, Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.delivery.dressing import brightest_colour
-from texelcore.materials.binding import Bindings, Bound, SetMaps, bind, bound_property
-from texelcore.materials.document import Master, Parameter, TextureInput, Value, constants_of
+from texelcore.materials.binding import Bindings, bind
+from texelcore.materials.document import Master, Parameter, Value, constants_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.findings import Finding
-from texelcore.surface.properties import PROPERTIES, property_of
+from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
+from texelweb.api.layers import LayerView, height_of, layers_of
 from texelweb.api.masters import find_version
 from texelweb.api.pictures import kept_picture
 from texelweb.api.schemas import JobView, RoleName, TargetView
@@ -66,23 +67,6 @@ class OpacityView(Schema):
 
     mode: Literal["solid", "cut-out", "blended"]
     threshold: float
-
-
-class LayerView(Schema):
-    """A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
-    is read for. `stands` says in words why it is not shown as it is meant; "" while it is."""
-
-    name: str
-    label: str
-    help: str
-    free: bool
-    wants: list[str]
-    set_id: int | None
-    set_name: str
-    property: str
-    # What a free texture may read of its set.
-    properties: list[str]
-    stands: str
 
 
 class VariantView(Schema):
@@ -269,7 +253,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
     bindings = bind(document, target, maps)
     job = Job.objects.filter(build__set__in=[held.pk for held, _ in worn.values()]).order_by("-created").first()
     first = document.layers[0].name if document.layers else ""
-    height = _height(maps.get(first), first, target)
+    height = height_of(maps.get(first), first, target)
     used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
     built = all(entry.build is not None and entry.current for entry in states.values())
     proved = all(entry.proved for entry in states.values())
@@ -293,7 +277,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         shader=shader_text(check_master(document), bindings, variant.values),
         height=height_text(height) if height else None,
         bent="normal" in document.surface,
-        layers=_layers(document, worn, states, maps, target),
+        layers=layers_of(document, worn, states, maps, target),
         bindings={name: bound.chip if bound else None for name, bound in bindings.items()},
         outputs=[
             _bound_output(holder, key, worn[holder][0].pk, held)
@@ -307,82 +291,6 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         gltf=built and baked(plan_bake(variant, state)) is not None,
         baking=views.job_view(_baking(variant).filter(is_alive()).first()),
     )
-
-
-def _height(maps: SetMaps | None, holder: str, target: Target) -> Bound | None:
-    """Where the height of a set lies that the stage may show."""
-    found = bound_property("height", target, maps.storages, maps.present) if maps else None
-    return found.model_copy(update={"holder": holder}) if found else None
-
-
-def _layers(
-    document: Master,
-    worn: Mapping[str, tuple[TextureSet, str]],
-    states: Mapping[int, State],
-    maps: Mapping[str, SetMaps],
-    target: Target,
-) -> list[LayerView]:
-    """The layers and free textures of a master, with the sets that they take and what is wrong with that."""
-    asked: dict[str, list[TextureInput]] = {}
-    for entry in document.textures:
-        asked.setdefault(entry.holder, []).append(entry)
-    shown = [(entry.name, entry.label, entry.help, False) for entry in document.layers]
-    shown += [
-        (entry.name, entry.label or entry.name.capitalize(), entry.help, True) for entry in document.textures if not entry.layer
-    ]
-    found = []
-    for name, label, said, free in shown:
-        held, key = worn.get(name, (None, ""))
-        wants = list(dict.fromkeys(entry.property for entry in asked.get(name, [])))
-        present = sorted(maps[name].present or ()) if name in maps else []
-        found.append(
-            LayerView(
-                name=name,
-                label=label,
-                help=said,
-                free=free,
-                wants=[property_of(entry).title for entry in wants],
-                set_id=held.pk if held else None,
-                set_name=held.name if held else "",
-                property=key,
-                properties=[entry for entry in present if free and _is_like(entry, wants)],
-                stands=_stands(held, states, maps, name, [key or entry for entry in wants], target),
-            )
-        )
-    return found
-
-
-def _is_like(key: str, wants: Collection[str]) -> bool:
-    """Whether a property has as many numbers as what a free texture asks for."""
-    return any(len(property_of(key).components) == len(property_of(entry).components) for entry in wants)
-
-
-def _stands(
-    held: TextureSet | None,
-    states: Mapping[int, State],
-    maps: Mapping[str, SetMaps],
-    name: str,
-    wants: Collection[str],
-    target: Target,
-) -> str:
-    """Why a layer is not shown as it is meant, in a whole sentence; "" while it is."""
-    if held is None:
-        return "It takes no set: its textures read as their defaults." if wants else ""
-    if not states[held.pk].proved:
-        return f"{held.name} is not proved as it is now for {target.title}: there are no blocks to show."
-    storages, present = maps[name].storages, maps[name].present
-    missing = [entry for entry in wants if bound_property(entry, target, storages, present) is None]
-    if not missing:
-        return ""
-    unkept = [entry for entry in missing if entry in (present or ())]
-    if unkept:
-        return f"{target.title} keeps no {_listed(unkept)} of its sets: it reads as its default."
-    return f"{held.name} has no {_listed(missing)}: what is read of it is its default."
-
-
-def _listed(keys: Collection[str]) -> str:
-    titles = [property_of(key).title.lower() for key in keys]
-    return titles[0] if len(titles) == 1 else f"{', '.join(titles[:-1])} and {titles[-1]}"
 
 
 def opacity_of(target: Target, bound: Collection[str], master: Master | None = None) -> OpacityView:

@@ -1,0 +1,107 @@
+"""The layers of a variant as a page shows them: the set that each takes, and what stands in the way of it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+
+from ninja import Schema
+
+from texelcore.materials.binding import Bound, SetMaps, bound_property
+from texelcore.materials.document import Master, TextureInput
+from texelcore.surface.properties import property_of
+from texelcore.targets.document import Target
+from texelweb.builds.planning import State
+from texelweb.sets.models import TextureSet
+
+
+class LayerView(Schema):
+    """A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
+    is read for. `stands` says in words why it is not shown as it is meant; "" while it is."""
+
+    name: str
+    label: str
+    help: str
+    free: bool
+    wants: list[str]
+    set_id: int | None
+    set_name: str
+    property: str
+    # What a free texture may read of its set.
+    properties: list[str]
+    stands: str
+
+
+def height_of(maps: SetMaps | None, holder: str, target: Target) -> Bound | None:
+    """Where the height of a set lies that the stage may show."""
+    found = bound_property("height", target, maps.storages, maps.present) if maps else None
+    return found.model_copy(update={"holder": holder}) if found else None
+
+
+def layers_of(
+    document: Master,
+    worn: Mapping[str, tuple[TextureSet, str]],
+    states: Mapping[int, State],
+    maps: Mapping[str, SetMaps],
+    target: Target,
+) -> list[LayerView]:
+    """The layers and free textures of a master, with the sets that they take and what is wrong with that."""
+    asked: dict[str, list[TextureInput]] = {}
+    for entry in document.textures:
+        asked.setdefault(entry.holder, []).append(entry)
+    shown = [(entry.name, entry.label, entry.help, False) for entry in document.layers]
+    shown += [
+        (entry.name, entry.label or entry.name.capitalize(), entry.help, True) for entry in document.textures if not entry.layer
+    ]
+    found = []
+    for name, label, said, free in shown:
+        held, key = worn.get(name, (None, ""))
+        wants = list(dict.fromkeys(entry.property for entry in asked.get(name, [])))
+        present = sorted(maps[name].present or ()) if name in maps else []
+        found.append(
+            LayerView(
+                name=name,
+                label=label,
+                help=said,
+                free=free,
+                wants=[property_of(entry).title for entry in wants],
+                set_id=held.pk if held else None,
+                set_name=held.name if held else "",
+                property=key,
+                properties=[entry for entry in present if free and _is_like(entry, wants)],
+                stands=_stands(held, states, maps, name, [key or entry for entry in wants], target),
+            )
+        )
+    return found
+
+
+def _is_like(key: str, wants: Collection[str]) -> bool:
+    """Whether a property has as many numbers as what a free texture asks for."""
+    return any(len(property_of(key).components) == len(property_of(entry).components) for entry in wants)
+
+
+def _stands(
+    held: TextureSet | None,
+    states: Mapping[int, State],
+    maps: Mapping[str, SetMaps],
+    name: str,
+    wants: Collection[str],
+    target: Target,
+) -> str:
+    """Why a layer is not shown as it is meant, in a whole sentence; "" while it is."""
+    if held is None:
+        return "It takes no set: its textures read as their defaults." if wants else ""
+    if not states[held.pk].proved:
+        return f"{held.name} is not proved as it is now for {target.title}: there are no blocks to show."
+    storages, present = maps[name].storages, maps[name].present
+    missing = [entry for entry in wants if bound_property(entry, target, storages, present) is None]
+    if not missing:
+        return ""
+    unkept = [entry for entry in missing if entry in (present or ())]
+    if unkept:
+        return f"{target.title} keeps no {_listed(unkept)} of its sets: it reads as its default."
+    return f"{held.name} has no {_listed(missing)}: what is read of it is its default."
+
+
+def _listed(keys: Collection[str]) -> str:
+    titles = [property_of(key).title.lower() for key in keys]
+    return titles[0] if len(titles) == 1 else f"{', '.join(titles[:-1])} and {titles[-1]}"
