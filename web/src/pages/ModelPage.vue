@@ -153,6 +153,11 @@ async function revise(event: Event): Promise<void> {
     .catch(say.wrong);
 }
 const painting = ref(false);
+const painted = computed(() =>
+  worn.value.some(
+    (dress) => dress && dress !== 'own' && dress.shader.mesh.some((name) => name.startsWith('vertex')),
+  ),
+);
 /** Keep what is painted: as a revision of a .glb, and of other files as a model of its own that wears the same. */
 async function keepPainted(): Promise<void> {
   const held = view.data.value;
@@ -230,6 +235,7 @@ function remove(): void {
         :stage="stage.stage"
         :model="model"
         :part="chosen"
+        :seen="painted"
         :keep="keepPainted"
         @close="painting = false"
       />

@@ -16,6 +16,8 @@ const props = defineProps<{
   model: Model;
   /** The part that is painted; null paints whichever is under the brush. */
   part: number | null;
+  /** Whether anything that is worn looks at what is painted. */
+  seen: boolean;
   keep: () => Promise<void>;
 }>();
 const emit = defineEmits<{ close: []; painted: [] }>();
@@ -182,6 +184,10 @@ onBeforeUnmount(() => props.stage.wire(false));
       :high="1"
       :step="0.05"
     />
+    <p v-if="!seen" class="coarse" role="status">
+      ◆ No part wears a variant whose master looks at vertex colours: what is painted is kept, but changes
+      nothing in the light. Dress a part with such a variant, or show “Vertex colour” on the stage.
+    </p>
     <p v-if="coarse" class="coarse" role="status">◆ {{ coarse }}</p>
     <div class="acts">
       <button type="button" class="plain link" :disabled="!undoable" @click="undo">

@@ -359,7 +359,7 @@ h2 {
 }
 .strand {
   display: grid;
-  grid-template-columns: 26px minmax(96px, 132px) minmax(64px, 88px) 1fr 62px;
+  grid-template-columns: 26px minmax(96px, 132px) minmax(64px, 88px) 1fr 68px;
   gap: 2px 8px;
   align-items: center;
   min-height: 30px;
