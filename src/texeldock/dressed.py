@@ -13,7 +13,6 @@ from texelcore.delivery.dressing import Values, means_of, surface_at
 from texelcore.materials.binding import SetMaps, bind_variant
 from texelcore.materials.document import Master, Variant
 from texelcore.pixels.errors import TexelError
-from texelcore.surface.properties import property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texeldock.said import AGAIN, error, read_document, warning
@@ -127,7 +126,7 @@ def _judge_surface(
             said = entry.surface[key]
             scale = max(1.0, *(abs(part) for part in means[key]))
             if len(said) != len(means[key]) or np.abs(np.subtract(said, means[key])).max() > CLOSE * scale:
-                made = f"makes {property_of(key).title.lower()} {_numbers(means[key])} on average"
+                made = f"makes {key.replace('_', ' ')} {_numbers(means[key])} on average"
                 words = f"{made}; the sender meant {_numbers(said)}."
                 yield error(entry.file.file, words, AGAIN)
 

@@ -193,6 +193,15 @@ def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own
     assert "KHR_texture_transform" in report["info"]["extensionsUsed"]
 
 
+@pytest.mark.parametrize("master", shipped_masters().values(), ids=lambda master: master.name)
+def test_every_shipped_master_can_be_baked_into_gltf(master: Master) -> None:
+    """What a master gives nothing of is neutral: the file says all that glTF asks for."""
+    surface = bake(check_master(master), {}, {}, 8, 8)
+    assert {"base_colour", "opacity", "normal", "roughness", "metallic", "occlusion", "emissive"} == set(surface)
+    assert "emissive" in master.surface or not surface["emissive"].any()
+    assert export_glb(master.title, surface)[:4] == b"glTF"
+
+
 def test_what_gltf_can_say_of_placement_is_said_and_the_rest_is_baked_with_filtering() -> None:
     """KHR_texture_transform: a coordinate becomes scale × coordinate + offset, from the upper left."""
     rng = np.random.default_rng(4)

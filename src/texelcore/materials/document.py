@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import builtins
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
@@ -244,21 +244,21 @@ def _range_problem(parameter: Parameter, value: Any) -> str | None:
     return None
 
 
-def constant_of(texture: TextureInput) -> Parameter | None:
+def constant_of(entry: TextureInput) -> Parameter | None:
     """What a variant may set in the place of a texture's map, as a parameter; None for one that is always read."""
-    if texture.constant is None:
+    if entry.constant is None:
         return None
-    label = texture.label or texture.name.capitalize()
-    kind: ParameterKind = "colour" if isinstance(texture.constant, tuple | list) else "number"
+    label = entry.label or entry.name.capitalize()
+    kind: ParameterKind = "colour" if isinstance(entry.constant, tuple | list) else "number"
     return Parameter(
-        name=texture.name,
+        name=entry.name,
         label=label,
-        group=texture.group,
+        group=entry.group,
         kind=kind,
-        default=texture.constant,
+        default=entry.constant,
         hard_low=0.0 if kind == "number" else None,
         hard_high=1.0 if kind == "number" else None,
-        help=texture.help,
+        help=entry.help,
     )
 
 
@@ -300,8 +300,3 @@ def is_number(value: object) -> bool:
 def choice_index(parameter: Parameter, value: Value) -> float:
     """The place of a choice among its words: what flows along strands."""
     return float(parameter.choices.index(str(value)))
-
-
-def number_words(values: Sequence[float]) -> str:
-    """Numbers as one text."""
-    return " ".join(f"{value:.3g}" for value in values)

@@ -41,9 +41,9 @@ from pygltflib import (
 
 from texelcore.colour.srgb import from_linear
 from texelcore.materials.document import Value
-from texelcore.materials.evaluate import Sampler, evaluate, texel_centres
+from texelcore.materials.evaluate import Sampler, evaluate, neutral, texel_centres
 from texelcore.materials.placing import Placement
-from texelcore.materials.typing import CheckedMaster
+from texelcore.materials.typing import SURFACE_KINDS, CheckedMaster
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import write_png
 from texelcore.pixels.strips import of_image, strip_ranges
@@ -58,7 +58,8 @@ _LINEAR, _LINEAR_MIPMAP_LINEAR, _REPEAT = 9729, 9987, 10497
 def bake(
     checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int, finer: int = 1
 ) -> dict[str, Floats]:
-    """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them.
+    """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them, and the neutral value of
+    what the master gives nothing of. Properties of glTF's extensions are not baked.
 
     Each texel is the mean of `finer` × `finer` places in it, so that what repeats faster than texels follow each other is
     averaged and not picked at random: light as light, directions as directions.
@@ -67,7 +68,13 @@ def bake(
     for top, bottom in strip_ranges(width * finer * finer, height):
         fine = evaluate(checked, own, samplers, texel_centres(width * finer, height * finer, top * finer, bottom * finer))
         parts.append({key: _averaged(key, values, finer) for key, values in fine.items()})
-    return {key: np.concatenate([part[key] for part in parts]) for key in parts[0]}
+    given = {key: np.concatenate([part[key] for part in parts]) for key in parts[0] if key in SURFACE_KINDS}
+    return {key: given[key] if key in given else _even(key, width, height) for key in SURFACE_KINDS}
+
+
+def _even(key: str, width: int, height: int) -> Floats:
+    value = np.asarray(neutral(key), np.float32)
+    return np.broadcast_to(value, (height, width, *value.shape))
 
 
 def _averaged(key: str, values: Floats, finer: int) -> Floats:

@@ -97,7 +97,7 @@ class TextureLine(Schema):
 
 
 class MasterView(Schema):
-    """A master's sheet at one version; of one that was never published, as its draft has it as far as that holds."""
+    """A master's sheet at one version; of one that was never published an empty one, beside its draft."""
 
     name: str
     title: str
@@ -202,7 +202,7 @@ def title_of(key: str) -> str:
 
 
 def view(request: HttpRequest, master: StudioMaster) -> MasterView:
-    """A master's sheet at its newest version, or as its draft has it where there is none."""
+    """A master's sheet at its newest version; an empty one where there is none."""
     return _view(request, master, master.latest)
 
 

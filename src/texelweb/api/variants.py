@@ -63,10 +63,12 @@ class BoundOutput(Schema):
 
 
 class OpacityView(Schema):
-    """What a target takes opacity for, and where it cuts; solid where none is bound."""
+    """What a master or a target takes opacity for, where it cuts, and whether it is seen from both sides; solid where none is
+    bound."""
 
     mode: Literal["solid", "cut-out", "blended"]
     threshold: float
+    two_sided: bool = True
 
 
 class VariantView(Schema):
@@ -296,11 +298,13 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
 def opacity_of(target: Target, bound: Collection[str], master: Master | None = None) -> OpacityView:
     """How a master takes opacity, or the target, where that is among the properties that are bound."""
     if master and master.opacity.mode != "as the target":
-        return OpacityView(mode=master.opacity.mode, threshold=master.opacity.threshold)
+        return OpacityView(**master.opacity.model_dump())
+    two_sided = master is None or master.opacity.two_sided
     held = next((output for output in target.outputs for entry in output.channels if entry.property == "opacity"), None)
     if held is None or "opacity" not in bound:
-        return OpacityView(mode="solid", threshold=0.5)
-    return OpacityView(mode="cut-out" if held.alpha_mode == "cut-out" else "blended", threshold=held.threshold)
+        return OpacityView(mode="solid", threshold=0.5, two_sided=two_sided)
+    mode: Literal["cut-out", "blended"] = "cut-out" if held.alpha_mode == "cut-out" else "blended"
+    return OpacityView(mode=mode, threshold=held.threshold, two_sided=two_sided)
 
 
 def _bound_output(holder: str, key: str, set_id: int, state: State) -> BoundOutput:

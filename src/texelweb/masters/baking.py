@@ -53,8 +53,7 @@ def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
     states = {variant.set_id: state} if state else {}
     maps, built = {}, {}
     for holder, held in variant.sets().items():
-        known = states.setdefault(held.pk, None) or state_of(held, target)
-        states[held.pk] = known
+        states[held.pk] = known = states.get(held.pk) or state_of(held, target)
         if not known.build or not known.current:
             raise TexelError(held.name, "was changed after its last build.", "Prove the set, then export again.")
         other = document.others.get(holder)

@@ -5685,7 +5685,7 @@ export interface components {
         };
         /**
          * MasterView
-         * @description A master's sheet at one version; of one that was never published, as its draft has it as far as that holds.
+         * @description A master's sheet at one version; of one that was never published an empty one, beside its draft.
          */
         MasterView: {
             cost: components["schemas"]["MasterCost"];
@@ -6231,7 +6231,8 @@ export interface components {
         };
         /**
          * OpacityView
-         * @description What a target takes opacity for, and where it cuts; solid where none is bound.
+         * @description What a master or a target takes opacity for, where it cuts, and whether it is seen from both sides; solid where none is
+         *     bound.
          */
         OpacityView: {
             /**
@@ -6241,6 +6242,11 @@ export interface components {
             mode: "solid" | "cut-out" | "blended";
             /** Threshold */
             threshold: number;
+            /**
+             * Two Sided
+             * @default true
+             */
+            two_sided: boolean;
         };
         /**
          * OperationWord

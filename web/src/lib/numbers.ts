@@ -25,6 +25,11 @@ export function written(value: number): string {
   return text.replace('-', '−');
 }
 
+/** A number as it is read in passing: three digits of it. */
+export function rounded(value: number): string {
+  return written(Number(value.toPrecision(3)));
+}
+
 /** The number that digits with commas, points and spaces stand for; null when nobody could say.
  *
  * A single comma or point parts the decimals. Where both stand, the last one does, and the other parts thousands; one that stands

@@ -12,6 +12,7 @@ import { api, take } from '@/api/client';
 import { useBoard, useMaster, useRefresh } from '@/api/queries';
 import { useSheetWords } from '@/api/sheets';
 import { useAsk } from '@/lib/ask';
+import { rounded } from '@/lib/numbers';
 import { useSay } from '@/lib/say';
 import { completed } from '@/lib/sheet';
 import { useSheetDraft, useSheetTrial } from '@/lib/sheetdraft';
@@ -19,6 +20,7 @@ import SheetParts from '@/parts/SheetParts.vue';
 import SheetRows from '@/parts/SheetRows.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
+import WritingActs from '@/parts/WritingActs.vue';
 
 const route = useRoute();
 const router = useRouter();
@@ -94,9 +96,8 @@ const shownRow = computed(() => {
 const pinnedWords = computed(() => {
   const held = rows.value?.rows.find(({ strand }) => strand === pinned.value);
   if (!held || !shownRow.value) return '';
-  const said = (value: number) => String(Number(value.toPrecision(3))).replace('-', '−');
   const { low, high } = shownRow.value;
-  return `${pinned.value} holds ${said(held.low)} to ${said(held.high)}, ${said(held.mean)} on average; black is ${said(low)}, white ${said(high)}.`;
+  return `${pinned.value} holds ${rounded(held.low)} to ${rounded(held.high)}, ${rounded(held.mean)} on average; black is ${rounded(low)}, white ${rounded(high)}.`;
 });
 
 const publishing = ref(false);
@@ -140,13 +141,12 @@ function discard(): void {
     },
   );
 }
-function key(event: KeyboardEvent): void {
-  if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
-  if ((event.target as HTMLElement).matches('input, textarea')) return;
-  event.preventDefault();
-  if (event.shiftKey) draft.redo();
-  else draft.undo();
-}
+/** Why the draft cannot be published as it is. */
+const hindered = computed(() => {
+  const count = problems.value.length;
+  if (count) return `${count} ${count === 1 ? 'mistake is' : 'mistakes are'} left.`;
+  return draft.unsaved.value ? 'It is being kept.' : '';
+});
 </script>
 
 <template>
@@ -155,7 +155,7 @@ function key(event: KeyboardEvent): void {
     <p>{{ view.title }} is not being written.</p>
     <RouterLink class="link" :to="{ name: 'master', params: { slug, name } }">Look at its sheet</RouterLink>
   </main>
-  <main v-else-if="view && sheet && words.data.value" class="writing" @keydown="key">
+  <main v-else-if="view && sheet && words.data.value" class="writing">
     <section v-keep-scroll class="sheet">
       <header class="top">
         <h1>
@@ -176,26 +176,14 @@ function key(event: KeyboardEvent): void {
         <span class="soft">draft</span>
         <span class="soft kept" role="status">{{ draft.state.value }}</span>
         <span class="space" />
-        <Button
-          label="Undo"
-          severity="secondary"
-          title="ctrl z"
-          :disabled="!draft.canUndo.value"
-          @click="draft.undo()"
-        />
-        <Button
-          label="Redo"
-          severity="secondary"
-          title="ctrl shift z"
-          :disabled="!draft.canRedo.value"
-          @click="draft.redo()"
-        />
-        <Button label="Discard" severity="secondary" @click="discard" />
-        <Button
-          label="Publish…"
-          :disabled="!!problems.length || draft.unsaved.value"
-          :title="problems.length ? `${problems.length} mistakes are left.` : ''"
-          @click="publishing = true"
+        <WritingActs
+          v-if="editable"
+          :draft="draft"
+          :can-undo="draft.canUndo.value"
+          :can-redo="draft.canRedo.value"
+          :hindered="hindered"
+          @discard="discard"
+          @publish="publishing = true"
         />
       </header>
       <input

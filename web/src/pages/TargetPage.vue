@@ -20,6 +20,7 @@ import TargetChanges from '@/parts/TargetChanges.vue';
 import TargetSheet from '@/parts/TargetSheet.vue';
 import TargetTrial from '@/parts/TargetTrial.vue';
 import Trouble from '@/parts/Trouble.vue';
+import WritingActs from '@/parts/WritingActs.vue';
 
 const route = useRoute();
 const router = useRouter();
@@ -153,18 +154,18 @@ const successors = computed(() => [
     .filter((line) => line.name !== name.value && line.version && !line.deprecated)
     .map((line) => ({ value: line.name, text: `${line.title} takes its place` })),
 ]);
-function key(event: KeyboardEvent): void {
-  if (!editable.value || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
-  if ((event.target as HTMLElement).matches('input, textarea')) return;
-  event.preventDefault();
-  if (event.shiftKey) draft.redo();
-  else draft.undo();
-}
+/** Why the draft cannot be published as it is. */
+const hindered = computed(() => {
+  const count = draft.problems.value.length;
+  if (count) return `${count} ${count === 1 ? 'mistake is' : 'mistakes are'} left.`;
+  if (!shown.value?.outputs.length) return 'It asks for no output yet.';
+  return draft.unsaved.value ? 'It is being kept.' : '';
+});
 </script>
 
 <template>
   <Trouble v-if="target.isError.value" :error="target.error.value" @again="target.refetch()" />
-  <main v-else-if="view" v-keep-scroll class="page" @keydown="key">
+  <main v-else-if="view" v-keep-scroll class="page">
     <div class="title">
       <h1>{{ shown?.title ?? view.title }}</h1>
       <PickOne
@@ -191,25 +192,13 @@ function key(event: KeyboardEvent): void {
       <span v-if="inDraft" class="soft kept" role="status">{{ draft.state.value }}</span>
       <span class="space" />
       <template v-if="editable">
-        <Button
-          label="Undo"
-          severity="secondary"
-          title="ctrl z"
-          :disabled="!draft.canUndo.value"
-          @click="draft.undo()"
-        />
-        <Button
-          label="Redo"
-          severity="secondary"
-          title="ctrl shift z"
-          :disabled="!draft.canRedo.value"
-          @click="draft.redo()"
-        />
-        <Button label="Discard" severity="secondary" @click="discard" />
-        <Button
-          label="Publish…"
-          :disabled="!!draft.problems.value.length || draft.unsaved.value || !shown?.outputs.length"
-          @click="publishing = true"
+        <WritingActs
+          :draft="draft"
+          :can-undo="draft.canUndo.value"
+          :can-redo="draft.canRedo.value"
+          :hindered="hindered"
+          @discard="discard"
+          @publish="publishing = true"
         />
       </template>
       <Button

@@ -3,6 +3,7 @@
 import { computed, nextTick, ref } from 'vue';
 
 import type { Schemas } from '@/api/client';
+import { rounded } from '@/lib/numbers';
 import {
   duplicate,
   feeds,
@@ -211,10 +212,9 @@ function tile(name: string): Record<string, string> | null {
 function range(name: string): string {
   const found = figures.value.get(name);
   if (!found) return '';
-  const said = (value: number) => String(Number(value.toPrecision(3))).replace('-', '−');
   return found.low === found.high
-    ? `${said(found.low)} everywhere`
-    : `${said(found.low)} to ${said(found.high)}`;
+    ? `${rounded(found.low)} everywhere`
+    : `${rounded(found.low)} to ${rounded(found.high)}`;
 }
 function costOf(strand: Strand): string {
   const cost = props.cost?.strands.find((entry) => entry.strand === strand.name);
