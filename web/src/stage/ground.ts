@@ -3,6 +3,9 @@ import * as THREE from 'three';
 
 import { figure } from './shapes';
 
+/** How far a shadow reaches on the ground before it has faded. */
+const REACH = 3.4;
+
 /** What lies under an object: dark in the middle, nothing at the rim. */
 function contactMaterial(): THREE.MeshBasicMaterial {
   const paper = document.createElement('canvas');
@@ -27,7 +30,7 @@ function groundMaterial(): THREE.ShadowMaterial {
       .replace('#include <begin_vertex>', '#include <begin_vertex>\nv_ground = position.xz;');
     shader.fragmentShader = shader.fragmentShader
       .replace('#include <common>', '#include <common>\nvarying vec2 v_ground;')
-      .replace('opacity * (', 'opacity * (1.0 - smoothstep(0.6, 3.4, length(v_ground))) * (');
+      .replace('opacity * (', `opacity * (1.0 - smoothstep(0.6, ${REACH.toFixed(1)}, length(v_ground))) * (`);
   };
   return material;
 }
@@ -35,7 +38,8 @@ function groundMaterial(): THREE.ShadowMaterial {
 export class Ground {
   readonly group = new THREE.Group();
   private readonly shadow = new THREE.Mesh(
-    new THREE.PlaneGeometry(14, 14).rotateX(-Math.PI / 2),
+    // No larger than its shadow reaches: what fades to nothing costs as much as what is seen.
+    new THREE.CircleGeometry(REACH, 48).rotateX(-Math.PI / 2),
     groundMaterial(),
   );
   private readonly contact = new THREE.Mesh(

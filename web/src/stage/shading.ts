@@ -208,13 +208,14 @@ export function shadingOf(made: Made): Shading {
     ...meshUniforms(),
   };
   const material = new THREE.MeshPhysicalMaterial({
-    side: opacity.two_sided === false ? THREE.FrontSide : THREE.DoubleSide,
+    side: THREE.DoubleSide,
     normalMap: FLAT,
     transparent: opacity.mode === 'blended',
     alphaTest: opacity.mode === 'cut-out' ? opacity.threshold : 0,
   });
   // What is seen through is drawn from far to near, triangle by triangle: once is enough.
   material.forceSinglePass = true;
+  material.userData.twoSided = opacity.two_sided ?? true;
   material.shadowSide = THREE.DoubleSide;
   extend(material, made.extended);
   material.onBeforeCompile = (shader) => {

@@ -3,6 +3,7 @@
 import * as THREE from 'three';
 
 import { paintStripes } from './mesh';
+import { thinnable } from './thin';
 
 export const SHAPES = ['sphere', 'plane', 'cube', 'cloth', 'corner', 'ground'] as const;
 export type Shape = (typeof SHAPES)[number];
@@ -48,9 +49,9 @@ const STRIPED = 64;
 const USUAL = { repeats: [1, 1], span: 1, points: 0, turned: [0, 0, 0], eye: [0, 0.35, 4.4] } as const;
 const MAKERS: Record<Shape, (fine: boolean, painted: boolean) => Shaped> = {
   // A sphere is twice as far around as from pole to pole.
-  sphere: (fine) => ({
+  sphere: (fine, painted) => ({
     ...usual(),
-    geometry: fine ? new THREE.SphereGeometry(1, 2 * POINTS, POINTS) : new THREE.SphereGeometry(1, 128, 96),
+    geometry: fine ? ball(2 * POINTS, POINTS, 4) : ball(128, 96, painted ? 2 : 4),
     repeats: [2, 1],
     span: Math.PI,
     points: fine ? POINTS : 0,
@@ -58,9 +59,7 @@ const MAKERS: Record<Shape, (fine: boolean, painted: boolean) => Shaped> = {
   }),
   plane: (fine, painted) => ({
     ...usual(),
-    geometry: fine
-      ? new THREE.PlaneGeometry(1.9, 1.9, POINTS, POINTS)
-      : new THREE.PlaneGeometry(1.9, 1.9, painted ? STRIPED : 1, painted ? STRIPED : 1),
+    geometry: fine ? sheet(1.9, POINTS, 4) : sheet(1.9, painted ? STRIPED : 1, 1),
     span: 1.9,
     points: fine ? POINTS : 0,
     floor: null,
@@ -68,7 +67,7 @@ const MAKERS: Record<Shape, (fine: boolean, painted: boolean) => Shaped> = {
   }),
   cube: () => ({
     ...usual(),
-    geometry: new THREE.BoxGeometry(1.3, 1.3, 1.3),
+    geometry: closed(new THREE.BoxGeometry(1.3, 1.3, 1.3)),
     turned: [0, 0.7, 0],
     floor: 0.65,
     eye: [0, 1.4, 4.2],
@@ -78,6 +77,20 @@ const MAKERS: Record<Shape, (fine: boolean, painted: boolean) => Shaped> = {
   ground: () => ({ ...usual(), geometry: ground(), floor: null, repeats: [25, 25], eye: [0, 0.9, 5.2] }),
 };
 
+function ball(around: number, down: number, step: number): THREE.BufferGeometry {
+  return closed(thinnable(new THREE.SphereGeometry(1, around, down), around, down, step));
+}
+
+/** What nobody sees the inside of, as long as it is solid. */
+function closed(geometry: THREE.BufferGeometry): THREE.BufferGeometry {
+  geometry.userData.closed = true;
+  return geometry;
+}
+
+function sheet(edge: number, points: number, step: number): THREE.BufferGeometry {
+  return thinnable(new THREE.PlaneGeometry(edge, edge, points, points), points, points, step);
+}
+
 function usual(): Omit<Shaped, 'geometry' | 'floor'> {
   const { span, points } = USUAL;
   return { span, points, repeats: [...USUAL.repeats], turned: [...USUAL.turned], eye: [...USUAL.eye] };
@@ -85,7 +98,7 @@ function usual(): Omit<Shaped, 'geometry' | 'floor'> {
 
 /** A square cloth over a ball: it lies on the ball, hangs in folds around it, and spreads a little on the ground. */
 function cloth(): THREE.BufferGeometry {
-  const geometry = new THREE.PlaneGeometry(3.6, 3.6, 160, 160);
+  const geometry = sheet(3.6, 160, 4);
   const place = geometry.getAttribute('position') as THREE.BufferAttribute;
   const ball = 0.72;
   for (let at = 0; at < place.count; at++) {
@@ -116,7 +129,9 @@ function corner(): THREE.BufferGeometry {
 
 /** A ground of 50 m: a surface of two metres stands 25 times along each edge. */
 function ground(): THREE.BufferGeometry {
-  return new THREE.PlaneGeometry(50, 50, 50, 50).rotateX(-Math.PI / 2).translate(0, -0.9, -19);
+  return sheet(50, 50, 5)
+    .rotateX(-Math.PI / 2)
+    .translate(0, -0.9, -19);
 }
 
 /** One geometry of several with the same attributes. */

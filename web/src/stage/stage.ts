@@ -30,6 +30,8 @@ export interface Surface {
 
 const SAMPLES = 4;
 const STEP = Math.PI / 24;
+/** Coarser than this, shapes are drawn with fewer triangles. */
+const THIN = 0.7;
 
 /** Whether two surfaces differ in nothing but their values. */
 function isAlike(first: Surface, second: Surface): boolean {
@@ -114,6 +116,7 @@ export class Stage {
   private wished = 512;
   private wired = false;
   private heldLevel: number | null = null;
+  private thinly = false;
   private shownRow = { number: 0, low: 0, high: 1 };
   /** Tells of each frame, whether it is drawn in full, and how long its script took in milliseconds. */
   onFrame: (full: boolean, script: number) => void = () => undefined;
@@ -480,7 +483,9 @@ export class Stage {
     const high = Math.max(1, Math.round(size.y));
     const targets = full ? this.resting : this.moving;
     this.eye.frame((beside ? size.x / 2 : size.x) / size.y);
+    this.thinly = scale < THIN;
     this.draw(targets, wide, high, full);
+    this.thinly = false;
     this.showing.square = 12 * this.renderer.getPixelRatio();
     this.lay(targets);
     this.onFrame(full, performance.now() - began);
@@ -545,6 +550,7 @@ export class Stage {
       depth,
       mid,
       points: points || 1,
+      thinly: this.thinly,
       seconds: this.seconds,
       row: this.shownRow,
     };
