@@ -53,7 +53,7 @@ def test_documents_of_the_first_version_are_read_as_they_were_meant() -> None:
 
 
 def test_a_master_of_a_newer_format_is_refused_in_words() -> None:
-    newer = MASTERS["terrain"].model_dump(mode="json") | {"format_version": 3}
+    newer = MASTERS["terrain"].model_dump(mode="json") | {"format_version": 4}
     (problem,) = read_master(newer).problems
     assert "newer Fair Texel" in problem.message and problem.way_out
     assert "1,200 strands" in read_master({"strands": [{}] * 1200}).problems[0].message

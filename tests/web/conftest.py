@@ -12,6 +12,7 @@ from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
+from texelcore.materials.shipped.pieces import wetted
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.tolerances import Tolerances
 from texelcore.targets.library import shipped
@@ -26,6 +27,7 @@ from texelweb.jobs import tasks
 from texelweb.jobs.models import Job
 from texelweb.library.pins import newest_version, take
 from texelweb.library.targets import TARGETS
+from texelweb.masters.blocks import publish_block
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role, SavedView
 from texelweb.record.models import Step
@@ -196,6 +198,8 @@ def filled(
     target = TARGETS.make("Solid surface", painted, lead)
     take(project, TARGETS.publish(target, 1, "First", lead), lead)
     TARGETS.begin(target, lead)
+    block = wetted()
+    publish_block(block.model_copy(update={"name": "solid-surface"}), "", 0, "First", lead)
     return {
         "channel": "R",
         "folder_id": folder.pk,

@@ -11,6 +11,9 @@ from django.test import Client
 from PIL import Image as Pillow
 
 from tests.web.conftest import Caller
+from texelcore.materials.folding import fold
+from texelcore.materials.masters import shipped_masters
+from texelcore.materials.shipped.pieces import wetted
 from texelcore.targets.library import shipped
 from texeldemo.meshes import planter
 from texelweb.api.main import api
@@ -63,6 +66,8 @@ LOOKING = {
     # Nor by trying a master's.
     ("POST", "/api/projects/{slug}/masters/try"),
     ("POST", "/api/projects/{slug}/masters/rows"),
+    ("POST", "/api/sheets/fold"),
+    ("POST", "/api/sheets/apart"),
 }
 # What takes the role lead; an artist may not.
 FOR_LEADS = {
@@ -74,6 +79,8 @@ FOR_LEADS = {
     ("PUT", "/api/masters/{name}/draft"),
     ("DELETE", "/api/masters/{name}/draft"),
     ("POST", "/api/masters/{name}/publish"),
+    ("POST", "/api/blocks"),
+    ("DELETE", "/api/blocks/{name}"),
     ("PUT", "/api/projects/{slug}/rules"),
     ("PATCH", "/api/projects/{slug}"),
     ("POST", "/api/projects/{slug}/archive"),
@@ -99,6 +106,8 @@ FOR_LEADS = {
 # What whoever leads nothing is refused, whatever the project.
 FOR_ANY_LEAD = {("POST", "/api/projects")}
 PAINTED = shipped()["painted"].model_dump(mode="json")
+TERRAIN, WETTED = shipped_masters()["terrain"], wetted()
+BLOCKED = fold(TERRAIN, [TERRAIN.strands[0].name], "Mine").model_dump(mode="json")
 BODIES: dict[str, Any] = {
     "/api/targets": {"title": "Mine"},
     "/api/targets/meaning": {"said": "r"},
@@ -138,6 +147,9 @@ BODIES: dict[str, Any] = {
     "/api/models/{model_id}": {"name": "Other"},
     "/api/masters/{name}/versions": {"base": 1, "parameters": []},
     "/api/masters": {"title": "Mine"},
+    "/api/blocks": {"block": WETTED.model_dump(mode="json") | {"name": "mine"}},
+    "/api/sheets/fold": {"document": TERRAIN.model_dump(mode="json"), "strands": [TERRAIN.strands[0].name], "title": "Mine"},
+    "/api/sheets/apart": {"document": BLOCKED, "strand": "mine"},
     "/api/masters/{name}/draft": {"document": {}, "seen": 1},
     "/api/masters/{name}/publish": {"seen": 1},
     "/api/projects/{slug}/masters/try": {"document": {}},

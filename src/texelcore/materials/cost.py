@@ -10,7 +10,8 @@ from texelcore.materials.binding import Bindings, Bound
 from texelcore.materials.document import WIDTHS
 from texelcore.materials.operations import Operation
 from texelcore.materials.operations.texturing import READS
-from texelcore.materials.typing import CheckedMaster, CheckedStrand
+from texelcore.materials.strands import CheckedStrand
+from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.documents import Document
 
 # The least that a fragment shader may use (OpenGL ES 3.0 and WebGL 2, MAX_TEXTURE_IMAGE_UNITS).

@@ -24,10 +24,10 @@ Value = bool | float | str | Annotated[tuple[float, ...], Field(min_length=2, ma
 # Lower-case words: what people read in the sheet is what the shader's identifiers are made of.
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9]*( [a-z0-9]+){0,5}$", max_length=40)]
 Words = Annotated[str, StringConstraints(max_length=300)]
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 # The layer of a master that says none: it has one.
 ONE_LAYER = "surface"
-MOST_STRANDS, MOST_PARAMETERS, MOST_LAYERS, MOST_TEXTURES = 1000, 400, 16, 128
+MOST_STRANDS, MOST_PARAMETERS, MOST_LAYERS, MOST_TEXTURES, MOST_BLOCKS = 1000, 400, 16, 128, 64
 
 
 @dataclass(frozen=True)
@@ -118,13 +118,47 @@ class TextureInput(Document):
 
 
 class Strand(Document):
-    """One named step: an operation and what goes into it, by slot: a name, or a plain value."""
+    """One named step: an operation and what goes into it, by slot: a name, or a plain value. With a `block`, the name of one of
+    the master's, it is all the steps of that at once: its inputs are the block's, and its outputs are named as `inner_name` has
+    them; the strand's own name alone means the first of them."""
 
     name: Name
     group: Annotated[str, StringConstraints(max_length=60)]
-    operation: str
+    operation: str = ""
+    block: str = ""
     inputs: dict[str, bool | float | str]
     comment: Words = ""
+
+
+def inner_name(strand: str, inner: str) -> str:
+    """What a strand inside a block is called in the master that uses it: “edge: mask”."""
+    return f"{strand}: {inner}"
+
+
+class BlockInput(Document):
+    """What goes into a block: a value of a kind, or a texture that gives such values when it is read. Without a default it has
+    to be filled."""
+
+    name: Name
+    kind: ValueKind
+    texture: bool = False
+    default: bool | float | None = None
+    help: Words = ""
+
+
+class Block(Document):
+    """A group of strands with inputs and outputs, used as one strand wherever it is needed. Its outputs are strands of its own.
+    Version 0 is one that belongs to its master alone; blocks of the studio count from 1."""
+
+    format: Literal["fair-texel-block"] = "fair-texel-block"
+    format_version: Literal[1] = 1
+    name: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,39}$")]
+    title: Annotated[str, StringConstraints(min_length=1, max_length=80)]
+    summary: Annotated[str, StringConstraints(max_length=600)] = ""
+    version: int = Field(default=0, ge=0)
+    inputs: Annotated[tuple[BlockInput, ...], Field(max_length=32)] = ()
+    strands: Annotated[tuple[Strand, ...], Field(min_length=1, max_length=200)]
+    outputs: Annotated[tuple[Name, ...], Field(min_length=1, max_length=16)]
 
 
 class OpacityUse(Document):
@@ -138,7 +172,7 @@ class OpacityUse(Document):
 class Master(Document):
     """A parameterised master material. `surface` says which strand, parameter or mesh input gives each surface property.
 
-    Documents of version 1 of the format had one layer without a name; they are read as that.
+    Documents of version 1 of the format had one layer without a name, and are read as that; version 2 had no blocks.
     """
 
     format: Literal["fair-texel-master"] = "fair-texel-master"
@@ -151,6 +185,8 @@ class Master(Document):
     parameters: Annotated[tuple[Parameter, ...], Field(max_length=MOST_PARAMETERS)] = ()
     textures: Annotated[tuple[TextureInput, ...], Field(max_length=MOST_TEXTURES)] = ()
     strands: Annotated[tuple[Strand, ...], Field(max_length=MOST_STRANDS)] = ()
+    # The blocks that its strands use, each at the version that it was taken at: a master needs nothing beside itself.
+    blocks: Annotated[tuple[Block, ...], Field(max_length=MOST_BLOCKS)] = ()
     surface: dict[str, str] = {}
     opacity: OpacityUse = OpacityUse()
     # What is said of groups of strands, by group.
@@ -158,8 +194,13 @@ class Master(Document):
 
     @model_validator(mode="before")
     @classmethod
-    def _of_version_one(cls, body: Any) -> Any:
-        if not isinstance(body, Mapping) or body.get("format_version", 1) != 1 or "layers" in body:
+    def _of_older_versions(cls, body: Any) -> Any:
+        if not isinstance(body, Mapping):
+            return body
+        version = body.get("format_version", 1)
+        if version == 2:
+            return {**body, "format_version": FORMAT_VERSION}
+        if version != 1 or "layers" in body:
             return body
         textures = [
             {**entry, "layer": ONE_LAYER} if isinstance(entry, Mapping) else entry for entry in body.get("textures") or ()
@@ -181,6 +222,10 @@ class Master(Document):
     def texture(self, name: str) -> TextureInput | None:
         """The texture input of a name, or None."""
         return next((entry for entry in self.textures if entry.name == name), None)
+
+    def block(self, name: str) -> Block | None:
+        """The block of a name, or None."""
+        return next((entry for entry in self.blocks if entry.name == name), None)
 
     @property
     def holders(self) -> tuple[str, ...]:

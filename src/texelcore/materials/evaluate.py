@@ -9,8 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.materials.document import MESH_INPUTS, UV, WIDTHS, TextureInput, Value, ValueKind, choice_index, values_of
+from texelcore.materials.kinds import EXTENDED_KINDS, GIVEN_KINDS
 from texelcore.materials.operations.declared import unit
-from texelcore.materials.typing import EXTENDED_KINDS, GIVEN_KINDS, CheckedMaster, CheckedStrand
+from texelcore.materials.strands import CheckedStrand
+from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.properties import property_of
 
 Floats = NDArray[np.float32]

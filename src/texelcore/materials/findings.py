@@ -8,7 +8,8 @@ from typing import Literal
 from texelcore.materials.binding import Bindings
 from texelcore.materials.cost import MOST_SAMPLERS, cost_of
 from texelcore.materials.document import Master, Parameter
-from texelcore.materials.typing import CheckedMaster, CheckedStrand
+from texelcore.materials.strands import CheckedStrand
+from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.documents import Document
 from texelcore.surface.properties import property_of
 

@@ -42,8 +42,9 @@ from pygltflib import (
 from texelcore.colour.srgb import from_linear
 from texelcore.materials.document import Value
 from texelcore.materials.evaluate import Sampler, evaluate, neutral, texel_centres
+from texelcore.materials.kinds import SURFACE_KINDS
 from texelcore.materials.placing import Placement
-from texelcore.materials.typing import SURFACE_KINDS, CheckedMaster
+from texelcore.materials.typing import CheckedMaster
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import write_png
 from texelcore.pixels.strips import of_image, strip_ranges

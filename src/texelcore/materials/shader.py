@@ -20,8 +20,10 @@ from texelcore.materials.document import (
     values_of,
 )
 from texelcore.materials.evaluate import neutral, stand_in
+from texelcore.materials.kinds import EXTENDED_KINDS, SURFACE_KINDS, texture_kind
 from texelcore.materials.operations import Operation, Slot
-from texelcore.materials.typing import EXTENDED_KINDS, SURFACE_KINDS, CheckedMaster, CheckedStrand, texture_kind
+from texelcore.materials.strands import CheckedStrand
+from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.documents import Document
 
 TYPES: dict[ValueKind, str] = {
@@ -311,8 +313,9 @@ def _variable(name: str, master: Master) -> str:
 
 
 def _word(name: str) -> str:
-    """A name as part of an identifier; names are lower-case words, so that no two of one kind become alike."""
-    return name.replace(" ", "_")
+    """A name as part of an identifier; names are lower-case words, and strands of blocks have a colon and a capital for it, so
+    that no two of one kind become alike."""
+    return name.replace(": ", "_B_").replace(" ", "_")
 
 
 def _number(value: float) -> str:

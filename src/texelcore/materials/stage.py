@@ -23,8 +23,9 @@ from texelcore.lighting.lit import Form, Lit, lit_picture
 from texelcore.materials.binding import SetMaps, bind
 from texelcore.materials.document import Master, Value
 from texelcore.materials.evaluate import evaluate, texel_centres
+from texelcore.materials.kinds import SURFACE_KINDS
 from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import SURFACE_KINDS, check_master
+from texelcore.materials.typing import check_master
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.strips import strip_ranges

@@ -12,6 +12,7 @@ from ninja.security import django_auth
 from texelweb.api import errors
 from texelweb.api.account import router as account
 from texelweb.api.arrivals import router as arrivals
+from texelweb.api.blocks import router as blocks
 from texelweb.api.builds import router as builds
 from texelweb.api.deliveries import router as deliveries
 from texelweb.api.depot import router as depot
@@ -91,7 +92,7 @@ ROUTERS = (
         builds,
         proofs,
     ),
-    *(library, designing, repacking, masters, variants, deliveries, pictures, stage, environments, jobs, record),
+    *(library, designing, repacking, masters, blocks, variants, deliveries, pictures, stage, environments, jobs, record),
 )
 for router in ROUTERS:
     api.add_router("", router)

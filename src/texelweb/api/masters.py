@@ -11,7 +11,8 @@ from ninja import Router, Schema
 from texelcore.materials.binding import bind, one_set
 from texelcore.materials.cost import MasterCost, cost_of
 from texelcore.materials.document import MESH_INPUTS, Layer, Master, OpacityUse, Parameter
-from texelcore.materials.typing import CheckedMaster, CheckedStrand, MasterProblem, check_master, read_master
+from texelcore.materials.strands import CheckedStrand, MasterProblem
+from texelcore.materials.typing import CheckedMaster, check_master, read_master
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.targets.library import shipped
 from texelweb.api import schemas, views
@@ -177,7 +178,7 @@ def enter_studio(request: HttpRequest, edits: bool = False) -> None:
     others."""
     if not Membership.objects.filter(user=request.user).exists():
         raise not_found("The studio")
-    if edits and not _may_publish(request):
+    if edits and not may_publish(request):
         problem = "may look at masters and make variants as an artist, but not publish: that takes the role lead in a project."
         raise Refused(403, "You", problem, "Ask a lead.")
 
@@ -192,7 +193,8 @@ def find(request: HttpRequest, name: str, edits: bool = False) -> StudioMaster:
     return master
 
 
-def _may_publish(request: HttpRequest) -> bool:
+def may_publish(request: HttpRequest) -> bool:
+    """Whether somebody may publish for the studio: leads of a project may."""
     return Membership.objects.filter(user=request.user, role=Role.LEAD).exists()
 
 
@@ -251,7 +253,7 @@ def draft_view(draft: MasterDraft) -> MasterDraftView:
 
 
 def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | None) -> MasterView:
-    held = MASTERS.draft_of(master) if _may_publish(request) else None
+    held = MASTERS.draft_of(master) if may_publish(request) else None
     if version:
         checked = check_master(version.document)
     else:
@@ -270,7 +272,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         summary=document.summary,
         version=version.number if version else 0,
         latest=latest.number if (latest := master.latest) else 0,
-        may_publish=_may_publish(request),
+        may_publish=may_publish(request),
         versions=[
             MasterVersionLine(
                 number=entry.number, note=entry.what, by=entry.by.get_username() if entry.by else "", published=entry.at
@@ -293,7 +295,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         cost=cost_of(checked, bound[targets[-1].name]),
         layers=list(document.layers),
         opacity=document.opacity,
-        document=document.model_dump(mode="json") if version else None,
+        document=version.document.model_dump(mode="json") if version else None,
         kinds=dict(checked.kinds),
         draft=draft_view(held) if held else None,
     )

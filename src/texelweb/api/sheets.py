@@ -17,11 +17,13 @@ from texelcore.materials.cost import MasterCost, cost_of
 from texelcore.materials.document import MESH_INPUTS, WIDTHS, Value, ValueKind, check_values
 from texelcore.materials.evaluate import run_all, texel_centres
 from texelcore.materials.findings import MasterFinding, findings_of
+from texelcore.materials.kinds import GIVEN_KINDS, KIND_WORDS, texture_kind
 from texelcore.materials.operations import FAMILIES
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.stage import STAGE_TARGET, as_images, stage_storages, stripes
+from texelcore.materials.strands import MasterProblem
 from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import GIVEN_KINDS, KIND_WORDS, CheckedMaster, MasterProblem, read_master, texture_kind
+from texelcore.materials.typing import CheckedMaster, read_master
 from texelcore.pixels.png import png_bytes
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelweb.accounts.access import enter

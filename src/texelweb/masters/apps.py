@@ -20,6 +20,7 @@ class MastersConfig(AppConfig):
 
 
 def _install(**_: Any) -> None:
-    from texelweb.masters.publish import install_shipped
+    from texelweb.masters.publish import install_blocks, install_shipped
 
     install_shipped()
+    install_blocks()

@@ -8,7 +8,7 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
-from texelcore.materials.document import Master, Value, Variant
+from texelcore.materials.document import Block, Master, Value, Variant
 from texelweb.projects.models import DocumentDraft, DocumentVersion, Project, StudioDocument
 from texelweb.sets.models import TextureSet
 
@@ -35,6 +35,24 @@ class MasterDraft(DocumentDraft):
     """What the next version of a master is being written as."""
 
     master = models.OneToOneField(StudioMaster, on_delete=models.CASCADE, related_name="draft")
+
+
+class StudioBlock(StudioDocument):
+    """A block by name. Masters hold the blocks that they use themselves, so that one may go."""
+
+
+class BlockVersion(DocumentVersion):
+    """A published version of a block: immutable."""
+
+    block = models.ForeignKey(StudioBlock, on_delete=models.CASCADE, related_name="versions")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["block", "number"], name="one_block_per_version")]
+
+    @property
+    def document(self) -> Block:
+        """The block as the core's document."""
+        return Block.model_validate(self.document_json)
 
 
 class VariantQuerySet(models.QuerySet["SetVariant"]):

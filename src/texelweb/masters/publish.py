@@ -7,12 +7,14 @@ from typing import Any
 
 from django.db import transaction
 
+from texelcore.materials.blocks import check_block
 from texelcore.materials.document import ONE_LAYER, Layer, Master, Parameter
 from texelcore.materials.masters import next_version, shipped_masters
+from texelcore.materials.shipped.pieces import BLOCKS
 from texelcore.materials.typing import check_master, read_master
 from texelcore.pixels.errors import TexelError
 from texelweb.library.drafting import Drafting, Mistake
-from texelweb.masters.models import MasterDraft, MasterVersion, StudioMaster
+from texelweb.masters.models import BlockVersion, MasterDraft, MasterVersion, StudioBlock, StudioMaster
 from texelweb.projects.models import Project
 from texelweb.projects.versions import append_version
 from texelweb.record.steps import note_deed
@@ -30,7 +32,7 @@ EMPTY: dict[str, Any] = Master(
 def _read(body: Any) -> tuple[Master | None, list[Mistake]]:
     found = read_master(body)
     if found.checked:
-        return found.master, []
+        return found.document, []
     return None, [Mistake(f"{entry.subject} {entry.message}", entry.way_out) for entry in found.problems]
 
 
@@ -57,6 +59,18 @@ def install_shipped() -> None:
                 MasterVersion.objects.create(
                     master=master, number=document.version, document_json=document.model_dump(mode="json"), what="Shipped"
                 )
+
+
+def install_blocks() -> None:
+    """Put the blocks that ship into the studio, where it does not have them yet."""
+    for write in BLOCKS:
+        document = write()
+        check_block(document)
+        with transaction.atomic():
+            block, made = StudioBlock.objects.get_or_create(name=document.name, defaults={"title": document.title})
+            if made:
+                body = document.model_dump(mode="json")
+                BlockVersion.objects.create(block=block, number=document.version, document_json=body, what="Shipped")
 
 
 def publish(master: StudioMaster, parameters: Mapping[str, Parameter], base: int, note: str, user: Any) -> MasterVersion:

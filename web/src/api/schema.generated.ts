@@ -317,6 +317,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Blocks
+         * @description The studio's blocks, with the masters that use them.
+         */
+        get: operations["list_blocks"];
+        put?: never;
+        /**
+         * Make Block
+         * @description Keep a block for the studio. That takes the role lead in some project.
+         */
+        post: operations["publish_block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Block
+         * @description Take a block out of the studio. Masters keep what they hold of it.
+         */
+        delete: operations["remove_block"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}/manifest": {
         parameters: {
             query?: never;
@@ -2869,6 +2913,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Apart
+         * @description Put a block's strands in the place of a row. Nothing is kept: the page has the draft.
+         */
+        post: operations["take_block_apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/fold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fold Rows
+         * @description Make a block of some rows of a sheet. Nothing is kept: the page has the draft.
+         */
+        post: operations["fold_rows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/vocabulary": {
         parameters: {
             query?: never;
@@ -3622,6 +3706,128 @@ export interface components {
             presets: components["schemas"]["PresetView"][];
             /** Targets */
             targets: components["schemas"]["TargetView"][];
+        };
+        /**
+         * Block
+         * @description A group of strands with inputs and outputs, used as one strand wherever it is needed. Its outputs are strands of its own.
+         *     Version 0 is one that belongs to its master alone; blocks of the studio count from 1.
+         */
+        Block: {
+            /**
+             * Format
+             * @default fair-texel-block
+             * @constant
+             */
+            format: "fair-texel-block";
+            /**
+             * Format Version
+             * @default 1
+             * @constant
+             */
+            format_version: 1;
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs: components["schemas"]["BlockInput"][];
+            /** Name */
+            name: string;
+            /** Outputs */
+            outputs: string[];
+            /** Strands */
+            strands: components["schemas"]["Strand"][];
+            /**
+             * Summary
+             * @default
+             */
+            summary: string;
+            /** Title */
+            title: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * BlockInput
+         * @description What goes into a block: a value of a kind, or a texture that gives such values when it is read. Without a default it has
+         *     to be filled.
+         */
+        BlockInput: {
+            /** Default */
+            default?: boolean | number | null;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "two" | "three" | "four" | "colour" | "direction" | "place" | "switch" | "choice";
+            /** Name */
+            name: string;
+            /**
+             * Texture
+             * @default false
+             */
+            texture: boolean;
+        };
+        /**
+         * BlockLine
+         * @description A block of the studio: its newest version, the kinds of what it gives, its versions and the masters that use it.
+         */
+        BlockLine: {
+            document: components["schemas"]["Block"];
+            /** Gives */
+            gives: {
+                [key: string]: string;
+            };
+            /** Latest */
+            latest: number;
+            /** May Publish */
+            may_publish: boolean;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Used */
+            used: components["schemas"]["BlockUse"][];
+            /** Versions */
+            versions: components["schemas"]["BlockVersionLine"][];
+        };
+        /**
+         * BlockUse
+         * @description A master that uses a block, and at which version of the block; `drafted` where its draft does.
+         */
+        BlockUse: {
+            /** Drafted */
+            drafted: boolean;
+            /** Master */
+            master: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * BlockVersionLine
+         * @description A published version of a block.
+         */
+        BlockVersionLine: {
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /**
+             * Published
+             * Format: date-time
+             */
+            published: string;
         };
         /**
          * Board
@@ -4716,6 +4922,20 @@ export interface components {
             path: string;
         };
         /**
+         * Folding
+         * @description A master's document, and the rows that become a block.
+         */
+        Folding: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Strands */
+            strands: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * FormatWord
          * @description A storage format: the depths that it takes, whether it has an sRGB variant, and the channels that survive in it.
          */
@@ -5496,9 +5716,14 @@ export interface components {
          * Master
          * @description A parameterised master material. `surface` says which strand, parameter or mesh input gives each surface property.
          *
-         *     Documents of version 1 of the format had one layer without a name; they are read as that.
+         *     Documents of version 1 of the format had one layer without a name, and are read as that; version 2 had no blocks.
          */
         Master: {
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: components["schemas"]["Block"][];
             /**
              * Comments
              * @default {}
@@ -5514,7 +5739,7 @@ export interface components {
             format: "fair-texel-master";
             /**
              * Format Version
-             * @default 2
+             * @default 3
              */
             format_version: number;
             /**
@@ -5955,6 +6180,28 @@ export interface components {
              * @default
              */
             page: string;
+        };
+        /**
+         * NewBlock
+         * @description A block to keep: as a new one, or as the next version of the studio's block `of`, made from its version `base`.
+         */
+        NewBlock: {
+            /**
+             * Base
+             * @default 0
+             */
+            base: number;
+            block: components["schemas"]["Block"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
         };
         /**
          * NewBuild
@@ -8198,9 +8445,16 @@ export interface components {
         };
         /**
          * Strand
-         * @description One named step: an operation and what goes into it, by slot: a name, or a plain value.
+         * @description One named step: an operation and what goes into it, by slot: a name, or a plain value. With a `block`, the name of one of
+         *     the master's, it is all the steps of that at once: its inputs are the block's, and its outputs are named as `inner_name` has
+         *     them; the strand's own name alone means the first of them.
          */
         Strand: {
+            /**
+             * Block
+             * @default
+             */
+            block: string;
             /**
              * Comment
              * @default
@@ -8214,7 +8468,10 @@ export interface components {
             };
             /** Name */
             name: string;
-            /** Operation */
+            /**
+             * Operation
+             * @default
+             */
             operation: string;
         };
         /**
@@ -8381,6 +8638,18 @@ export interface components {
             password: string;
             /** Secret */
             secret: string;
+        };
+        /**
+         * TakingApart
+         * @description A master's document, and the row whose block is taken apart.
+         */
+        TakingApart: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Strand */
+            strand: string;
         };
         /**
          * Target
@@ -9228,6 +9497,16 @@ export interface components {
             property: string;
             /** Set */
             set: number;
+        };
+        /**
+         * Written
+         * @description A master's document as it has become.
+         */
+        Written: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
         };
     };
     responses: never;
@@ -10422,6 +10701,205 @@ export interface operations {
             };
             /** @description Unauthorized */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_blocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    publish_block: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBlock"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockLine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_block: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20485,6 +20963,162 @@ export interface operations {
             };
             /** @description Too Many Requests */
             429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_block_apart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakingApart"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    fold_rows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Folding"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -18,6 +18,7 @@ export const GLOSSARY: Record<string, string> = {
     'A material with parameters, shared by all projects; it computes a surface from textures and values.',
   layer: 'A named slot of a master that takes a set, with all of its maps at once.',
   strand: 'One named step of a master’s sheet.',
+  block: 'A group of rows that is used as one row, with inputs and outputs; masters share it.',
   variant: 'A set dressed with one version of a master, with values of its own.',
   override: 'A value of a variant that differs from its master’s default.',
   delivery: 'What was written out for an engine, with a list of every file and how it is to be read.',

@@ -47,7 +47,14 @@ describe('changing a sheet', () => {
     const name = sheet.insert(made, words, { rough: 'number' }, 2, 'invert');
     expect([name, made.strands[2]]).toEqual([
       'invert',
-      { name: 'invert', group: 'roughness', operation: 'invert', inputs: { a: 'rough' }, comment: '' },
+      {
+        name: 'invert',
+        group: 'roughness',
+        operation: 'invert',
+        block: '',
+        inputs: { a: 'rough' },
+        comment: '',
+      },
     ]);
   });
   it('renames whatever it is everywhere', () => {

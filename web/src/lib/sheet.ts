@@ -26,11 +26,15 @@ export function completed(document: object): Record<string, unknown> {
     parameters: [],
     textures: [],
     strands: [],
+    blocks: [],
     surface: {},
     comments: {},
   };
   const opacity = { mode: 'as the target', threshold: 0.5, two_sided: true };
-  return { ...blank, opacity, ...document };
+  const made: Record<string, unknown> = { ...blank, opacity, ...document };
+  // Drafts of an older version of the format know of no blocks.
+  made.strands = (made.strands as object[]).map((strand) => ({ operation: '', block: '', ...strand }));
+  return made;
 }
 
 /** Whether a kind may go into a slot: numbers widen to colours, places and pairs are alike. */
@@ -53,12 +57,16 @@ export function namedAbove(
   const strands = sheet.strands
     .slice(0, at)
     .reverse()
-    .map(({ name, operation }) => ({
-      name,
-      kind: kinds[name] ?? '',
-      from: 'strand' as const,
-      said: operation,
-    }));
+    .flatMap(({ name, operation, block }) => {
+      const outputs = sheet.blocks.find((entry) => entry.name === block)?.outputs ?? [];
+      const names = [name, ...outputs.slice(1).map((output) => `${name}: ${output}`)];
+      return names.map((said) => ({
+        name: said,
+        kind: kinds[said] ?? '',
+        from: 'strand' as const,
+        said: block ? `of the block ${block}` : operation,
+      }));
+    });
   const textures = sheet.textures.map(({ name, property, layer }) => ({
     name,
     kind: 'texture',
@@ -157,7 +165,8 @@ export function insert(
   const first = made?.slots.find(({ default: usual }) => usual === null);
   if (first?.kind === 'texture') Object.assign(inputs, unread(sheet, first));
   else if (above && first && fits(first, kinds[above.name] ?? '')) inputs[first.name] = above.name;
-  sheet.strands.splice(at, 0, { name, group: above?.group ?? '', operation, inputs, comment: '' });
+  const group = above?.group ?? '';
+  sheet.strands.splice(at, 0, { name, group, operation, block: '', inputs, comment: '' });
   return name;
 }
 
@@ -178,6 +187,8 @@ export function operate(sheet: Sheet, words: Words, at: number, operation: strin
   if (first?.kind === 'texture' && strand.inputs[first.name] === undefined)
     Object.assign(strand.inputs, unread(sheet, first));
   strand.operation = operation;
+  strand.block = '';
+  sheet.blocks = sheet.blocks.filter(({ name }) => sheet.strands.some(({ block }) => block === name));
   // A row that was called by what it did is called by what it does.
   if (old && new RegExp(`^${plainName(old.title)}( \\d+)?$`).test(strand.name))
     rename(sheet, strand.name, freeName(sheet, made.title, words));
@@ -191,13 +202,16 @@ export function setInput(sheet: Sheet, at: number, slot: string, input: Input | 
   strand.inputs = input === null ? rest : { ...rest, [slot]: input };
 }
 
-/** Rename whatever has a name, everywhere that it is named. */
+/** Rename whatever has a name, everywhere that it is named; what a block gives is named by its row. */
 export function rename(sheet: Sheet, from: string, to: string): void {
+  const called = (name: string) =>
+    name === from ? to : name.startsWith(`${from}: `) ? to + name.slice(from.length) : name;
   for (const strand of sheet.strands) {
     if (strand.name === from) strand.name = to;
-    for (const [slot, input] of Object.entries(strand.inputs)) if (input === from) strand.inputs[slot] = to;
+    for (const [slot, input] of Object.entries(strand.inputs))
+      if (typeof input === 'string') strand.inputs[slot] = called(input);
   }
-  for (const [key, name] of Object.entries(sheet.surface)) if (name === from) sheet.surface[key] = to;
+  for (const [key, name] of Object.entries(sheet.surface)) sheet.surface[key] = called(name);
   for (const parameter of sheet.parameters) {
     if (parameter.name === from) parameter.name = to;
     if (parameter.only_with === from) parameter.only_with = to;
@@ -230,6 +244,11 @@ export function move(sheet: Sheet, from: number, to: number): void {
   if (above && below && above.group === below.group) strand.group = above.group;
 }
 
+/** The row that gives what a name means: of what a block gives, the block's. */
+export function rowOf(name: string): string {
+  return name.split(':', 1)[0] ?? name;
+}
+
 /** The strands that a strand is made of, at any depth. */
 export function feeds(sheet: Sheet, name: string): Set<string> {
   const strands = new Map(sheet.strands.map((strand) => [strand.name, strand]));
@@ -237,9 +256,11 @@ export function feeds(sheet: Sheet, name: string): Set<string> {
   const waiting = [name];
   for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
     for (const input of Object.values(strands.get(next)?.inputs ?? {})) {
-      if (typeof input !== 'string' || found.has(input) || input === name) continue;
-      found.add(input);
-      waiting.push(input);
+      if (typeof input !== 'string') continue;
+      const source = rowOf(input);
+      if (found.has(source) || source === name) continue;
+      found.add(source);
+      waiting.push(source);
     }
   }
   return found;
@@ -247,8 +268,10 @@ export function feeds(sheet: Sheet, name: string): Set<string> {
 
 /** The strands that use a name directly, and the properties of the surface that come from it. */
 export function usesOf(sheet: Sheet, name: string): Set<string> {
-  const found = sheet.strands.filter(({ inputs }) => Object.values(inputs).includes(name));
-  const given = Object.entries(sheet.surface).filter(([, from]) => from === name);
+  const found = sheet.strands.filter(({ inputs }) =>
+    Object.values(inputs).some((input) => typeof input === 'string' && rowOf(input) === name),
+  );
+  const given = Object.entries(sheet.surface).filter(([, from]) => rowOf(from) === name);
   return new Set([...found.map((strand) => strand.name), ...given.map(([key]) => key)]);
 }
 

@@ -8,6 +8,7 @@ import { useRoute, useRouter } from 'vue-router';
 import { api, take } from '@/api/client';
 import { useMasters, useMayPublish, useVariants } from '@/api/queries';
 import { useSay } from '@/lib/say';
+import BlockList from '@/parts/BlockList.vue';
 import NameDialog from '@/parts/NameDialog.vue';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -115,6 +116,7 @@ async function begin(title: string): Promise<boolean> {
     <p v-if="variants.data.value && !variants.data.value.length" class="soft none">
       No set of this project is dressed yet. Open a set and choose “Dress with” under Variants.
     </p>
+    <BlockList :slug="slug" />
     <NameDialog
       v-if="naming"
       title="A new master"

@@ -8,14 +8,17 @@ import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { api, take } from '@/api/client';
+import { api, take, type Schemas } from '@/api/client';
 import { useBoard, useMaster, useRefresh } from '@/api/queries';
-import { useSheetWords } from '@/api/sheets';
+import { useBlocks, useSheetWords } from '@/api/sheets';
 import { useAsk } from '@/lib/ask';
 import { rounded } from '@/lib/numbers';
 import { useSay } from '@/lib/say';
-import { completed } from '@/lib/sheet';
+import { keptAs, type Block } from '@/lib/blocks';
+import { completed, type Sheet } from '@/lib/sheet';
 import { useSheetDraft, useSheetTrial } from '@/lib/sheetdraft';
+import BlockKeep from '@/parts/BlockKeep.vue';
+import NameDialog from '@/parts/NameDialog.vue';
 import SheetParts from '@/parts/SheetParts.vue';
 import SheetRows from '@/parts/SheetRows.vue';
 import StageView from '@/parts/StageView.vue';
@@ -99,6 +102,40 @@ const pinnedWords = computed(() => {
   const { low, high } = shownRow.value;
   return `${pinned.value} holds ${rounded(held.low)} to ${rounded(held.high)}, ${rounded(held.mean)} on average; black is ${rounded(low)}, white ${rounded(high)}.`;
 });
+
+const studio = useBlocks();
+/** The rows that become a block, and the block that is kept for the studio. */
+const folding = ref<string[] | null>(null);
+const keeping = ref<Block | null>(null);
+/** The rows are folded and taken apart by the same rules that check them; what was changed meanwhile is not overwritten. */
+async function rewrite(
+  how: (document: Record<string, unknown>) => Promise<Schemas['Written']>,
+): Promise<boolean> {
+  const before = JSON.stringify(sheet.value);
+  try {
+    const { document } = await how(JSON.parse(before) as Record<string, unknown>);
+    if (JSON.stringify(sheet.value) !== before)
+      throw new Error('The sheet was changed meanwhile: do it again.');
+    draft.change((written) => void Object.assign(written, document as unknown as Sheet));
+    return true;
+  } catch (error) {
+    say.wrong(error);
+    return false;
+  }
+}
+function fold(title: string): Promise<boolean> {
+  const strands = folding.value ?? [];
+  return rewrite((document) => take(api.POST('/api/sheets/fold', { body: { document, strands, title } })));
+}
+function apart(strand: string): void {
+  void rewrite((document) => take(api.POST('/api/sheets/apart', { body: { document, strand } })));
+}
+function kept(block: Block): void {
+  const from = keeping.value?.name ?? block.name;
+  keeping.value = null;
+  draft.change((written) => keptAs(written, from, block));
+  void cache.invalidateQueries({ queryKey: ['blocks'] });
+}
 
 const publishing = ref(false);
 const note = ref('');
@@ -231,13 +268,18 @@ const hindered = computed(() => {
         :held="rows"
         :editable="editable"
         :pinned="pinned"
+        :studio="studio.data.value ?? []"
         @change="draft.change($event)"
         @pin="pinned = $event"
+        @fold="folding = $event"
+        @apart="apart"
+        @keep="keeping = $event"
       />
       <p v-if="editable" class="soft keys">
         <kbd>enter</kbd> new row · <kbd>f2</kbd> rename · <kbd>alt ↑ ↓</kbd> move · <kbd>ctrl d</kbd> copy ·
-        <kbd>c</kbd> comment · <kbd>p</kbd> show on the stage · <kbd>del</kbd> remove · type into a chip to
-        change it
+        <kbd>c</kbd> comment · <kbd>p</kbd> show on the stage · <kbd>shift ↑ ↓</kbd> choose rows ·
+        <kbd>b</kbd> make a block of them · <kbd>o</kbd> look inside one · <kbd>del</kbd> remove · type into a
+        chip to change it
       </p>
     </section>
     <aside v-keep-scroll class="side">
@@ -279,6 +321,21 @@ const hindered = computed(() => {
         @change="draft.change($event)"
       />
     </aside>
+    <NameDialog
+      v-if="folding"
+      :title="`A block of ${folding.length} ${folding.length === 1 ? 'row' : 'rows'}`"
+      name=""
+      act="Make it"
+      :send="fold"
+      @close="folding = null"
+    />
+    <BlockKeep
+      v-if="keeping"
+      :block="keeping"
+      :studio="studio.data.value ?? []"
+      @close="keeping = null"
+      @kept="kept"
+    />
     <Dialog v-model:visible="publishing" modal header="Publish this draft">
       <p class="soft">
         It becomes version {{ (view.latest ?? 0) + 1 }}. Variants stay on theirs until somebody moves them.

@@ -10,6 +10,7 @@ import type { BoardFolder, BoardSet, Line } from '@/lib/boardview';
 import { drag, dragged, ended, type Dragged } from '@/lib/dragging';
 import { useActions } from '@/lib/keys';
 
+import LitThumb from './LitThumb.vue';
 import StateGlyph from './StateGlyph.vue';
 import WholeName from './WholeName.vue';
 
@@ -274,13 +275,9 @@ function targetWords(names: string): string {
               />
             </span>
             <span class="set" role="gridcell" :style="{ paddingLeft: `${line.depth * 16}px` }">
-              <img
+              <LitThumb
                 v-if="line.set.picture"
-                class="thumb"
-                width="36"
-                height="36"
-                alt=""
-                draggable="false"
+                :edge="36"
                 :src="`/api/sets/${line.set.id}/lit?v=${line.set.picture}`"
               />
               <span v-else class="thumb hole" />

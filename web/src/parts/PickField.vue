@@ -3,11 +3,8 @@
 import AutoComplete from 'primevue/autocomplete';
 import { nextTick, ref } from 'vue';
 
-export interface Offer {
-  value: string;
-  text: string;
-  said?: string;
-}
+import type { Offer } from '@/lib/offers';
+
 const props = defineProps<{
   /** What is read now, and what is read where there is nothing. */
   text: string;

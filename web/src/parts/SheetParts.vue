@@ -7,6 +7,7 @@ import { computed, ref } from 'vue';
 
 import type { Schemas } from '@/api/client';
 import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import type { Offer } from '@/lib/offers';
 import {
   fits,
   freeName,
@@ -19,7 +20,7 @@ import {
 } from '@/lib/sheet';
 
 import NumberField from './NumberField.vue';
-import PickField, { type Offer } from './PickField.vue';
+import PickField from './PickField.vue';
 
 type Parameter = Sheet['parameters'][number];
 type Kind = Parameter['kind'];

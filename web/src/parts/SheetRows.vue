@@ -3,7 +3,9 @@
 import { computed, nextTick, ref } from 'vue';
 
 import type { Schemas } from '@/api/client';
+import { useChosen } from '@/lib/chosen';
 import { rounded } from '@/lib/numbers';
+import { inputsFor, operationsFor } from '@/lib/offers';
 import {
   duplicate,
   feeds,
@@ -12,11 +14,10 @@ import {
   insert,
   inputWords,
   move,
-  namedAbove,
-  offered,
   operate,
   parsed,
   rename,
+  rowOf,
   setInput,
   usesOf,
   type Sheet,
@@ -25,7 +26,19 @@ import {
   type Words,
 } from '@/lib/sheet';
 
-import PickField, { type Offer } from './PickField.vue';
+import {
+  blockOf,
+  doesWords,
+  innerName,
+  slotsOf as slotsIn,
+  standFor,
+  takeVersion,
+  type Block,
+  type StudioBlock,
+} from '@/lib/blocks';
+
+import BlockRows from './BlockRows.vue';
+import PickField from './PickField.vue';
 
 const props = defineProps<{
   sheet: Sheet;
@@ -38,8 +51,17 @@ const props = defineProps<{
   editable: boolean;
   /** The row whose value is on the stage. */
   pinned: string;
+  /** The blocks of the studio, which any row may stand for. */
+  studio: readonly StudioBlock[];
 }>();
-const emit = defineEmits<{ change: [how: (sheet: Sheet) => void]; pin: [name: string] }>();
+const emit = defineEmits<{
+  change: [how: (sheet: Sheet) => void];
+  pin: [name: string];
+  /** Some rows are to become a block, a block its rows again, or one of the studio. */
+  fold: [names: string[]];
+  apart: [name: string];
+  keep: [block: Block];
+}>();
 
 const lit = ref('');
 const folded = ref(new Set<string>());
@@ -66,45 +88,36 @@ function rowWrong(at: number): string {
   return found ? `${found.message} ${found.way_out}` : '';
 }
 function slotsOf(strand: Strand): Slot[] {
-  return operations.value.get(strand.operation)?.slots ?? [];
+  return slotsIn(props.sheet, props.words, strand);
+}
+const opened = ref(new Set<string>());
+function open(name: string): void {
+  const next = new Set(opened.value);
+  if (!next.delete(name)) next.add(name);
+  opened.value = next;
+}
+const { chosen, picked, choose, reach, none } = useChosen(() => props.sheet.strands.map(({ name }) => name));
+function foldThem(name = ''): void {
+  const names = picked.value.length ? picked.value : name ? [name] : [];
+  if (!names.length) return;
+  emit('fold', names);
+  none();
+}
+/** The blocks that a row may stand for: those of the sheet, then those of the studio. */
+const blocks = computed(() => [
+  ...props.sheet.blocks,
+  ...props.studio
+    .map(({ document }) => document)
+    .filter(({ name }) => !props.sheet.blocks.some((held) => held.name === name)),
+]);
+function does(at: number, value: string): void {
+  const block = blocks.value.find(({ name }) => value === `block ${name}`);
+  emit('change', (sheet) =>
+    block ? standFor(sheet, props.words, at, block) : operate(sheet, props.words, at, value),
+  );
 }
 function shown(strand: Strand, slot: Slot): string {
   return inputWords(strand.inputs[slot.name] ?? slot.default);
-}
-function offerOperations(typed: string): Offer[] {
-  const asked = typed.trim().toLowerCase();
-  const rank = (title: string, meaning: string) =>
-    title === asked
-      ? 0
-      : title.startsWith(asked)
-        ? 1
-        : title.includes(asked)
-          ? 2
-          : meaning.includes(asked)
-            ? 3
-            : 9;
-  return props.words.operations
-    .map((entry) => ({ entry, rank: rank(entry.title, entry.meaning.toLowerCase()) }))
-    .filter(({ rank: found }) => found < 9)
-    .sort((a, b) => a.rank - b.rank)
-    .map(({ entry }) => ({ value: entry.key, text: entry.title, said: entry.meaning }));
-}
-function offerInputs(at: number, slot: Slot, typed: string): Offer[] {
-  // A number is a number, though some name may hold it.
-  if (typeof parsed(typed) === 'number') return [];
-  const found = offered(namedAbove(props.sheet, props.words, props.kinds, at), slot, typed);
-  const plain: Offer[] =
-    slot.kind === 'switch'
-      ? ['on', 'off'].map((value) => ({ value, text: value, said: 'a plain switch' }))
-      : [];
-  return [
-    ...found.map(({ name, kind, said }) => ({
-      value: name,
-      text: name,
-      said: [kindWord(kind), said].filter(Boolean).join(' · '),
-    })),
-    ...plain.filter(({ text }) => text.startsWith(typed.trim())),
-  ];
 }
 function take(at: number, slot: string, typed: string): void {
   emit('change', (sheet) => setInput(sheet, at, slot, parsed(typed)));
@@ -152,8 +165,13 @@ function key(event: KeyboardEvent, at: number, strand: Strand): void {
   // Cells have their own keys.
   if (event.target !== event.currentTarget) return;
   const command = event.ctrlKey || event.metaKey;
-  if (event.key === 'p' && !command) emit('pin', props.pinned === strand.name ? '' : strand.name);
+  if (event.key === 'p' && !command) pin(strand);
   else if (!props.editable) return;
+  else if (event.key === 'o' && !command && strand.block) open(strand.name);
+  else if (event.shiftKey && event.key === 'ArrowDown') void go(reach(at, 1));
+  else if (event.shiftKey && event.key === 'ArrowUp') void go(reach(at, -1));
+  else if (event.key === 'b' && !command) foldThem(strand.name);
+  else if (event.key === 'Escape' && chosen.value.size) none();
   else if (event.key === 'Enter') add(at + 1);
   else if (event.key === 'F2') void go(strand.name, '[data-cell=name] button');
   else if (event.key === 'Delete' || event.key === 'Backspace') remove(at);
@@ -194,6 +212,15 @@ function drop(at: number): void {
     emit('change', (sheet) => move(sheet, from, at));
   }
   dragged.value = -1;
+}
+/** What is seen of a row: of a block, the first of what it gives. */
+function seenOf(strand: Strand): string {
+  const first = blockOf(props.sheet, strand)?.outputs[0];
+  return first ? innerName(strand.name, first) : strand.name;
+}
+function pin(strand: Strand): void {
+  const name = seenOf(strand);
+  emit('pin', props.pinned === name ? '' : name);
 }
 const figures = computed(
   () => new Map((props.held?.rows ?? []).map((row, index) => [row.strand, { ...row, index }])),
@@ -258,8 +285,11 @@ defineExpose({ add, go });
             feeds: upstream.has(strand.name),
             uses: downstream.has(strand.name),
             wrong: !!rowWrong(at),
-            pinned: pinned === strand.name,
+            pinned: pinned === seenOf(strand),
+            chosen: chosen.has(strand.name),
           }"
+          :aria-selected="chosen.has(strand.name)"
+          @click.shift.prevent="choose(strand.name)"
           @focus="lit = strand.name"
           @blur="lit = ''"
           @keydown="key($event, at, strand)"
@@ -271,12 +301,12 @@ defineExpose({ add, go });
             <button
               type="button"
               class="tile"
-              :style="tile(strand.name) ?? {}"
-              :aria-pressed="pinned === strand.name"
+              :style="tile(seenOf(strand)) ?? {}"
+              :aria-pressed="pinned === seenOf(strand)"
               :aria-label="`Show ${strand.name} on the stage`"
-              :title="range(strand.name) || 'Show it on the stage'"
+              :title="range(seenOf(strand)) || 'Show it on the stage'"
               tabindex="-1"
-              @click="emit('pin', pinned === strand.name ? '' : strand.name)"
+              @click="pin(strand)"
             />
           </span>
           <span role="cell" data-cell="name" class="name">
@@ -290,15 +320,30 @@ defineExpose({ add, go });
               @typed="called(at, $event)"
             />
           </span>
-          <span role="cell" data-cell="operation" :title="operations.get(strand.operation)?.meaning">
+          <span
+            role="cell"
+            data-cell="operation"
+            :title="operations.get(strand.operation)?.meaning ?? blockOf(sheet, strand)?.summary"
+          >
+            <button
+              v-if="strand.block"
+              type="button"
+              class="plain"
+              :aria-expanded="opened.has(strand.name)"
+              :aria-label="`Look inside ${strand.name}`"
+              tabindex="-1"
+              @click="open(strand.name)"
+            >
+              {{ opened.has(strand.name) ? '▾' : '▸' }}
+            </button>
             <PickField
-              :text="operations.get(strand.operation)?.title ?? strand.operation"
+              :text="doesWords(sheet, words, strand)"
               label="Operation"
               look="bare"
               :editable="editable"
-              :offers="offerOperations"
-              :wrong="wrongAt(at, 'operation')"
-              @take="emit('change', (draft) => operate(draft, words, at, $event))"
+              :offers="(typed) => operationsFor(words, blocks, typed)"
+              :wrong="wrongAt(at, 'operation') || wrongAt(at, 'block')"
+              @take="does(at, $event)"
             />
           </span>
           <span role="cell" class="chips">
@@ -306,17 +351,17 @@ defineExpose({ add, go });
               <span class="slot faint">{{ slot.name.replaceAll('_', ' ') }}</span>
               <PickField
                 :class="{
-                  lit: lit && shown(strand, slot) === lit,
+                  lit: lit && rowOf(shown(strand, slot)) === lit,
                   usual: strand.inputs[slot.name] === undefined,
                 }"
                 :text="shown(strand, slot)"
                 :label="`${slot.name.replaceAll('_', ' ')} of ${strand.name}`"
                 :editable="editable"
-                :offers="(typed) => offerInputs(at, slot, typed)"
+                :offers="(typed) => inputsFor(sheet, words, kinds, at, slot, typed)"
                 :wrong="wrongAt(at, 'inputs', slot.name)"
                 @take="take(at, slot.name, $event)"
                 @typed="take(at, slot.name, $event)"
-                @light="lit = $event ? shown(strand, slot) : ''"
+                @light="lit = $event ? rowOf(shown(strand, slot)) : ''"
               />
             </span>
           </span>
@@ -336,9 +381,32 @@ defineExpose({ add, go });
             @keydown.esc="commenting = ''"
             @blur="comment(at, ($event.target as HTMLInputElement).value)"
           />
+          <BlockRows
+            v-if="opened.has(strand.name) && blockOf(sheet, strand)"
+            :sheet="sheet"
+            :words="words"
+            :strand="strand"
+            :block="blockOf(sheet, strand)!"
+            :studio="studio"
+            :kinds="kinds"
+            :pinned="pinned"
+            :editable="editable"
+            :tile="tile"
+            @pin="emit('pin', $event)"
+            @apart="emit('apart', strand.name)"
+            @keep="emit('keep', blockOf(sheet, strand)!)"
+            @renew="(block) => emit('change', (draft) => takeVersion(draft, block))"
+          />
         </div>
       </div>
     </section>
+    <p v-if="picked.length && editable" class="picked" role="status">
+      {{ picked.length }} {{ picked.length === 1 ? 'row' : 'rows' }} chosen
+      <button type="button" class="plain link" @click="foldThem()">
+        Make a block of {{ picked.length === 1 ? 'it' : 'them' }}…
+      </button>
+      <button type="button" class="plain link" @click="none">Choose none</button>
+    </p>
     <button v-if="editable" type="button" class="plain link" @click="add(sheet.strands.length)">
       Add a row
     </button>
@@ -381,6 +449,18 @@ h2 {
 }
 .strand.pinned {
   background: color-mix(in srgb, var(--ochre) 12%, transparent);
+}
+.strand.chosen {
+  background: color-mix(in srgb, var(--verdigris) 14%, transparent);
+}
+.picked {
+  position: sticky;
+  bottom: 0;
+  display: flex;
+  gap: 16px;
+  padding: 8px 4px;
+  background: var(--paper);
+  border-top: 1px solid var(--ink);
 }
 .tile {
   width: 24px;

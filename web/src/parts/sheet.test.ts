@@ -8,9 +8,11 @@ import type { Parameter } from '@/api/client';
 import type { Sheet } from '@/lib/sheet';
 import { vRove } from '@/lib/roving';
 import { vTerm } from '@/lib/glossary';
-import { words, written } from '@/tests/sheets';
+import type { StudioBlock } from '@/lib/blocks';
+import { block, blocked, words, written } from '@/tests/sheets';
 
 import LayersPart from './LayersPart.vue';
+import BlockRows from './BlockRows.vue';
 import ParameterRow from './ParameterRow.vue';
 import SheetRows from './SheetRows.vue';
 
@@ -18,13 +20,23 @@ const global = { plugins: [PrimeVue], directives: { rove: vRove, term: vTerm } }
 const kinds = { paint: 'colour', rough: 'number', tinted: 'colour' };
 
 describe('the rows of a sheet', () => {
-  function rows(more: object = {}) {
-    let sheet = written();
+  function rows(more: object = {}, begun = written()) {
+    let sheet = begun;
     const page = mount(SheetRows, {
       global,
       attachTo: document.body,
       props: {
-        ...{ sheet, words, kinds, problems: [], cost: null, held: null, editable: true, pinned: '' },
+        ...{
+          sheet,
+          words,
+          kinds,
+          problems: [],
+          cost: null,
+          held: null,
+          editable: true,
+          pinned: '',
+          studio: [],
+        },
         onChange: (how: (draft: Sheet) => void) => {
           sheet = JSON.parse(JSON.stringify(sheet)) as Sheet;
           how(sheet);
@@ -54,6 +66,35 @@ describe('the rows of a sheet', () => {
     expect(names()).toEqual(['paint', 'rough', 'tinted']);
     await row('rough').trigger('keydown', { key: 'p' });
     expect(page.emitted('pin')).toEqual([['rough']]);
+  });
+  it('are chosen by reaching from one to the next, and become a block', async () => {
+    const { page, row } = rows();
+    await row('paint').trigger('keydown', { key: 'ArrowDown', shiftKey: true });
+    await row('rough').trigger('keydown', { key: 'ArrowDown', shiftKey: true });
+    expect(page.get('.picked').text()).toContain('3 rows chosen');
+    await row('tinted').trigger('keydown', { key: 'ArrowUp', shiftKey: true });
+    await row('rough').trigger('keydown', { key: 'b' });
+    expect(page.emitted('fold')).toEqual([[['paint', 'rough']]]);
+    expect(page.find('.picked').exists()).toBe(false);
+  });
+  it('may stand for a block, which opens in place and tells of a newer version', async () => {
+    const versions = [{ number: 3, note: 'Softer' }];
+    const studio = [
+      { name: 'soften', latest: 3, title: 'Soften', versions, document: { ...block, version: 3 } },
+    ];
+    const { page, row } = rows({ studio: studio as unknown as StudioBlock[] }, blocked());
+    expect(row('edge').text()).toContain('Soften v2');
+    expect(row('edge').text()).toContain('amount');
+    await row('edge').trigger('keydown', { key: 'o' });
+    const inside = page.getComponent(BlockRows);
+    expect(inside.text()).toContain('It gives edge: soft, edge: rim.');
+    await inside.get('[aria-label="Show edge: rim on the stage"]').trigger('click');
+    await row('edge').trigger('keydown', { key: 'p' });
+    expect(page.emitted('pin')).toEqual([['edge: rim'], ['edge: soft']]);
+    await inside.get('.newer').trigger('click');
+    expect(row('edge').text()).toContain('Soften v3');
+    await inside.findAll('.link')[0]?.trigger('click');
+    expect(page.emitted('apart')).toEqual([['edge']]);
   });
   it('say what is wrong at the chip and under the row', () => {
     const problem = {

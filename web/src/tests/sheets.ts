@@ -41,12 +41,13 @@ export function written(): Sheet {
     name,
     group,
     operation: key,
+    block: '',
     inputs,
     comment: '',
   });
   return {
     format: 'fair-texel-master',
-    format_version: 2,
+    format_version: 3,
     name: 'tinted',
     title: 'Tinted',
     summary: '',
@@ -82,8 +83,45 @@ export function written(): Sheet {
       strand('rough', 'roughness', 'invert', { a: 0.25 }),
       strand('tinted', 'base colour', 'multiply', { a: 'paint', b: 'tint' }),
     ],
+    blocks: [],
     surface: { base_colour: 'tinted', roughness: 'rough' },
     opacity: { mode: 'as the target', threshold: 0.5, two_sided: true },
     comments: {},
   };
+}
+
+/** A block of two rows, at its second version. */
+export const block: Sheet['blocks'][number] = {
+  format: 'fair-texel-block',
+  format_version: 1,
+  name: 'soften',
+  title: 'Soften',
+  summary: 'what softens',
+  version: 2,
+  inputs: [
+    { name: 'amount', kind: 'number', texture: false, default: null, help: '' },
+    { name: 'map', kind: 'colour', texture: true, default: null, help: '' },
+  ],
+  strands: ['soft', 'rim'].map((name) => ({
+    ...{ name, group: '', operation: 'invert', block: '', comment: '' },
+    inputs: { a: 'amount' },
+  })),
+  outputs: ['soft', 'rim'],
+};
+
+/** A sheet with a row that stands for the block, and one that takes from it. */
+export function blocked(): Sheet {
+  const sheet = written();
+  sheet.blocks = [block];
+  sheet.strands.push(
+    {
+      ...{ name: 'edge', group: '', operation: '', block: 'soften', comment: '' },
+      inputs: { amount: 'rough', map: 'colour map' },
+    },
+    {
+      ...{ name: 'last', group: '', operation: 'invert', block: '', comment: '' },
+      inputs: { a: 'edge: rim' },
+    },
+  );
+  return sheet;
 }
