@@ -187,7 +187,8 @@ def filled(
     artist.ask("POST", f"/sets/{texture_set.pk}/variants", {"master": "solid-surface"})
     artist.ask("POST", "/projects/weir/deliveries", {"targets": ["orbit-desktop"], "sets": [texture_set.pk]})
     run_queued()
-    artist.ask("POST", f"/variants/{SetVariant.objects.get().pk}/gltf")
+    for made in ("gltf", "materialx"):
+        artist.ask("POST", f"/variants/{SetVariant.objects.get().pk}/{made}")
     run_queued()
     lead = get_user_model().objects.get(username="lead")
     folder = make_folder(project, "Mill", None, lead)

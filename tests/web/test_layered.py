@@ -203,6 +203,19 @@ def test_a_sheet_is_tried_on_sets_and_its_rows_are_pictured(lead: Caller, guest:
     assert guest.ask("POST", "/projects/weir/masters/try", asked | {"sets": {"base": 10**6}})["surface"] is None
 
 
+def test_a_master_is_deprecated_and_offered_again(lead: Caller, artist: Caller) -> None:
+    body = {"deprecated": True, "successor": "two-layer-ground"}
+    assert artist("PUT", "/masters/terrain/deprecation", body).status_code == 403
+    assert lead("PUT", "/masters/terrain/deprecation", body).status_code == 204
+    view = artist.get("/masters/terrain")
+    assert view["deprecated"] and view["successor"] == "Two-layer ground"
+    assert {line["name"] for line in artist.get("/masters") if line["deprecated"]} == {"terrain"}
+    itself = lead("PUT", "/masters/terrain/deprecation", {"deprecated": True, "successor": "terrain"})
+    assert itself.status_code == 409 and "its own successor" in itself.json()["problem"]
+    lead("PUT", "/masters/terrain/deprecation", {"deprecated": False})
+    assert not artist.get("/masters/terrain")["deprecated"]
+
+
 def test_what_may_stand_in_a_sheet_is_told(guest: Caller, stranger: Caller) -> None:
     words = guest.get("/sheets/vocabulary")
     assert len(words["operations"]) > 80 and {"uv", "vertex colour", "time"} <= {entry["name"] for entry in words["mesh"]}

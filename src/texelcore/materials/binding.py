@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from texelcore.codecs.formats import FORMATS, texture_channel
-from texelcore.materials.document import Master, Variant
+from texelcore.materials.document import Master, OpacityUse, Variant
 from texelcore.surface.documents import Document
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
@@ -33,6 +34,19 @@ class Bound(Document):
 
 
 Bindings = Mapping[str, Bound | None]
+
+
+def opacity_use(target: Target, bound: Collection[str], master: Master | None = None) -> OpacityUse:
+    """How a master takes opacity; where it leaves that to the target, as the output has it that holds opacity, if opacity is
+    among the properties that are bound."""
+    if master and master.opacity.mode != "as the target":
+        return master.opacity
+    two_sided = master is None or master.opacity.two_sided
+    held = next((output for output in target.outputs for entry in output.channels if entry.property == "opacity"), None)
+    if held is None or "opacity" not in bound:
+        return OpacityUse(mode="solid", threshold=0.5, two_sided=two_sided)
+    mode: Literal["cut-out", "blended"] = "cut-out" if held.alpha_mode == "cut-out" else "blended"
+    return OpacityUse(mode=mode, threshold=held.threshold, two_sided=two_sided)
 
 
 @dataclass(frozen=True)

@@ -44,6 +44,7 @@ from texelweb.api.sheets import router as masters
 from texelweb.api.space import router as space
 from texelweb.api.stage import router as stage
 from texelweb.api.variants import router as variants
+from texelweb.api.vocabulary import router as vocabulary
 from texelweb.refusals import Refused
 
 
@@ -92,7 +93,21 @@ ROUTERS = (
         builds,
         proofs,
     ),
-    *(library, designing, repacking, masters, blocks, variants, deliveries, pictures, stage, environments, jobs, record),
+    *(
+        library,
+        designing,
+        repacking,
+        vocabulary,
+        masters,
+        blocks,
+        variants,
+        deliveries,
+        pictures,
+        stage,
+        environments,
+        jobs,
+        record,
+    ),
 )
 for router in ROUTERS:
     api.add_router("", router)

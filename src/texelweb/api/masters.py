@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from texelcore.materials.binding import bind, one_set
@@ -16,6 +16,7 @@ from texelcore.materials.typing import CheckedMaster, check_master, read_master
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.targets.library import shipped
 from texelweb.api import schemas, views
+from texelweb.api.documenting import serves
 from texelweb.api.schemas import VariantLine
 from texelweb.masters.models import MasterDraft, MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.publish import EMPTY, MASTERS, publish
@@ -119,6 +120,8 @@ class MasterView(Schema):
     document: dict[str, Any] | None
     kinds: dict[str, str]
     draft: MasterDraftView | None
+    deprecated: bool
+    successor: str | None
 
 
 class NewVersion(Schema):
@@ -146,6 +149,24 @@ def get_master(request: HttpRequest, name: str, version: int | None = None) -> M
     """A master's sheet, at its latest version or at another."""
     master = find(request, name)
     return view(request, master) if version is None else _view(request, master, version_of(master, version))
+
+
+@router.get(
+    "/masters/{name}/materialx",
+    operation_id="download_master_materialx",
+    openapi_extra=serves("application/xml"),
+    response={404: schemas.ErrorBody},
+)
+def download_materialx(request: HttpRequest, name: str, version: int | None = None) -> HttpResponse:
+    """A master as a MaterialX document, with its defaults and without pictures."""
+    # The library behind it takes its time to be imported.
+    from texelcore.materials.mtlx.writing import write_materialx
+
+    document = version_of(find(request, name), version).document
+    made = write_materialx(check_master(document), document.title, {}, {})
+    file = f"{document.name}-v{document.version}.mtlx"
+    headers = {"Content-Disposition": f'attachment; filename="{file}"'}
+    return HttpResponse(made.text, content_type="application/xml", headers=headers)
 
 
 @router.post(
@@ -298,6 +319,8 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         document=version.document.model_dump(mode="json") if version else None,
         kinds=dict(checked.kinds),
         draft=draft_view(held) if held else None,
+        deprecated=master.deprecated is not None,
+        successor=master.successor.title if master.successor else None,
     )
 
 

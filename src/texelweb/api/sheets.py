@@ -14,25 +14,22 @@ from numpy.typing import NDArray
 from texelcore.colour.srgb import from_linear
 from texelcore.materials.binding import SetMaps, bind, bound_property
 from texelcore.materials.cost import MasterCost, cost_of
-from texelcore.materials.document import MESH_INPUTS, WIDTHS, Value, ValueKind, check_values
+from texelcore.materials.document import WIDTHS, Value, ValueKind, check_values
 from texelcore.materials.evaluate import run_all, texel_centres
 from texelcore.materials.findings import MasterFinding, findings_of
-from texelcore.materials.kinds import GIVEN_KINDS, KIND_WORDS, texture_kind
-from texelcore.materials.operations import FAMILIES
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.stage import STAGE_TARGET, as_images, stage_storages, stripes
 from texelcore.materials.strands import MasterProblem
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import CheckedMaster, read_master
 from texelcore.pixels.png import png_bytes
-from texelcore.surface.properties import PROPERTIES, property_of
 from texelweb.accounts.access import enter
 from texelweb.api import masters
 from texelweb.api.documenting import serves
 from texelweb.api.masters import MasterDraftView, MasterView, router
 from texelweb.api.pictures import kept_picture
 from texelweb.api.schemas import ErrorBody
-from texelweb.api.stage import StagePicture, pictures_of, present_in
+from texelweb.api.stage import StagePicture, pictures_of
 from texelweb.api.variants import OpacityView, opacity_of
 from texelweb.builds import stage
 from texelweb.library.pins import pins_of
@@ -45,61 +42,6 @@ from texelweb.sets.models import TextureSet
 # The edge of the small pictures of rows.
 TILE = 24
 Rows = NDArray[np.uint8]
-
-
-class SlotWord(Schema):
-    """One input of an operation, for whoever fills it."""
-
-    name: str
-    kind: str
-    default: bool | float | str | None
-    least: int
-
-
-class OperationWord(Schema):
-    """An operation, for whoever chooses one."""
-
-    key: str
-    title: str
-    family: str
-    meaning: str
-    slots: list[SlotWord]
-    gives: str
-
-
-class MeshWord(Schema):
-    """What a mesh, the world or the clock brings."""
-
-    name: str
-    kind: str
-    meaning: str
-
-
-class GivenWord(Schema):
-    """A property of a surface that a master may give."""
-
-    key: str
-    title: str
-    kind: str
-    extended: bool
-
-
-class ReadWord(Schema):
-    """A property that a texture input may read."""
-
-    key: str
-    title: str
-    kind: str
-
-
-class SheetVocabulary(Schema):
-    """What may stand in a sheet."""
-
-    operations: list[OperationWord]
-    mesh: list[MeshWord]
-    given: list[GivenWord]
-    read: list[ReadWord]
-    kinds: dict[str, str]
 
 
 class NewMaster(Schema):
@@ -123,6 +65,13 @@ class SheetPublished(Schema):
 
     seen: int
     note: str = Field(default="", max_length=300)
+
+
+class MasterDeprecation(Schema):
+    """Whether a master is deprecated, and what is taken instead, by name."""
+
+    deprecated: bool
+    successor: str | None = Field(default=None, max_length=80)
 
 
 class SheetTry(Schema):
@@ -174,34 +123,6 @@ class RowsTried(Schema):
 
 
 ANSWERS = {200: MasterView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
-
-
-@router.get("/sheets/vocabulary", response={200: SheetVocabulary, 404: ErrorBody}, operation_id="get_sheet_vocabulary")
-def get_vocabulary(request: HttpRequest) -> SheetVocabulary:
-    """What may stand in a sheet: operations with their slots, mesh inputs, and the properties that may be read and given."""
-    masters.enter_studio(request)
-    read = [key for key in PROPERTIES if key != "specular"] + ["mask"]
-    return SheetVocabulary(
-        operations=[
-            OperationWord(
-                key=entry.key,
-                title=entry.title,
-                family=family,
-                meaning=entry.meaning,
-                slots=[SlotWord(name=slot.name, kind=slot.kind, default=slot.default, least=slot.least) for slot in entry.slots],
-                gives=entry.gives,
-            )
-            for family, module in FAMILIES.items()
-            for entry in module.OPERATIONS
-        ],
-        mesh=[MeshWord(name=entry.name, kind=entry.kind, meaning=entry.meaning) for entry in MESH_INPUTS.values()],
-        given=[
-            GivenWord(key=key, title=masters.title_of(key), kind=kind, extended=key not in PROPERTIES)
-            for key, kind in GIVEN_KINDS.items()
-        ],
-        read=[ReadWord(key=key, title=property_of(key).title, kind=texture_kind(key)) for key in read],
-        kinds=dict(KIND_WORDS),
-    )
 
 
 @router.post("/masters", response=ANSWERS, operation_id="make_master")
@@ -264,6 +185,19 @@ def publish_master(request: HttpRequest, name: str, body: SheetPublished) -> Mas
 def delete_master(request: HttpRequest, name: str) -> Status[None]:
     """Delete a master that no variant uses."""
     MASTERS.delete(masters.find(request, name, edits=True), request.user)
+    return Status(204, None)
+
+
+@router.put(
+    "/masters/{name}/deprecation",
+    response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody},
+    operation_id="deprecate_master",
+)
+def deprecate_master(request: HttpRequest, name: str, body: MasterDeprecation) -> Status[None]:
+    """Say that a master is no longer to be taken, and which is taken instead; or that it is offered again."""
+    master = masters.find(request, name, edits=True)
+    successor = masters.find(request, body.successor) if body.successor else None
+    MASTERS.deprecate(master, body.deprecated, successor, request.user)
     return Status(204, None)
 
 
@@ -331,7 +265,7 @@ def _sets(known: Any, asked: Mapping[str, int]) -> dict[str, TextureSet]:
 
 
 def _maps(staged: stage.Staged) -> SetMaps:
-    return SetMaps({planned.key: planned.storage for planned in staged.planned}, present_in(staged))
+    return SetMaps({planned.key: planned.storage for planned in staged.planned}, staged.present)
 
 
 def _surface(

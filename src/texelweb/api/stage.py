@@ -111,9 +111,9 @@ def get_surface(
         ]
         return _surface(texture_set, seen, pinned, pinned, storages, state.provides(), pictures)
     staged = _staged(texture_set, at)
-    pictures = pictures_of(texture_set, staged, opacity_of(pinned, present_in(staged)), at)
+    pictures = pictures_of(texture_set, staged, opacity_of(pinned, staged.present), at)
     storages = {planned.key: planned.storage for planned in staged.planned}
-    present = present_in(staged)
+    present = staged.present
     view = _surface(texture_set, seen, STAGE_TARGET, pinned, storages, present, pictures)
     view.missing = [PROPERTIES[key].title for key in missed(staged.planned)]
     return view
@@ -162,11 +162,6 @@ def pictures_of(
         )
         for planned in staged.planned
     ]
-
-
-def present_in(staged: stage.Staged) -> set[str]:
-    """The properties that the pictures of a set hold themselves, and no stand-in."""
-    return {entry.property for planned in staged.planned for entry in planned.channels if not entry.fills}
 
 
 def _address(set_id: int, key: str, stamp: str, at: datetime | None, opacity: OpacityView) -> str:

@@ -14,7 +14,7 @@ from ninja import Field, Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.delivery.dressing import brightest_colour
-from texelcore.materials.binding import Bindings, bind
+from texelcore.materials.binding import Bindings, bind, opacity_use
 from texelcore.materials.document import Master, Parameter, Value, constants_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.typing import check_master
@@ -40,6 +40,7 @@ from texelweb.jobs.models import Job
 from texelweb.library.pins import pins_of
 from texelweb.masters import variants
 from texelweb.masters.baking import baked, plan_bake
+from texelweb.masters.materialx import plan_materialx, written
 from texelweb.masters.models import SetVariant
 from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
 from texelweb.projects.models import Role
@@ -103,6 +104,9 @@ class VariantView(Schema):
     ready: bool
     findings: list[Finding]
     job: JobView | None
+    # Whether it is written as MaterialX as it is now, and the job that writes it.
+    materialx: bool
+    writing: schemas.JobView | None
     # Whether it is baked into glTF as it is now, and the job that bakes it.
     gltf: bool
     baking: JobView | None
@@ -211,6 +215,39 @@ def download_gltf(request: HttpRequest, variant_id: int) -> FileResponse:
     return FileResponse(stored, as_attachment=True, filename=name, content_type="model/gltf-binary")
 
 
+@router.post(
+    "/variants/{variant_id}/materialx",
+    response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
+    operation_id="start_materialx",
+)
+def start_materialx(request: HttpRequest, variant_id: int) -> Job:
+    """Write a variant as MaterialX with its pictures, as a job. A job of this variant that is still open is given instead."""
+    variant, access = _enter(request, variant_id, Role.ARTIST)
+    plan_materialx(variant)
+    with transaction.atomic():
+        SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
+        if running := _writing(variant).filter(is_alive()).first():
+            return running
+        return enqueue(access.project, Job.Kind.WRITE, f"Writing {variant.name} as MaterialX", str(variant.pk), access.user)
+
+
+@router.get(
+    "/variants/{variant_id}/materialx",
+    operation_id="download_materialx",
+    openapi_extra=serves("application/zip"),
+    response={404: schemas.ErrorBody, 409: schemas.ErrorBody},
+)
+def download_materialx(request: HttpRequest, variant_id: int) -> FileResponse:
+    """A variant as a zip of its MaterialX document and its pictures, once it is written."""
+    variant, _ = _enter(request, variant_id)
+    product = written(plan_materialx(variant))
+    if product is None:
+        raise TexelError(variant.name, "was changed after it was last written as MaterialX.", "Have it written first.")
+    stored = default_storage.open(product.blob.place)
+    name = f"{code_of(variant.name)}.mtlx.zip"
+    return FileResponse(stored, as_attachment=True, filename=name, content_type="application/zip")
+
+
 @router.get(
     "/variants/{variant_id}/lit",
     operation_id="lit_variant",
@@ -228,6 +265,10 @@ def lit_variant(request: HttpRequest, variant_id: int) -> HttpResponse:
 
 def _baking(variant: SetVariant) -> QuerySet[Job]:
     return Job.objects.filter(project=variant.project_id, kind=Job.Kind.BAKE, subject=str(variant.pk)).order_by("-created")
+
+
+def _writing(variant: SetVariant) -> QuerySet[Job]:
+    return Job.objects.filter(project=variant.project_id, kind=Job.Kind.WRITE, subject=str(variant.pk)).order_by("-created")
 
 
 def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> tuple[SetVariant, Access]:
@@ -292,19 +333,14 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         job=views.job_view(job) if job and job.is_open else None,
         gltf=built and baked(plan_bake(variant, state)) is not None,
         baking=views.job_view(_baking(variant).filter(is_alive()).first()),
+        materialx=written(plan_materialx(variant)) is not None if worn else False,
+        writing=views.job_view(_writing(variant).filter(is_alive()).first()),
     )
 
 
 def opacity_of(target: Target, bound: Collection[str], master: Master | None = None) -> OpacityView:
     """How a master takes opacity, or the target, where that is among the properties that are bound."""
-    if master and master.opacity.mode != "as the target":
-        return OpacityView(**master.opacity.model_dump())
-    two_sided = master is None or master.opacity.two_sided
-    held = next((output for output in target.outputs for entry in output.channels if entry.property == "opacity"), None)
-    if held is None or "opacity" not in bound:
-        return OpacityView(mode="solid", threshold=0.5, two_sided=two_sided)
-    mode: Literal["cut-out", "blended"] = "cut-out" if held.alpha_mode == "cut-out" else "blended"
-    return OpacityView(mode=mode, threshold=held.threshold, two_sided=two_sided)
+    return OpacityView(**opacity_use(target, bound, master).model_dump())
 
 
 def _bound_output(holder: str, key: str, set_id: int, state: State) -> BoundOutput:

@@ -55,6 +55,11 @@ class Staged:
         """The properties without a map by which a surface is judged."""
         return missed(self.planned)
 
+    @property
+    def present(self) -> set[str]:
+        """The properties that its pictures hold themselves, and no stand-in."""
+        return {entry.property for planned in self.planned for entry in planned.channels if not entry.fills}
+
 
 def staged(texture_set: TextureSet, small: bool = False, at: datetime | None = None) -> Staged:
     """Plan a set's pictures for the stage, or those that its small lit picture is made of; with `at`, of its ledger and its
@@ -79,6 +84,14 @@ def stage_picture(stage: Staged, part: str, cut: float | None = None) -> bytes:
         return _kept(stage, first, planned.content_key, lambda: png_bytes(_pixels(stage, planned)))
     key = f"{planned.content_key}-{'' if cut is None else f'{cut:g}'}"
     return _kept(stage, first, key, lambda: stage_levels(planned, _pixels(stage, planned), cut), "dds")
+
+
+def plain_picture(stage: Staged, part: str) -> bytes:
+    """One of the stage's pictures as PNG, whichever it is. Raises KeyError for one that the set does not have."""
+    planned = next((entry for entry in stage.planned if entry.key == part), None)
+    if planned is None:
+        raise KeyError(part)
+    return _kept(stage, planned.files[0], planned.content_key, lambda: png_bytes(_pixels(stage, planned)))
 
 
 def lit_set(texture_set: TextureSet, edge: int = LIT_EDGE) -> bytes:

@@ -29,6 +29,7 @@ class Job(models.Model):
         RECEIVE = "receive"
         FETCH = "fetch"
         BAKE = "bake"
+        WRITE = "write"
         BULK = "bulk"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)

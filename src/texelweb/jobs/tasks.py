@@ -32,6 +32,7 @@ WORK = {
     Job.Kind.RECEIVE: "texelweb.deliveries.run:receive_again",
     Job.Kind.FETCH: "texelweb.depot.fetch:run",
     Job.Kind.BAKE: "texelweb.masters.baking:run",
+    Job.Kind.WRITE: "texelweb.masters.materialx:run",
     Job.Kind.BULK: "texelweb.bulk.run:run",
 }
 
@@ -51,8 +52,8 @@ class Reporter:
         self._began_inside = connection.in_atomic_block
 
     def progress(self, share: float, doing: str) -> None:
-        """Say how far the work is (0–1) and what it is doing. Raises Cancelled when somebody asked to stop, and Lost when another
-        worker has taken the job up."""
+        """Say how far the work is (0–1) and what it is doing. Raises Cancelled when somebody asked to stop, and Lost when
+        another worker has taken the job up."""
         if time.monotonic() - self._looked >= SECONDS_BETWEEN_REPORTS:
             self.phase(share, doing)
         elif self._stop:
@@ -70,8 +71,8 @@ class Reporter:
             raise Cancelled
 
     def hold(self) -> None:
-        """Make sure that the job is this worker's still, until the transaction ends: called last in it, since nobody can beat for
-        the job from then on. Raises Lost when it is not."""
+        """Make sure that the job is this worker's still, until the transaction ends: called last in it, since nobody can beat
+        for the job from then on. Raises Lost when it is not."""
         if self._lease and not Job.objects.select_for_update(no_key=True).filter(self._lease.mine()).exists():
             raise Lost
 

@@ -162,7 +162,8 @@ export function useVariant(id: Ref<number>) {
     queryKey: ['variant', id],
     queryFn: () =>
       take(api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: id.value } } })),
-    refetchInterval: ({ state: { data } }) => (isOpen(data?.job) || isOpen(data?.baking) ? POLL_OPEN : false),
+    refetchInterval: ({ state: { data } }) =>
+      isOpen(data?.job) || isOpen(data?.baking) || isOpen(data?.writing) ? POLL_OPEN : false,
   });
 }
 

@@ -882,6 +882,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/masters/{name}/deprecation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Deprecate Master
+         * @description Say that a master is no longer to be taken, and which is taken instead; or that it is offered again.
+         */
+        put: operations["deprecate_master"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/masters/{name}/draft": {
         parameters: {
             query?: never;
@@ -905,6 +925,26 @@ export interface paths {
          * @description Throw a draft away; a master that was never published goes with it.
          */
         delete: operations["discard_master_draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters/{name}/materialx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Materialx
+         * @description A master as a MaterialX document, with its defaults and without pictures.
+         */
+        get: operations["download_master_materialx"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3507,6 +3547,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/materialx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Materialx
+         * @description A variant as a zip of its MaterialX document and its pictures, once it is written.
+         */
+        get: operations["download_materialx"];
+        put?: never;
+        /**
+         * Start Materialx
+         * @description Write a variant as MaterialX with its pictures, as a job. A job of this variant that is still open is given instead.
+         */
+        post: operations["start_materialx"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5227,7 +5291,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch" | "bake" | "bulk";
+            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch" | "bake" | "write" | "bulk";
             /** Problem */
             problem: string;
             /** Progress */
@@ -5808,6 +5872,16 @@ export interface components {
             versions: number;
         };
         /**
+         * MasterDeprecation
+         * @description Whether a master is deprecated, and what is taken instead, by name.
+         */
+        MasterDeprecation: {
+            /** Deprecated */
+            deprecated: boolean;
+            /** Successor */
+            successor?: string | null;
+        };
+        /**
          * MasterDraftView
          * @description A draft as it is: its document, which need not hold, what is wrong with it, and the number of its newest edit.
          */
@@ -5914,6 +5988,8 @@ export interface components {
          */
         MasterView: {
             cost: components["schemas"]["MasterCost"];
+            /** Deprecated */
+            deprecated: boolean;
             /** Document */
             document: {
                 [key: string]: unknown;
@@ -5938,6 +6014,8 @@ export interface components {
             parameters: components["schemas"]["Parameter"][];
             /** Strands */
             strands: components["schemas"]["StrandView"][];
+            /** Successor */
+            successor: string | null;
             /** Summary */
             summary: string;
             /** Surface */
@@ -9392,6 +9470,8 @@ export interface components {
             master: string;
             /** Master Title */
             master_title: string;
+            /** Materialx */
+            materialx: boolean;
             /** Name */
             name: string;
             opacity: components["schemas"]["OpacityView"];
@@ -9422,6 +9502,7 @@ export interface components {
             };
             /** Version */
             version: number;
+            writing: components["schemas"]["JobView"] | null;
         };
         /**
          * VersionLine
@@ -12706,6 +12787,84 @@ export interface operations {
             };
         };
     };
+    deprecate_master: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MasterDeprecation"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     save_master_draft: {
         parameters: {
             query?: never;
@@ -12918,6 +13077,57 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_master_materialx: {
+        parameters: {
+            query?: {
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/xml": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23409,6 +23619,140 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_materialx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    start_materialx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -16,6 +16,7 @@ import { useDraft } from '@/lib/draft';
 import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
 import { grouped, rangeProblem } from '@/lib/variants';
+import MasterEnd from '@/parts/MasterEnd.vue';
 import NameDialog from '@/parts/NameDialog.vue';
 import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
@@ -399,6 +400,7 @@ function publish(): void {
         </span>
         <span class="soft">{{ entry.by }} {{ new Date(entry.published).toLocaleDateString() }}</span>
       </div>
+      <MasterEnd :master="view" :slug="slug" />
     </aside>
     <NameDialog
       v-if="copying"

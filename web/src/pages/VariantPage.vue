@@ -15,6 +15,7 @@ import { counts, groupProblem, grouped, useValues, withDefaults } from '@/lib/va
 import FindingsList from '@/parts/FindingsList.vue';
 import LayersPart from '@/parts/LayersPart.vue';
 import Meter from '@/parts/Meter.vue';
+import MadeFile from '@/parts/MadeFile.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
 import ParameterRow from '@/parts/ParameterRow.vue';
 import StageView from '@/parts/StageView.vue';
@@ -106,8 +107,13 @@ function settle(): void {
 function rename(name: string): void {
   change(`Renamed to ${name}`, { name });
 }
-function makeGltf(): void {
-  take(api.POST('/api/variants/{variant_id}/gltf', { params: { path: { variant_id: id.value } } }))
+function make(what: 'gltf' | 'materialx'): void {
+  const asked = { params: { path: { variant_id: id.value } } };
+  const sent =
+    what === 'gltf'
+      ? api.POST('/api/variants/{variant_id}/gltf', asked)
+      : api.POST('/api/variants/{variant_id}/materialx', asked);
+  take<Schemas['JobView']>(sent)
     .then(() => variant.refetch())
     .then(() => cache.invalidateQueries({ queryKey: ['jobs', slug] }))
     .catch(say.wrong);
@@ -151,18 +157,24 @@ useActions({
             severity="secondary"
             @click="change(`Moved to v${view.latest}`, { version: view.latest })"
           />
-          <a v-if="view.gltf" class="link" :href="`/api/variants/${view.id}/gltf`" download>Download glTF</a>
-          <span v-else-if="view.baking" class="soft" role="status"
-            >Making glTF <span class="mono">{{ Math.round(view.baking.progress * 100) }} %</span></span
-          >
-          <button
-            v-else-if="view.ready && mayWork"
-            class="plain link"
-            title="Bake the variant into a glTF 2.0 file: a square of one metre, at most 2048 texels wide"
-            @click="makeGltf"
-          >
-            Make glTF
-          </button>
+          <MadeFile
+            kind="glTF"
+            said="Bake the variant into a glTF 2.0 file: a square of one metre, at most 2048 texels wide"
+            :made="view.gltf"
+            :job="view.baking"
+            :may-make="view.ready && mayWork"
+            :address="`/api/variants/${view.id}/gltf`"
+            @make="make('gltf')"
+          />
+          <MadeFile
+            kind="MaterialX"
+            said="Write the variant as a MaterialX 1.39 document with its parameters, and the pictures of its sets"
+            :made="view.materialx"
+            :job="view.writing"
+            :may-make="mayWork"
+            :address="`/api/variants/${view.id}/materialx`"
+            @make="make('materialx')"
+          />
         </div>
       </header>
       <StageView

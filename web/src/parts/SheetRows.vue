@@ -125,7 +125,12 @@ function take(at: number, slot: string, typed: string): void {
 function called(at: number, typed: string): void {
   const before = props.sheet.strands[at]?.name;
   if (!before || typed.trim() === before) return;
-  emit('change', (sheet) => rename(sheet, before, freeName(sheet, typed, props.words)));
+  let made = before;
+  emit('change', (sheet) => {
+    made = freeName(sheet, typed, props.words);
+    rename(sheet, before, made);
+  });
+  if (props.pinned === before) emit('pin', made);
 }
 /** The row at a place is at hand again after what was done. */
 async function go(name: string, cell = ''): Promise<void> {

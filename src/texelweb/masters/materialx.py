@@ -1,0 +1,111 @@
+"""Writing a variant as MaterialX, as a job: its document and the pictures of its sets in one zip. What was written is kept by
+all that it was written from, and never written twice."""
+
+from __future__ import annotations
+
+import hashlib
+import tempfile
+import zipfile
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from texelcore.materials.binding import Bindings, SetMaps, bind, opacity_use
+from texelcore.materials.document import Master, OpacityUse
+from texelcore.materials.stage import STAGE_TARGET
+from texelcore.materials.typing import check_master
+from texelcore.pixels.errors import TexelError
+from texelweb.builds.models import Product
+from texelweb.builds.stage import Staged, plain_picture, staged
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.library.pins import target_of
+from texelweb.masters.models import SetVariant
+from texelweb.storage.blobs import keep
+
+# What is written of the same things changes with this number.
+WRITING_VERSION = 1
+# The same moment for every entry, so that the same things give the same bytes.
+_MOMENT = (1980, 1, 1, 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class WritePlan:
+    """What a variant is written from, as it is now: which picture of which set each (layer or free texture, output) is, under
+    which name; and the content key of the result."""
+
+    variant: SetVariant
+    master: Master
+    bindings: Bindings
+    stages: Mapping[str, Staged]
+    files: Mapping[tuple[str, str], str]
+    opacity: OpacityUse
+    key: str
+
+
+def plan_materialx(variant: SetVariant) -> WritePlan:
+    """Plan the writing of a variant, from its sets' sources as they are now."""
+    master, document, held = variant.version.document, variant.document, variant.sets()
+    by_set = {texture_set.pk: staged(texture_set) for texture_set in held.values()}
+    stages = {holder: by_set[texture_set.pk] for holder, texture_set in held.items()}
+    maps = {
+        holder: SetMaps(
+            {planned.key: planned.storage for planned in stage.planned},
+            stage.present,
+            other.property if (other := document.others.get(holder)) else "",
+        )
+        for holder, stage in stages.items()
+    }
+    bindings = bind(master, STAGE_TARGET, maps)
+    # A set that two layers take is written once.
+    numbers = {pk: f"{at + 1:02}" for at, pk in enumerate(by_set)}
+    files = {
+        (bound.holder, bound.output): f"textures/set{numbers[held[bound.holder].pk]}_{bound.output}.png"
+        for bound in bindings.values()
+        if bound
+    }
+    bound_keys = {entry.property for entry in master.textures if bindings.get(entry.name)}
+    opacity = opacity_use(target_of(variant.project, variant.set.target_name), bound_keys, master)
+    parts = [f"materialx {WRITING_VERSION}", document.model_dump_json(), master.model_dump_json(), opacity.model_dump_json()]
+    for holder, stage in sorted(stages.items()):
+        parts += [f"{holder} {planned.key} {planned.content_key}" for planned in stage.planned]
+    key = hashlib.sha256("\n".join(parts).encode()).hexdigest()
+    return WritePlan(variant, master, bindings, stages, files, opacity, key)
+
+
+def written(plan: WritePlan) -> Product | None:
+    """What was written by this plan before."""
+    return Product.objects.filter(content_key=plan.key).select_related("blob").first()
+
+
+def run(job: Job, reporter: Reporter) -> None:
+    """Write a variant, unless it is written as it is now."""
+    # The library behind it takes its time to be imported.
+    from texelcore.materials.mtlx.writing import write_materialx
+
+    variant = SetVariant.objects.select_related("set__project", "version__master").filter(pk=job.subject).first()
+    if variant is None:
+        raise TexelError("The variant", "was removed meanwhile.", "Choose another.")
+    plan = plan_materialx(variant)
+    if written(plan):
+        return
+    checked = check_master(plan.master)
+    made = write_materialx(checked, variant.name, plan.bindings, plan.files, variant.values, plan.opacity)
+    pictures = {name: (holder, output) for (holder, output), name in plan.files.items()}
+    with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
+        place = Path(folder) / "variant.zip"
+        with zipfile.ZipFile(place, "w") as archive:
+            _put(archive, "material.mtlx", made.text.encode())
+            if made.notes:
+                _put(archive, "notes.txt", ("\n".join(made.notes) + "\n").encode())
+            for number, (name, (holder, output)) in enumerate(sorted(pictures.items())):
+                reporter.progress(number / len(pictures), f"writing {name}")
+                _put(archive, name, plain_picture(plan.stages[holder], output))
+        blob = keep(place)
+    Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})
+
+
+def _put(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
+    # Pictures are packed already.
+    packing = zipfile.ZIP_STORED if name.endswith(".png") else zipfile.ZIP_DEFLATED
+    archive.writestr(zipfile.ZipInfo(name, _MOMENT), content, packing)
