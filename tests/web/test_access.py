@@ -67,6 +67,8 @@ LOOKING = {
     ("POST", "/api/projects/{slug}/masters/try"),
     ("POST", "/api/projects/{slug}/masters/rows"),
     ("POST", "/api/sheets/fold"),
+    # Nor by asking where layers are seen.
+    ("POST", "/api/variants/{variant_id}/seen"),
     ("POST", "/api/sheets/apart"),
 }
 # What takes the role lead; an artist may not.
@@ -148,6 +150,7 @@ BODIES: dict[str, Any] = {
     "/api/models/{model_id}": {"name": "Other"},
     "/api/masters/{name}/versions": {"base": 1, "parameters": []},
     "/api/masters": {"title": "Mine"},
+    "/api/variants/{variant_id}/seen": {},
     "/api/masters/{name}/deprecation": {"deprecated": True},
     "/api/blocks": {"block": WETTED.model_dump(mode="json") | {"name": "mine"}},
     "/api/sheets/fold": {"document": TERRAIN.model_dump(mode="json"), "strands": [TERRAIN.strands[0].name], "title": "Mine"},

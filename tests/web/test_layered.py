@@ -68,6 +68,23 @@ def test_a_set_is_bound_to_each_layer_and_what_is_missing_is_said_there(
     assert artist.get(f"/variants/{made['id']}")["layers"] == view["layers"]
 
 
+def test_a_layer_that_is_nowhere_says_why(artist: Caller, guest: Caller, stranger: Caller, two: tuple[int, int]) -> None:
+    door, planter = two
+    made = artist.ask("POST", f"/sets/{door}/variants", {"master": "two-layer-ground", "name": "Overgrown"})
+    address = f"/variants/{made['id']}/seen"
+    base, top = guest.ask("POST", address, {})
+    assert base["share"] > 0.2 and base["reason"] == ""
+    # The stage's shapes are painted in stripes: what takes no set is seen as its default there.
+    assert top["share"] > 0.2
+    lay(artist, made["id"], door, planter)
+    bare = {"low": [0, 0, 0, 0], "high": [0, 0, 0, 0]}
+    _, top = guest.ask("POST", address, bare)
+    assert top["share"] == 0 and "Nothing is painted on the mesh" in top["reason"] and top["way_out"]
+    _, top = guest.ask("POST", address, {"low": [0, 0, 0, 0], "high": [1, 0, 0, 0]})
+    assert top["share"] > 0
+    assert stranger("POST", address, {}).status_code == 404
+
+
 def test_layers_go_back_and_a_removed_set_leaves_its_layer_empty(artist: Caller, two: tuple[int, int]) -> None:
     door, planter = two
     made = ground(artist, door, planter)

@@ -43,6 +43,7 @@ from texelweb.api.sets import router as sets
 from texelweb.api.sheets import router as masters
 from texelweb.api.space import router as space
 from texelweb.api.stage import router as stage
+from texelweb.api.variantfiles import router as variantfiles
 from texelweb.api.variants import router as variants
 from texelweb.api.vocabulary import router as vocabulary
 from texelweb.refusals import Refused
@@ -101,6 +102,7 @@ ROUTERS = (
         masters,
         blocks,
         variants,
+        variantfiles,
         deliveries,
         pictures,
         stage,

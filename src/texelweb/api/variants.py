@@ -6,10 +6,8 @@ from collections.abc import Collection
 from dataclasses import replace
 from typing import Literal
 
-from django.core.files.storage import default_storage
-from django.db import transaction
 from django.db.models import QuerySet
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
@@ -18,8 +16,6 @@ from texelcore.materials.binding import Bindings, bind, opacity_use
 from texelcore.materials.document import Master, Parameter, Value, constants_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.typing import check_master
-from texelcore.naming.templates import code_of
-from texelcore.pixels.errors import TexelError
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
@@ -34,7 +30,6 @@ from texelweb.api.schemas import JobView, RoleName, TargetView
 from texelweb.api.sets import enter_set
 from texelweb.builds import stage
 from texelweb.builds.planning import State, maps_of, state_of
-from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
 from texelweb.library.pins import pins_of
@@ -158,14 +153,14 @@ def create_variant(request: HttpRequest, set_id: int, body: NewVariant) -> Varia
 @router.get("/variants/{variant_id}", response={200: VariantView, 404: schemas.ErrorBody}, operation_id="get_variant")
 def get_variant(request: HttpRequest, variant_id: int) -> VariantView:
     """A variant's page."""
-    return _view(*_enter(request, variant_id))
+    return _view(*enter_variant(request, variant_id))
 
 
 @router.patch("/variants/{variant_id}", response=ANSWERS, operation_id="change_variant")
 def patch_variant(request: HttpRequest, variant_id: int, body: VariantChange, seen: int) -> VariantView:
     """Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest
     edit that the page has."""
-    variant, access = _enter(request, variant_id, Role.ARTIST)
+    variant, access = enter_variant(request, variant_id, Role.ARTIST)
     layers = None if body.layers is None else {name: Worn(worn.set, worn.property) for name, worn in body.layers.items()}
     edit = VariantEdit(body.name, body.values, body.version, layers)
     return _view(change_variant(variant, edit, access.user, seen), access)
@@ -176,76 +171,9 @@ def patch_variant(request: HttpRequest, variant_id: int, body: VariantChange, se
 )
 def remove_variant(request: HttpRequest, variant_id: int) -> Status[None]:
     """Remove a variant; its set and master stay. It is kept aside for 30 days, and can be brought back from the record."""
-    variant, access = _enter(request, variant_id, Role.ARTIST)
+    variant, access = enter_variant(request, variant_id, Role.ARTIST)
     variants.remove_variant(variant, access.user)
     return Status(204, None)
-
-
-@router.post(
-    "/variants/{variant_id}/gltf",
-    response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
-    operation_id="start_gltf",
-)
-def start_gltf(request: HttpRequest, variant_id: int) -> Job:
-    """Bake a variant into a glTF 2.0 binary, as a job. A job of this variant that is still open is given instead."""
-    variant, access = _enter(request, variant_id, Role.ARTIST)
-    plan_bake(variant)
-    with transaction.atomic():
-        # Two who ask at the same moment get one job.
-        SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
-        if running := _baking(variant).filter(is_alive()).first():
-            return running
-        return enqueue(access.project, Job.Kind.BAKE, f"Baking {variant.name} into glTF", str(variant.pk), access.user)
-
-
-@router.get(
-    "/variants/{variant_id}/gltf",
-    operation_id="download_gltf",
-    openapi_extra=serves("model/gltf-binary"),
-    response={404: schemas.ErrorBody, 409: schemas.ErrorBody},
-)
-def download_gltf(request: HttpRequest, variant_id: int) -> FileResponse:
-    """A variant as a glTF 2.0 binary, once it is baked."""
-    variant, _ = _enter(request, variant_id)
-    product = baked(plan_bake(variant))
-    if product is None:
-        raise TexelError(variant.name, "was changed after its last glTF was made.", "Have its glTF made first.")
-    name = f"{code_of(variant.name)}.glb"
-    stored = default_storage.open(product.blob.place)
-    return FileResponse(stored, as_attachment=True, filename=name, content_type="model/gltf-binary")
-
-
-@router.post(
-    "/variants/{variant_id}/materialx",
-    response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
-    operation_id="start_materialx",
-)
-def start_materialx(request: HttpRequest, variant_id: int) -> Job:
-    """Write a variant as MaterialX with its pictures, as a job. A job of this variant that is still open is given instead."""
-    variant, access = _enter(request, variant_id, Role.ARTIST)
-    plan_materialx(variant)
-    with transaction.atomic():
-        SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
-        if running := _writing(variant).filter(is_alive()).first():
-            return running
-        return enqueue(access.project, Job.Kind.WRITE, f"Writing {variant.name} as MaterialX", str(variant.pk), access.user)
-
-
-@router.get(
-    "/variants/{variant_id}/materialx",
-    operation_id="download_materialx",
-    openapi_extra=serves("application/zip"),
-    response={404: schemas.ErrorBody, 409: schemas.ErrorBody},
-)
-def download_materialx(request: HttpRequest, variant_id: int) -> FileResponse:
-    """A variant as a zip of its MaterialX document and its pictures, once it is written."""
-    variant, _ = _enter(request, variant_id)
-    product = written(plan_materialx(variant))
-    if product is None:
-        raise TexelError(variant.name, "was changed after it was last written as MaterialX.", "Have it written first.")
-    stored = default_storage.open(product.blob.place)
-    name = f"{code_of(variant.name)}.mtlx.zip"
-    return FileResponse(stored, as_attachment=True, filename=name, content_type="application/zip")
 
 
 @router.get(
@@ -256,22 +184,20 @@ def download_materialx(request: HttpRequest, variant_id: int) -> FileResponse:
 )
 def lit_variant(request: HttpRequest, variant_id: int) -> HttpResponse:
     """A variant lit, from its set's sources: on a sphere where it is solid, on a tile where it can be looked through."""
-    variant, _ = _enter(request, variant_id)
+    variant, _ = enter_variant(request, variant_id)
     try:
         return kept_picture(request, stage.lit_dressed(worn_by(variant), variant.version.document, variant.values))
     except KeyError:
         raise not_found("The picture") from None
 
 
-def _baking(variant: SetVariant) -> QuerySet[Job]:
-    return Job.objects.filter(project=variant.project_id, kind=Job.Kind.BAKE, subject=str(variant.pk)).order_by("-created")
+def jobs_of(variant: SetVariant, kind: str) -> QuerySet[Job]:
+    """The jobs of a kind that a variant is the subject of, the newest first."""
+    return Job.objects.filter(project=variant.project_id, kind=kind, subject=str(variant.pk)).order_by("-created")
 
 
-def _writing(variant: SetVariant) -> QuerySet[Job]:
-    return Job.objects.filter(project=variant.project_id, kind=Job.Kind.WRITE, subject=str(variant.pk)).order_by("-created")
-
-
-def _enter(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> tuple[SetVariant, Access]:
+def enter_variant(request: HttpRequest, variant_id: int, least: Role = Role.GUEST) -> tuple[SetVariant, Access]:
+    """A variant of a project that somebody belongs to, for whoever may do so much there. Raises Refused for all others."""
     variant = SetVariant.objects.filter(pk=variant_id).select_related("set__project", "version__master").first()
     if variant is None:
         raise not_found("The variant")
@@ -332,9 +258,9 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         findings=_findings(variant, bindings),
         job=views.job_view(job) if job and job.is_open else None,
         gltf=built and baked(plan_bake(variant, state)) is not None,
-        baking=views.job_view(_baking(variant).filter(is_alive()).first()),
+        baking=views.job_view(jobs_of(variant, Job.Kind.BAKE).filter(is_alive()).first()),
         materialx=written(plan_materialx(variant)) is not None if worn else False,
-        writing=views.job_view(_writing(variant).filter(is_alive()).first()),
+        writing=views.job_view(jobs_of(variant, Job.Kind.WRITE).filter(is_alive()).first()),
     )
 
 

@@ -3571,6 +3571,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look For Layers
+         * @description How much of a variant each of its layers is, on the stage's shapes or on a mesh that is painted so; and why one is
+         *     nowhere.
+         */
+        post: operations["look_for_layers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5367,6 +5388,28 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+        };
+        /**
+         * LayerSeen
+         * @description How much of the surface a layer changes (0–1), and, where it is none, why in words and the way out.
+         */
+        LayerSeen: {
+            /** Label */
+            label: string;
+            /** Layer */
+            layer: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Share */
+            share: number;
+            /**
+             * Way Out
+             * @default
+             */
+            way_out: string;
         };
         /**
          * LayerView
@@ -7868,6 +7911,27 @@ export interface components {
             id: number;
             /** Seen */
             seen?: number | null;
+        };
+        /**
+         * SeenOn
+         * @description What is painted on the mesh that a variant is looked at on: the smallest and the largest red, green, blue and alpha;
+         *     without them it is one of the stage's own shapes.
+         */
+        SeenOn: {
+            /** High */
+            high?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Low */
+            low?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * Session
@@ -23713,6 +23777,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    look_for_layers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenOn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerSeen"][];
                 };
             };
             /** @description Bad Request */

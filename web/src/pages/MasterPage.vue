@@ -164,6 +164,7 @@ function publish(): void {
           aria-label="Version"
           @update:model-value="(number: number) => (version = number)"
         />
+        <span class="space" />
         <Button
           v-if="view.may_publish"
           :label="view.draft ? 'Go on writing' : 'Write the next version'"
@@ -176,6 +177,14 @@ function publish(): void {
           severity="secondary"
           @click="copying = true"
         />
+      </header>
+      <p v-if="view.cost.unused.length" class="unused" role="status">
+        ◆ Nothing uses {{ view.cost.unused.join(', ') }}. Take
+        {{ view.cost.unused.length === 1 ? 'it' : 'them' }} out, or let something read
+        {{ view.cost.unused.length === 1 ? 'it' : 'them' }}.
+      </p>
+      <p class="soft">{{ view.summary }}</p>
+      <p class="figures">
         <span class="soft">
           {{ view.variants.length }} {{ view.variants.length === 1 ? 'variant' : 'variants'
           }}{{ behind ? `, ${behind} behind` : '' }}
@@ -187,13 +196,7 @@ function publish(): void {
           {{ view.cost.arithmetic }} steps ·
           <span v-term="'strand'">{{ view.strands.length }} strands</span></span
         >
-      </header>
-      <p v-if="view.cost.unused.length" class="unused" role="status">
-        ◆ Nothing uses {{ view.cost.unused.join(', ') }}. Take
-        {{ view.cost.unused.length === 1 ? 'it' : 'them' }} out, or let something read
-        {{ view.cost.unused.length === 1 ? 'it' : 'them' }}.
       </p>
-      <p class="soft">{{ view.summary }}</p>
       <div v-rove class="strands">
         <section v-for="[group, strands] in sheet" :key="group">
           <h2 class="soft">{{ group }}</h2>
@@ -434,8 +437,17 @@ function publish(): void {
   gap: 14px;
   align-items: center;
 }
-.count {
-  margin-left: auto;
+.top :deep(.p-button) {
+  white-space: nowrap;
+  flex: none;
+}
+.space {
+  flex: 1;
+}
+.figures {
+  display: flex;
+  gap: 18px;
+  padding-top: 6px;
 }
 .strands h2 {
   font-weight: 500;

@@ -13,10 +13,12 @@ import { useAddress } from '@/lib/address';
 import { useSay } from '@/lib/say';
 import NamedTitle from '@/parts/NamedTitle.vue';
 import PaintPart from '@/parts/PaintPart.vue';
+import SeenPart from '@/parts/SeenPart.vue';
 import StageView from '@/parts/StageView.vue';
 import Trouble from '@/parts/Trouble.vue';
 import WholeName from '@/parts/WholeName.vue';
 import { modelOf, type Model } from '@/stage/model';
+import { apart, spanOf } from '@/stage/painting';
 import { byName, keyOf, useWorn, type Wears } from '@/stage/surfaces';
 
 const route = useRoute();
@@ -94,6 +96,7 @@ const worn = useWorn(wearing, edits);
 const bare = computed(
   () => model.value?.parts.filter((_, at) => !wearing.value[at]).map((part) => part.name) ?? [],
 );
+const editOf = (id: number) => variants.data.value?.find((entry) => entry.id === id)?.version ?? 0;
 const stage = ref<InstanceType<typeof StageView> | null>(null);
 const chosen = ref<number | null>(null);
 
@@ -153,6 +156,11 @@ async function revise(event: Event): Promise<void> {
     .catch(say.wrong);
 }
 const painting = ref(false);
+/** What is painted on the chosen part; looked at anew when somebody ends painting. */
+const looked = computed(() => {
+  const part = painting.value ? undefined : model.value?.parts[chosen.value ?? -1];
+  return part ? { painted: spanOf(part.geometry), apart: apart(part.geometry) } : null;
+});
 const painted = computed(() =>
   worn.value.some(
     (dress) => dress && dress !== 'own' && dress.shader.mesh.some((name) => name.startsWith('vertex')),
@@ -286,6 +294,14 @@ function remove(): void {
           filter
           @update:model-value="wear(part.name, $event)"
         />
+        <SeenPart
+          v-if="looked && chosen === at && wearing[at]?.variant"
+          class="why"
+          :variant="wearing[at]!.variant!"
+          :edit="editOf(wearing[at]!.variant!)"
+          :painted="looked.painted"
+          :apart="looked.apart"
+        />
       </div>
       <template v-if="model">
         <div class="head"><h2>About this model</h2></div>
@@ -364,6 +380,9 @@ function remove(): void {
 .acts {
   display: flex;
   gap: 10px;
+}
+.why {
+  grid-column: 1 / -1;
 }
 .wears {
   grid-column: 1 / -1;

@@ -6,7 +6,8 @@ import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import type { VariantChange } from '@/api/changes';
-import { api, take, type Value } from '@/api/client';
+import { api, take, type Schemas, type Value } from '@/api/client';
+import { useSeen } from '@/api/seen';
 import { isOpen, useBoard, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
 import { useEditing } from '@/lib/edits';
 import { useActions } from '@/lib/keys';
@@ -32,6 +33,8 @@ const slug = computed(() => String(route.params.slug));
 const id = ref(Number(route.params.id));
 const variant = useVariant(id);
 const view = computed(() => variant.data.value);
+const edit = computed(() => view.value?.edit ?? 0);
+const seen = useSeen(id, edit);
 const mayWork = useMayWork(slug);
 const refresh = useRefresh(slug);
 const prove = useProve(
@@ -214,6 +217,7 @@ useActions({
         :layers="view.layers"
         :sets="sets"
         :may-work="mayWork"
+        :seen="seen.data.value ?? []"
         :painted="view.shader.mesh.some((name) => name.startsWith('vertex'))"
         @take="(layers, said) => change(said, { layers })"
       />

@@ -14,6 +14,8 @@ const props = defineProps<{
   mayWork: boolean;
   /** What is painted on the mesh counts. */
   painted: boolean;
+  /** How much each layer is of what is seen, and why one is nowhere. */
+  seen: readonly Schemas['LayerSeen'][];
 }>();
 const emit = defineEmits<{ take: [layers: Record<string, Worn>, said: string] }>();
 
@@ -23,6 +25,7 @@ const choices = computed(() => [
   { value: 0, text: 'no set' },
   ...props.sets.map(({ id, name }) => ({ value: id, text: name })),
 ]);
+const share = computed(() => new Map(props.seen.map((entry) => [entry.layer, entry])));
 const first = computed(() => props.layers[0]?.name ?? '');
 
 function take(layer: LayerView, set: number, property = ''): void {
@@ -104,6 +107,16 @@ function properties(layer: LayerView): { value: string; text: string }[] {
         @update:model-value="take(layer, layer.set_id ?? 0, String($event))"
       />
       <p v-if="layer.stands" class="stands" role="status">◆ {{ layer.stands }}</p>
+      <p v-else-if="share.get(layer.name)?.reason" class="stands" role="status">
+        ◆ It is seen nowhere. {{ share.get(layer.name)?.reason }} {{ share.get(layer.name)?.way_out }}
+      </p>
+      <p
+        v-else-if="share.has(layer.name)"
+        class="counts soft"
+        title="Of the stage’s own shapes, which are painted in stripes"
+      >
+        seen on {{ Math.round((share.get(layer.name)?.share ?? 0) * 100) }} % of the surface
+      </p>
     </div>
     <p v-if="painted" class="soft small">
       What is painted on the mesh decides. The stage’s own shapes are painted in four stripes, unpainted, red,
@@ -162,6 +175,10 @@ function properties(layer: LayerView): { value: string; text: string }[] {
 .stands {
   grid-column: 2 / -1;
   color: var(--ochre);
+  font-size: 12px;
+}
+.counts {
+  grid-column: 2 / -1;
   font-size: 12px;
 }
 .strip {

@@ -136,10 +136,12 @@ describe('the layers of a variant', () => {
         ],
         mayWork: true,
         painted: true,
+        seen: [{ layer: 'base', label: 'Base', share: 0, reason: 'Nothing is painted.', way_out: 'Paint.' }],
       },
     });
     expect(page.get('[data-layer=red]').text()).toContain('It takes no set');
     expect(page.text()).toContain('painted in four stripes');
+    expect(page.get('[data-layer=base]').text()).toContain('It is seen nowhere. Nothing is painted. Paint.');
     const dataTransfer = { getData: () => '5' };
     await page.get('[data-layer=red]').trigger('drop', { dataTransfer });
     expect(page.emitted('take')?.[0]).toEqual([

@@ -2,7 +2,7 @@
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 
-import { apart, dab, denser, fill, paintOf, Strokes, weight, type Brush } from './painting';
+import { apart, dab, denser, fill, paintOf, spanOf, Strokes, weight, type Brush } from './painting';
 
 const brush: Brush = { channel: 0, towards: 1, radius: 0.5, strength: 1, softness: 0.5, smooth: false };
 const plane = (points = 10) => new THREE.PlaneGeometry(2, 2, points, points);
@@ -28,6 +28,8 @@ describe('a brush', () => {
       expect([paint.getY(point), paint.getZ(point), paint.getW(point)]).toEqual([0, 0, 0]);
     }
     expect(dab(geometry, new THREE.Vector3(9, 9, 9), brush)).toBe(0);
+    expect(spanOf(geometry)).toEqual({ low: [0, 0, 0, 0], high: [1, 0, 0, 0] });
+    expect(spanOf(plane()).high).toEqual([0, 0, 0, 0]);
   });
   it('goes a part of the way with less strength, and takes away again', () => {
     const geometry = plane();

@@ -30,6 +30,28 @@ export function paintOf(geometry: THREE.BufferGeometry): THREE.BufferAttribute {
   return made;
 }
 
+/** The smallest and the largest of each number that is painted on a geometry: all 0 where nothing is. */
+export function spanOf(geometry: THREE.BufferGeometry): { low: Four; high: Four } {
+  const paint = geometry.getAttribute('paint') as THREE.BufferAttribute | undefined;
+  const [low, high]: [Four, Four] = [
+    [0, 0, 0, 0],
+    [0, 0, 0, 0],
+  ];
+  if (!paint) return { low, high };
+  for (let part = 0; part < 4; part++) {
+    // What came with three numbers has an alpha of 1.
+    const [first, ...rest] = part < paint.itemSize ? every(paint, part) : [1];
+    low[part] = rest.reduce((least, value) => Math.min(least, value), first ?? 0);
+    high[part] = rest.reduce((most, value) => Math.max(most, value), first ?? 0);
+  }
+  return { low, high };
+}
+type Four = [number, number, number, number];
+
+function every(paint: THREE.BufferAttribute, part: number): number[] {
+  return Array.from({ length: paint.count }, (_, at) => Math.max(0, paint.getComponent(at, part)));
+}
+
 /** How much a brush does so far from its middle. */
 export function weight({ radius, strength, softness }: Brush, away: number): number {
   const share = away / radius;
