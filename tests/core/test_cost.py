@@ -67,3 +67,17 @@ def test_what_does_more_is_written_with_more_steps() -> None:
     steps = {key: arithmetic_of(operation) for key, operation in OPERATIONS.items()}
     assert steps["read"] == steps["combine"] == steps["choose"] == 0
     assert steps["add"] < steps["mix"] < steps["smooth_step"] < steps["soft_light"] < steps["cloud_noise"]
+
+
+def test_a_structural_switch_saves_what_its_other_position_needs() -> None:
+    """What is chosen by a switch that is compiled in is computed alone; by one that is not, both are."""
+    chosen = {"name": "one", "group": "", "operation": "choose", "inputs": {"switch": "from map", "a": "turned", "b": "metal"}}
+    body = sheet(READ, METAL, TURNED, chosen, surface={"roughness": "one"}).model_dump()
+    switch = {"name": "from map", "label": "From map", "group": "", "kind": "switch", "default": True, "structural": True}
+    whole = Master.model_validate(body | {"parameters": [switch]})
+    (found,) = cost_of(check_master(whole), PACKED).switches
+    assert found.parameter == "from map" and (found.on.reads, found.off.reads) == (1, 1)
+    assert found.on.arithmetic == found.off.arithmetic + 1
+    plain = Master.model_validate(body | {"parameters": [switch | {"structural": False}]})
+    cost = cost_of(check_master(plain), PACKED)
+    assert cost.switches == () and cost.reads == 2

@@ -9,13 +9,15 @@ from typing import Any
 
 import numpy as np
 import pytest
+from pygltflib import GLTF2
 
 from texelcore.materials.binding import bind, one_set
 from texelcore.materials.document import Master, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.gltf import bake, export_glb
+from texelcore.materials.kinds import EXTENDED_KINDS, SURFACE_KINDS
 from texelcore.materials.masters import next_version, shipped_masters
-from texelcore.materials.placing import placement_of, stretch_of
+from texelcore.materials.placing import Placement, placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
@@ -172,6 +174,15 @@ console.log(JSON.stringify(report));
 """
 
 
+def judged(glb: bytes, folder: Path) -> Any:
+    """What the Khronos validator says of a file."""
+    file = folder / "moss.glb"
+    file.write_bytes(glb)
+    script = folder / "validate.mjs"
+    script.write_text(VALIDATE.format(module=ROOT / "web/node_modules/gltf-validator/index.js", file=file))
+    return json.loads(subprocess.run(["node", script], capture_output=True, text=True, check=True).stdout)
+
+
 @pytest.mark.parametrize("own", [{}, {"emissive strength": 30.0, "plain opacity": 0.5, "opacity from map": False, "tiling": 2.0}])
 def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own: dict[str, Any]) -> None:
     target = shipped()["orbit-desktop"]
@@ -183,21 +194,55 @@ def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own
     surface = bake(checked, own, samplers_of(SOLID, bound, {"surface": images}, target), 16, 16)
     glb = export_glb("Moss bed", surface, placement)
     assert glb == export_glb("Moss bed", surface, placement)
-    file = tmp_path / "moss.glb"
-    file.write_bytes(glb)
-    script = tmp_path / "validate.mjs"
-    script.write_text(VALIDATE.format(module=ROOT / "web/node_modules/gltf-validator/index.js", file=file))
-    report = json.loads(subprocess.run(["node", script], capture_output=True, text=True, check=True).stdout)
+    report = judged(glb, tmp_path)
     assert (report["issues"]["numErrors"], report["issues"]["numWarnings"]) == (0, 0), report["issues"]["messages"]
     assert report["info"]["materialCount"] == 1 and report["info"]["hasTextures"]
     assert "KHR_texture_transform" in report["info"]["extensionsUsed"]
+
+
+EXTENSIONS = {
+    "KHR_materials_clearcoat": {"clear_coat": 0.8, "clear_coat_roughness": 0.2},
+    "KHR_materials_sheen": {"sheen_colour": 0.6, "sheen_roughness": 0.4},
+    "KHR_materials_specular": {"specular_level": 0.5},
+    "KHR_materials_ior": {"index_of_refraction": 1.33},
+    "KHR_materials_anisotropy": {"anisotropy": 0.7, "anisotropy_rotation": 0.25},
+}
+
+
+@pytest.mark.parametrize("varied", [False, True])
+@pytest.mark.parametrize("placed", [None, Placement((2.0, 2.0), (0.25, 0.0))])
+def test_what_lies_beyond_the_basics_is_said_by_gltfs_extensions(tmp_path: Path, varied: bool, placed: Placement | None) -> None:
+    """The ratified extensions of glTF 2.0: a factor where a property is even, a texture where it is not."""
+    surface = bake(check_master(SOLID), {}, {}, 8, 8)
+    for given in EXTENSIONS.values():
+        for key, value in given.items():
+            shape = (8, 8, 3) if key == "sheen_colour" else (8, 8)
+            held = np.full(shape, value, np.float32)
+            surface[key] = held * np.linspace(0.5, 1, 8, dtype=np.float32).reshape(-1, *[1] * (held.ndim - 1)) if varied else held
+    glb = export_glb("All", surface, placed)
+    report = judged(glb, tmp_path)
+    assert (report["issues"]["numErrors"], report["issues"]["numWarnings"]) == (0, 0), report["issues"]["messages"]
+    assert set(report["info"]["extensionsUsed"]) >= set(EXTENSIONS)
+    said = GLTF2.load_from_bytes(glb).materials[0].extensions
+    coat, turned = said["KHR_materials_clearcoat"], said["KHR_materials_anisotropy"]
+    if varied:
+        assert coat["clearcoatFactor"] == 1.0 and {"clearcoatTexture", "clearcoatRoughnessTexture"} <= set(coat)
+        assert "sheenColorTexture" in said["KHR_materials_sheen"] and "specularTexture" in said["KHR_materials_specular"]
+        assert bool(placed) == ("extensions" in turned["anisotropyTexture"])
+    else:
+        assert coat == {"clearcoatFactor": pytest.approx(0.8), "clearcoatRoughnessFactor": pytest.approx(0.2)}
+        assert turned["anisotropyRotation"] == pytest.approx(np.pi / 2, abs=1e-4)
+    assert said["KHR_materials_ior"]["ior"] == pytest.approx(1.33 * (0.75 if varied else 1), abs=0.26)
+    # What is as glTF has it without a word is not said.
+    plain = export_glb("Plain", bake(check_master(SOLID), {}, {}, 8, 8))
+    assert not GLTF2.load_from_bytes(plain).extensionsUsed
 
 
 @pytest.mark.parametrize("master", shipped_masters().values(), ids=lambda master: master.name)
 def test_every_shipped_master_can_be_baked_into_gltf(master: Master) -> None:
     """What a master gives nothing of is neutral: the file says all that glTF asks for."""
     surface = bake(check_master(master), {}, {}, 8, 8)
-    assert {"base_colour", "opacity", "normal", "roughness", "metallic", "occlusion", "emissive"} == set(surface)
+    assert {*SURFACE_KINDS, *(set(EXTENDED_KINDS) & set(master.surface))} == set(surface)
     assert "emissive" in master.surface or not surface["emissive"].any()
     assert export_glb(master.title, surface)[:4] == b"glTF"
 

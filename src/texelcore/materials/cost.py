@@ -4,10 +4,11 @@ what a compiler makes of it is its own affair, but that more is more holds."""
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from math import prod
 
 from texelcore.materials.binding import Bindings, Bound
-from texelcore.materials.document import WIDTHS
+from texelcore.materials.document import WIDTHS, Parameter, Strand
 from texelcore.materials.operations import Operation
 from texelcore.materials.operations.texturing import READS
 from texelcore.materials.strands import CheckedStrand
@@ -30,6 +31,21 @@ class StrandCost(Document):
     used: bool
 
 
+class MasterFigures(Document):
+    """Texture reads and steps of arithmetic at each place."""
+
+    reads: int
+    arithmetic: int
+
+
+class SwitchCost(Document):
+    """What a master costs with a structural switch on, and with it off: what the other position needs is not compiled."""
+
+    parameter: str
+    on: MasterFigures
+    off: MasterFigures
+
+
 class MasterCost(Document):
     """What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has,
     by strand, and the strands that nothing uses."""
@@ -42,6 +58,8 @@ class MasterCost(Document):
     versions: int
     strands: tuple[StrandCost, ...]
     unused: tuple[str, ...]
+    # By structural switch.
+    switches: tuple[SwitchCost, ...] = ()
 
 
 def cost_of(checked: CheckedMaster, bindings: Bindings) -> MasterCost:
@@ -57,11 +75,28 @@ def cost_of(checked: CheckedMaster, bindings: Bindings) -> MasterCost:
         versions=versions_of(checked),
         strands=strands,
         unused=tuple(entry.strand for entry in strands if not entry.used),
+        switches=tuple(_switched(entry.name, checked, bindings) for entry in checked.master.parameters if _is_switch(entry)),
     )
 
 
-def used_strands(checked: CheckedMaster) -> set[str]:
-    """The strands that some property of the surface comes from."""
+def _is_switch(entry: Parameter) -> bool:
+    return entry.structural and entry.kind == "switch"
+
+
+def _switched(name: str, checked: CheckedMaster, bindings: Bindings) -> SwitchCost:
+    on, off = (_with(checked, bindings, {name: position}) for position in (True, False))
+    return SwitchCost(parameter=name, on=on, off=off)
+
+
+def _with(checked: CheckedMaster, bindings: Bindings, fixed: Mapping[str, bool]) -> MasterFigures:
+    """What is left to compute where switches are fixed."""
+    used = used_strands(checked, fixed)
+    held = [_strand(step, bindings, step.strand.name in used) for step in checked.steps]
+    return MasterFigures(reads=sum(entry.reads for entry in held), arithmetic=sum(entry.arithmetic for entry in held))
+
+
+def used_strands(checked: CheckedMaster, fixed: Mapping[str, bool] | None = None) -> set[str]:
+    """The strands that some property of the surface comes from; with some switches `fixed`, through what they choose alone."""
     strands = {step.strand.name: step.strand for step in checked.steps}
     waiting, found = [name for name in checked.master.surface.values() if name in strands], set()
     while waiting:
@@ -69,8 +104,16 @@ def used_strands(checked: CheckedMaster) -> set[str]:
         if name in found:
             continue
         found.add(name)
-        waiting += [value for value in strands[name].inputs.values() if isinstance(value, str) and value in strands]
+        waiting += [value for value in _needed(strands[name], fixed or {}) if isinstance(value, str) and value in strands]
     return found
+
+
+def _needed(strand: Strand, fixed: Mapping[str, bool]) -> list[object]:
+    """What a strand takes; of one that chooses by a switch that is fixed, what it chooses."""
+    chosen = fixed.get(str(strand.inputs.get("switch"))) if strand.operation == "choose" else None
+    if chosen is None:
+        return list(strand.inputs.values())
+    return [strand.inputs.get("a" if chosen else "b")]
 
 
 def arithmetic_of(operation: Operation) -> int:

@@ -1,7 +1,7 @@
 """A variant as a glTF 2.0 file: its surface baked to PNG textures on a square, in one .glb.
 
 Textures, factors and colour spaces: glTF 2.0 specification, section Materials; strength above 1:
-KHR_materials_emissive_strength; placement: KHR_texture_transform.
+KHR_materials_emissive_strength; placement: KHR_texture_transform; what lies beyond the basics: `extended`.
 """
 
 from __future__ import annotations
@@ -42,6 +42,7 @@ from pygltflib import (
 from texelcore.colour.srgb import from_linear
 from texelcore.materials.document import Value
 from texelcore.materials.evaluate import Sampler, evaluate, neutral, texel_centres
+from texelcore.materials.extended import extended_of
 from texelcore.materials.kinds import SURFACE_KINDS
 from texelcore.materials.placing import Placement
 from texelcore.materials.typing import CheckedMaster
@@ -60,7 +61,7 @@ def bake(
     checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int, finer: int = 1
 ) -> dict[str, Floats]:
     """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them, and the neutral value of
-    what the master gives nothing of. Properties of glTF's extensions are not baked.
+    what the master gives nothing of; of glTF's extensions those that it gives.
 
     Each texel is the mean of `finer` × `finer` places in it, so that what repeats faster than texels follow each other is
     averaged and not picked at random: light as light, directions as directions.
@@ -69,8 +70,8 @@ def bake(
     for top, bottom in strip_ranges(width * finer * finer, height):
         fine = evaluate(checked, own, samplers, texel_centres(width * finer, height * finer, top * finer, bottom * finer))
         parts.append({key: _averaged(key, values, finer) for key, values in fine.items()})
-    given = {key: np.concatenate([part[key] for part in parts]) for key in parts[0] if key in SURFACE_KINDS}
-    return {key: given[key] if key in given else _even(key, width, height) for key in SURFACE_KINDS}
+    given = {key: np.concatenate([part[key] for part in parts]) for key in parts[0]}
+    return given | {key: _even(key, width, height) for key in SURFACE_KINDS if key not in given}
 
 
 def _even(key: str, width: int, height: int) -> Floats:
@@ -91,11 +92,13 @@ def _averaged(key: str, values: Floats, finer: int) -> Floats:
 def export_glb(name: str, surface: Mapping[str, Floats], placement: Placement | None = None) -> bytes:
     """A baked surface as the bytes of a .glb: a square of one metre that carries the material, with its textures placed where
     they were not baked so. Deterministic."""
-    pictures = _pictures(surface)
+    extended = extended_of(surface)
+    pictures = _pictures(surface) | {title: pixels for title, (pixels, _) in extended.pictures.items()}
+    srgb = {"base colour", "emissive", *(title for title, (_, is_srgb) in extended.pictures.items() if is_srgb)}
     chunks, views = _mesh_chunks()
     images, textures = [], []
     for title, pixels in pictures.items():
-        chunks.append(_png(pixels, "srgb" if title in ("base colour", "emissive") else "linear"))
+        chunks.append(_png(pixels, "srgb" if title in srgb else "linear"))
         views.append(BufferView(buffer=0, byteLength=len(chunks[-1])))
         images.append(GltfImage(mimeType="image/png", bufferView=len(views) - 1, name=f"{name} {title}"))
         textures.append(Texture(source=len(images) - 1, sampler=0))
@@ -104,9 +107,17 @@ def export_glb(name: str, surface: Mapping[str, Floats], placement: Placement | 
         view.byteOffset = offset
         offset += len(chunk) + -len(chunk) % 4
     blob = b"".join(chunk + b"\0" * (-len(chunk) % 4) for chunk in chunks)
-    material = _material(name, surface, {title: index for index, title in enumerate(pictures)}, placement)
-    used = ["KHR_materials_emissive_strength"] if material.extensions else []
-    used += ["KHR_texture_transform"] if placement else []
+    index = {title: at for at, title in enumerate(pictures)}
+    placed: dict[str, Any] = {}
+    if placement:
+        placed = {"KHR_texture_transform": {"offset": [*placement.offset], "scale": [*placement.scale]}}
+    material = _material(name, surface, index, placed)
+    for key, said in extended.said.items():
+        where = {"extensions": placed} if placed else {}
+        material.extensions[key] = said | {
+            slot: {"index": index[title], **where} for slot, title in extended.textures[key].items()
+        }
+    used = [*material.extensions, *placed]
     document = GLTF2(
         asset=Asset(version="2.0", generator="Fair Texel"),
         scene=0,
@@ -147,13 +158,12 @@ def _pictures(surface: Mapping[str, Floats]) -> dict[str, Pixels]:
     return found
 
 
-def _material(name: str, surface: Mapping[str, Floats], index: Mapping[str, int], placement: Placement | None) -> Material:
+def _material(name: str, surface: Mapping[str, Floats], index: Mapping[str, int], placed: dict[str, Any]) -> Material:
     packed = index["occlusion, roughness, metallic"]
     strongest = float(surface["emissive"].max())
-    extensions = {"KHR_materials_emissive_strength": {"emissiveStrength": strongest}} if strongest > 1 else {}
-    placed: dict[str, Any] = {}
-    if placement:
-        placed = {"KHR_texture_transform": {"offset": [*placement.offset], "scale": [*placement.scale]}}
+    extensions: dict[str, Any] = {}
+    if strongest > 1:
+        extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": strongest}
     return Material(
         name=name,
         pbrMetallicRoughness=PbrMetallicRoughness(

@@ -27,7 +27,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.storage.blobs import keep, local_file
 
 # What baking makes of the same things changes with this number.
-BAKING_VERSION = 2
+BAKING_VERSION = 3
 # The most places that a texel is averaged of, along an edge.
 FINEST = 16
 _READ, _BAKED = 0.3, 0.8

@@ -5909,6 +5909,11 @@ export interface components {
             samplers: number;
             /** Strands */
             strands: components["schemas"]["StrandCost"][];
+            /**
+             * Switches
+             * @default []
+             */
+            switches: components["schemas"]["SwitchCost"][];
             /** Unused */
             unused: string[];
             /** Versions */
@@ -5941,6 +5946,16 @@ export interface components {
             edit: number;
             /** Problems */
             problems: components["schemas"]["MasterProblem"][];
+        };
+        /**
+         * MasterFigures
+         * @description Texture reads and steps of arithmetic at each place.
+         */
+        MasterFigures: {
+            /** Arithmetic */
+            arithmetic: number;
+            /** Reads */
+            reads: number;
         };
         /**
          * MasterFinding
@@ -8744,6 +8759,16 @@ export interface components {
             values: {
                 [key: string]: boolean | number | string | number[];
             };
+        };
+        /**
+         * SwitchCost
+         * @description What a master costs with a structural switch on, and with it off: what the other position needs is not compiled.
+         */
+        SwitchCost: {
+            off: components["schemas"]["MasterFigures"];
+            on: components["schemas"]["MasterFigures"];
+            /** Parameter */
+            parameter: string;
         };
         /**
          * TakenInto

@@ -317,6 +317,7 @@ const hindered = computed(() => {
         :words="words.data.value"
         :kinds="kinds"
         :problems="problems"
+        :cost="cost"
         :editable="editable"
         @change="draft.change($event)"
       />

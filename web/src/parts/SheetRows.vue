@@ -205,6 +205,12 @@ function renameGroup(from: string, rows: readonly { at: number }[], to: string):
     if (said !== undefined) sheet.comments = { ...sheet.comments, [to.trim()]: said };
   });
 }
+function explain(group: string, said: string): void {
+  emit('change', (sheet) => {
+    const rest = Object.entries(sheet.comments).filter(([other]) => other !== group);
+    sheet.comments = Object.fromEntries(said.trim() ? [...rest, [group, said.trim()]] : rest);
+  });
+}
 function fold(group: string): void {
   const next = new Set(folded.value);
   if (!next.delete(group)) next.add(group);
@@ -274,7 +280,16 @@ defineExpose({ add, go });
           @typed="renameGroup(group, rows, $event)"
         />
         <span v-if="folded.has(group)" class="mono faint">{{ rows.length }} rows</span>
-        <span v-if="sheet.comments[group]" class="said">{{ sheet.comments[group] }}</span>
+        <PickField
+          class="said"
+          :text="sheet.comments[group] ?? ''"
+          :empty="editable ? 'say what it is for' : ''"
+          :label="`What ${group || 'this group'} is for`"
+          look="plain"
+          :editable="editable"
+          :offers="() => []"
+          @typed="explain(group, $event)"
+        />
       </h2>
       <div v-if="!folded.has(group)" role="table" :aria-label="`Strands: ${group || 'no group'}`">
         <div

@@ -4,7 +4,7 @@ import { mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
 import { describe, expect, it } from 'vitest';
 
-import type { Parameter } from '@/api/client';
+import type { Parameter, Schemas } from '@/api/client';
 import type { Sheet } from '@/lib/sheet';
 import { vRove } from '@/lib/roving';
 import { vTerm } from '@/lib/glossary';
@@ -14,6 +14,7 @@ import { block, blocked, words, written } from '@/tests/sheets';
 import LayersPart from './LayersPart.vue';
 import BlockRows from './BlockRows.vue';
 import ParameterRow from './ParameterRow.vue';
+import SheetParameters from './SheetParameters.vue';
 import SheetRows from './SheetRows.vue';
 
 const global = { plugins: [PrimeVue], directives: { rove: vRove, term: vTerm } };
@@ -168,5 +169,44 @@ describe('a constant in the place of a map', () => {
     await row.setProps({ modelValue: 0.5 });
     await row.get('[aria-label="Reset Tint"]').trigger('click');
     expect(row.emitted('update:modelValue')?.at(-1)).toEqual([undefined]);
+  });
+});
+
+describe('the parameters of a sheet', () => {
+  function parameters(begun = written()) {
+    let sheet = begun;
+    const first = sheet.parameters[0] as Parameter;
+    sheet.parameters.push({ ...first, name: 'bend', label: 'Bend', kind: 'two', default: [0.25, 0.5] });
+    sheet.parameters.push({ ...first, name: 'worn', kind: 'switch', default: true, structural: true });
+    const figures = { on: { reads: 4, arithmetic: 12 }, off: { reads: 3, arithmetic: 2 } };
+    const cost = { switches: [{ parameter: 'worn', ...figures }] } as unknown as Schemas['MasterCost'];
+    const page = mount(SheetParameters, {
+      global,
+      attachTo: document.body,
+      props: {
+        ...{ sheet, words, problems: [], cost, editable: true },
+        onChange: (how: (draft: Sheet) => void) => {
+          sheet = JSON.parse(JSON.stringify(sheet)) as Sheet;
+          how(sheet);
+          void page.setProps({ sheet });
+        },
+      },
+    });
+    return { page, sheet: () => sheet };
+  }
+  it('are put in order by key, and have a default for each of their numbers', async () => {
+    const { page, sheet } = parameters();
+    await page.findAll('.parameter')[1]?.trigger('keydown', { key: 'ArrowUp', altKey: true });
+    expect(sheet().parameters.map(({ name }) => name)).toEqual(['bend', 'tint', 'worn']);
+    const second = page.get('[aria-label="Default of bend, number 2"]');
+    await second.setValue('0.75');
+    await second.trigger('change');
+    await second.trigger('blur');
+    expect(sheet().parameters[0]?.default).toEqual([0.25, 0.75]);
+  });
+  it('say what a switch that is compiled in saves', async () => {
+    const { page } = parameters();
+    await page.get('[aria-label="More of worn"]').trigger('click');
+    expect(page.text()).toContain('Off, it saves 1 texture read and 10 steps.');
   });
 });
