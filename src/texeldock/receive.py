@@ -28,6 +28,7 @@ from texelcore.proof.places import probe_points
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, without_tile
 from texeldock.blocks import Texture, length_problem, read_header, read_picture, read_texture
+from texeldock.carried import judge_models
 from texeldock.dressed import judge_strays, judge_variants
 from texeldock.measure import UNKNOWN, compare_set, judge_levels
 from texeldock.said import AGAIN, FOR_THIS, error, read_document, warning
@@ -75,6 +76,7 @@ def receive(folder: Path, target: Target) -> Receipt:
         except (OSError, ValueError, LookupError, ArithmeticError, MemoryError) as broken:
             findings.append(error(code, f"has variants that cannot be read: {type(broken).__name__}, {broken}.", AGAIN))
     findings += judge_strays(manifest)
+    findings += judge_models(folder, manifest, bad)
     holds = not any(finding.severity == "error" for finding in findings)
     return Receipt(
         target=target.name,

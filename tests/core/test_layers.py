@@ -20,6 +20,7 @@ from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import shader_text
 from texelcore.materials.stage import STAGE_TARGET, stage_storages
 from texelcore.materials.typing import check_master, read_master
+from texelcore.naming.rules import MasterRules
 from texelcore.pixels.errors import TexelError
 
 MASTERS = shipped_masters()
@@ -250,3 +251,13 @@ def test_more_textures_than_every_gpu_has_is_an_error_with_the_cheapest_way_back
 def test_nothing_is_odd_about_what_ships(master: Master) -> None:
     bound = bind(master, STAGE_TARGET, one_set(master, stage_storages(("colour", "normal", "data", "height", "opacity"))))
     assert findings_of(check_master(master), bound) == ()
+
+
+def test_what_the_house_allows_is_held_against_a_master_with_the_cheapest_way_back() -> None:
+    bindings = bind(FOUR, STAGE_TARGET, dict.fromkeys(FOUR.holders, SetMaps(STAGE)))
+    checked = check_master(FOUR)
+    assert not [found for found in findings_of(checked, bindings) if found.rule == "over-the-house-limit"]
+    tight = MasterRules(samplers=8, reads=4, arithmetic=10)
+    found = [entry for entry in findings_of(checked, bindings, tight) if entry.rule == "over-the-house-limit"]
+    assert [entry.message.split("the house rules allow ")[1] for entry in found] == ["8.", "4.", "10."]
+    assert "Take the layer" in found[0].way_out and all(entry.way_out and entry.severity == "warning" for entry in found)

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import base64
+import hashlib
 import io
 import json
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pygltflib
 import pytest
 from PIL import Image as Pillow
 
 from tests.web.conftest import Caller, run_queued
+from texelcore.targets.library import shipped
+from texeldock.receive import receive
 from texelweb.masters.models import LayerSet, MasterDraft, StudioMaster
 from texelweb.projects.models import Membership, Role
 from texelweb.sets.models import TextureSet
@@ -119,6 +123,64 @@ def test_a_delivery_carries_every_layer_and_the_dock_blends_them(artist: Caller,
     run_queued()
     receipt = artist.get(f"/deliveries/{alone['id']}")["receipt"]
     assert receipt["holds"] and f"needs the set {codes[planter]}" in receipt["findings"][0]["message"]
+
+
+def model(painted: bool) -> bytes:
+    """A triangle as GLB, with vertex colours or without."""
+    points = np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]).tobytes()
+    colours = np.float32([[1, 0, 0, 1]] * 3).tobytes()
+    parts = [points, colours] if painted else [points]
+    attributes = pygltflib.Attributes(POSITION=0, COLOR_0=1 if painted else None)
+    views = [pygltflib.BufferView(buffer=0, byteOffset=36 * at, byteLength=len(part)) for at, part in enumerate(parts)]
+    accessors = [pygltflib.Accessor(bufferView=0, componentType=5126, count=3, type="VEC3", min=[0, 0, 0], max=[1, 1, 0])]
+    accessors += [pygltflib.Accessor(bufferView=1, componentType=5126, count=3, type="VEC4")] if painted else []
+    made = pygltflib.GLTF2(
+        scene=0,
+        scenes=[pygltflib.Scene(nodes=[0])],
+        nodes=[pygltflib.Node(mesh=0, name="deck")],
+        meshes=[pygltflib.Mesh(primitives=[pygltflib.Primitive(attributes=attributes)])],
+        accessors=accessors,
+        bufferViews=views,
+        buffers=[pygltflib.Buffer(byteLength=sum(map(len, parts)))],
+    )
+    made.set_binary_blob(b"".join(parts))
+    return b"".join(made.save_to_bytes())
+
+
+def test_a_painted_model_goes_along_and_the_dock_misses_paint(artist: Caller, two: tuple[int, int]) -> None:
+    door, planter = two
+    variant = ground(artist, door, planter)
+    orders = {"targets": ["orbit-desktop"], "sets": [door, planter]}
+
+    def deliver(painted: bool) -> tuple[Any, Path]:
+        form = {"name": "deck.glb", "file": io.BytesIO(model(painted))}
+        made = artist.client.post("/api/projects/weir/models", form).json()
+        parts = {"deck": {"variant": variant["id"]}, "rail": {"set": door}, "sky": {"own": True}}
+        artist.ask("PATCH", f"/models/{made['id']}", {"parts": parts})
+        (ordered,) = artist.ask("POST", "/projects/weir/deliveries", orders)
+        run_queued()
+        view = artist.get(f"/deliveries/{ordered['id']}")
+        return view["receipt"], Path(view["folder"])
+
+    receipt, _ = deliver(painted=False)
+    assert receipt["holds"] and ["Overgrown is blended by them" in entry["message"] for entry in receipt["findings"]] == [True]
+    receipt, folder = deliver(painted=True)
+    assert receipt["holds"] and receipt["findings"] == []
+    manifest = json.loads((folder / "delivery.json").read_text())
+    (carried,) = manifest["models"]
+    code = next(entry.code for entry in TextureSet.objects.all() if entry.pk == door)
+    assert carried["parts"] == {"deck": {"variant": "Overgrown", "set": ""}, "rail": {"variant": "", "set": code}}
+    assert (folder / carried["file"]["file"]).read_bytes() == model(painted=True)
+    # What is no model, and what wears something that is not there, is said.
+    target = shipped()["orbit-desktop"]
+    carried["parts"]["rail"] = {"variant": "Nobody's", "set": "Nowhere"}
+    carried["file"]["bytes"], carried["file"]["sha256"] = 3, hashlib.sha256(b"abc").hexdigest()
+    (folder / carried["file"]["file"]).write_bytes(b"abc")
+    (folder / "delivery.json").write_text(json.dumps(manifest))
+    said = [entry.message for entry in receive(folder, target).findings if entry.severity == "error"]
+    assert [any(words in message for message in said) for words in ("wears Nobody's", "wears the set Nowhere", "no model")] == [
+        True
+    ] * 3
 
 
 def test_layers_travel_with_the_project_document(artist: Caller, lead: Caller, two: tuple[int, int]) -> None:

@@ -122,6 +122,21 @@ class DeliveredVariant(Document):
     surface: dict[str, tuple[FiniteFloat, ...]] = {}
 
 
+class DeliveredPart(Document):
+    """What a part of a model wears: a variant of the delivery by name, or one of its sets by code."""
+
+    variant: str = ""
+    set: str = ""
+
+
+class DeliveredModel(Document):
+    """A model as it came or was painted, with what its parts wear, by the names that they have in its file."""
+
+    name: str
+    file: DeliveredFile
+    parts: dict[str, DeliveredPart]
+
+
 class DeliveryManifest(Document):
     """Everything that a delivery holds. The same inputs give the same manifest. Version 1 had no losses and no cells;
     `tolerances` are the sender's house's."""
@@ -134,6 +149,7 @@ class DeliveryManifest(Document):
     normal_y: NormalY
     sets: tuple[DeliveredSet, ...]
     variants: tuple[DeliveredVariant, ...]
+    models: tuple[DeliveredModel, ...] = ()
     tolerances: Tolerances | None = None
 
     def to_json(self) -> str:
@@ -145,6 +161,7 @@ class DeliveryManifest(Document):
         found = [output.file for entry in self.sets for output in entry.outputs]
         found += [entry.probes for entry in self.sets]
         found += [file for entry in self.variants for file in (entry.file, entry.master_file)]
+        found += [entry.file for entry in self.models]
         return tuple({file.file: file for file in found}.values())
 
 

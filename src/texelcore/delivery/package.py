@@ -19,7 +19,9 @@ from texelcore.delivery.documents import (
     MANIFEST_NAME,
     DeliveredChannel,
     DeliveredFile,
+    DeliveredModel,
     DeliveredOutput,
+    DeliveredPart,
     DeliveredSet,
     DeliveredSource,
     DeliveredVariant,
@@ -75,6 +77,16 @@ class Dressed:
     set_code: str
 
 
+@dataclass(frozen=True)
+class Carried:
+    """A model that goes along: its file as it is, with its ending (“.glb”), and what its parts wear of this delivery."""
+
+    name: str
+    ending: str
+    path: Path
+    parts: Mapping[str, DeliveredPart]
+
+
 def write_delivery(
     folder: Path,
     project: str,
@@ -83,6 +95,7 @@ def write_delivery(
     dressed: Sequence[Dressed],
     progress: Callable[[float, str], None] = lambda share, doing: None,
     tolerances: Tolerances | None = None,
+    models: Sequence[Carried] = (),
 ) -> DeliveryManifest:
     """Write a delivery into `folder`, in place of an older delivery there. `tolerances` are the house's, for the receipt.
 
@@ -95,7 +108,7 @@ def write_delivery(
     _clear_parts(folder)
     try:
         part.mkdir(parents=True)
-        manifest = _fill(part, project, target, parcels, dressed, progress, tolerances)
+        manifest = _fill(part, project, target, parcels, dressed, progress, tolerances, models)
         _replace(part, folder)
     except OSError as error:
         shutil.rmtree(part, ignore_errors=True)
@@ -129,6 +142,7 @@ def _fill(
     dressed: Sequence[Dressed],
     progress: Callable[[float, str], None],
     tolerances: Tolerances | None,
+    models: Sequence[Carried],
 ) -> DeliveryManifest:
     count = max(1, sum(len(parcel.outputs) for parcel in parcels))
     done, sets = 0, []
@@ -151,6 +165,7 @@ def _fill(
         normal_y=target.normal_y,
         sets=tuple(sets),
         variants=variants,
+        models=_deliver_models(part, models),
         tolerances=tolerances,
     )
     (part / MANIFEST_NAME).write_text(manifest.to_json(), "utf-8")
@@ -222,14 +237,29 @@ def _mips(as_built: bool, levels: int) -> Literal["as delivered", "to be made", 
     return "to be made" if as_built else "as delivered"
 
 
+def _stem(name: str, taken: set[str]) -> str:
+    """A file's name for what is called so, that nothing else has; it is taken then."""
+    stem, number = code_of(name), 2
+    while stem in taken:
+        stem, number = f"{code_of(name)}_{number}", number + 1
+    taken.add(stem)
+    return stem
+
+
+def _deliver_models(part: Path, models: Sequence[Carried]) -> tuple[DeliveredModel, ...]:
+    taken: set[str] = set()
+    found = []
+    for entry in models:
+        file = _write(part, f"models/{_stem(entry.name, taken)}{entry.ending}", entry.path.read_bytes())
+        found.append(DeliveredModel(name=entry.name, file=file, parts=dict(entry.parts)))
+    return tuple(found)
+
+
 def _deliver_variants(part: Path, dressed: Sequence[Dressed], probes: Mapping[str, Probes]) -> tuple[DeliveredVariant, ...]:
     taken: set[str] = set()
     found = []
     for entry in dressed:
-        stem, number = code_of(entry.variant.name), 2
-        while stem in taken:
-            stem, number = f"{code_of(entry.variant.name)}_{number}", number + 1
-        taken.add(stem)
+        stem = _stem(entry.variant.name, taken)
         found.append(
             DeliveredVariant(
                 name=entry.variant.name,

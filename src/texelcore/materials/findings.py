@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from typing import Literal
 
 from texelcore.materials.binding import Bindings
-from texelcore.materials.cost import MOST_SAMPLERS, cost_of
+from texelcore.materials.cost import MOST_SAMPLERS, MasterCost, cost_of
 from texelcore.materials.document import Master, Parameter
 from texelcore.materials.strands import CheckedStrand
 from texelcore.materials.typing import CheckedMaster
+from texelcore.naming.rules import MasterRules
 from texelcore.surface.documents import Document
 from texelcore.surface.properties import property_of
 
@@ -24,7 +25,13 @@ class MasterFinding(Document):
     """One thing that a check saw in a sheet: where, what, and the way out; `strand` is "" for the master as a whole."""
 
     rule: Literal[
-        "strand-unused", "may-divide-by-zero", "not-degrees", "from-another-property", "too-many-samplers", "nothing-to-cut"
+        "strand-unused",
+        "may-divide-by-zero",
+        "not-degrees",
+        "from-another-property",
+        "too-many-samplers",
+        "over-the-house-limit",
+        "nothing-to-cut",
     ]
     severity: Literal["error", "warning", "note"]
     strand: str
@@ -32,9 +39,47 @@ class MasterFinding(Document):
     way_out: str
 
 
-def findings_of(checked: CheckedMaster, bindings: Bindings) -> tuple[MasterFinding, ...]:
-    """All findings of a master, with its textures bound as `bindings` says."""
-    return (*_whole(checked, bindings), *(found for step in checked.steps for found in _of_step(step, checked.master)))
+def findings_of(checked: CheckedMaster, bindings: Bindings, rules: MasterRules | None = None) -> tuple[MasterFinding, ...]:
+    """All findings of a master, with its textures bound as `bindings` says; `rules` are the house's limits."""
+    whole = (*_whole(checked, bindings), *_over(checked, bindings, rules or MasterRules()))
+    return (*whole, *(found for step in checked.steps for found in _of_step(step, checked.master)))
+
+
+def _over(checked: CheckedMaster, bindings: Bindings, rules: MasterRules) -> Iterator[MasterFinding]:
+    """What a master costs beyond what the house allows, with the cheapest way back."""
+    cost = cost_of(checked, bindings)
+    for key, words, way_out in (
+        ("samplers", "textures", _cheapest(checked, bindings)),
+        ("reads", "texture reads", _fewest(cost, "reads")),
+        ("arithmetic", "steps of arithmetic", _fewest(cost, "arithmetic")),
+        ("versions", "versions to compile", "Let a structural switch be a plain one: it halves them."),
+    ):
+        limit, found = getattr(rules, key), getattr(cost, key)
+        if limit is None or found <= limit or (key == "samplers" and found > MOST_SAMPLERS):
+            continue
+        yield MasterFinding(
+            rule="over-the-house-limit",
+            severity="warning",
+            strand="",
+            message=f"It takes {found:,} {words}; the house rules allow {limit:,}.",
+            way_out=way_out,
+        )
+
+
+def _fewest(cost: MasterCost, key: Literal["reads", "arithmetic"]) -> str:
+    """The cheapest way to fewer of something: what a switch saves, or the row that takes the most."""
+    saves = {
+        entry.parameter: abs(getattr(entry.on, key) - getattr(entry.off, key))
+        for entry in cost.switches
+        if getattr(entry.on, key) != getattr(entry.off, key)
+    }
+    if saves:
+        name = max(saves, key=lambda entry: saves[entry])
+        return f"The switch {name} saves {saves[name]:,}. Or take rows out."
+    if not cost.strands:
+        return "Take rows out."
+    dearest = max(cost.strands, key=lambda entry: getattr(entry, key))
+    return f"The row {dearest.strand} takes {getattr(dearest, key):,} of them, the most of all."
 
 
 def _whole(checked: CheckedMaster, bindings: Bindings) -> Iterator[MasterFinding]:

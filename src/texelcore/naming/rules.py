@@ -60,6 +60,18 @@ class SizeRules(BaseModel):
         return self
 
 
+class MasterRules(BaseModel):
+    """What a master may cost at each place of a surface: samplers, texture reads, steps of arithmetic, and the versions that
+    its structural switches make of it; None sets no limit."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    samplers: int | None = Field(default=16, ge=1, le=128)
+    reads: int | None = Field(default=None, ge=1, le=1024)
+    arithmetic: int | None = Field(default=None, ge=1, le=100_000)
+    versions: int | None = Field(default=None, ge=1, le=65_536)
+
+
 class HouseRules(BaseModel):
     """A project's rules for source files.
 
@@ -90,6 +102,7 @@ class HouseRules(BaseModel):
     longest: int = Field(default=64, ge=8, le=200)
     reserved: tuple[str, ...] = ()
     sizes: SizeRules = SizeRules()
+    masters: MasterRules = MasterRules()
     checks: dict[str, CheckChoice] = {}
     habits: tuple[Habit, ...] = ()
 

@@ -232,7 +232,7 @@ def try_sheet(request: HttpRequest, slug: str, body: SheetTry) -> SheetTried:
         problems=list(found.problems),
         kinds=dict(found.kinds),
         cost=cost_of(checked, bindings) if checked else None,
-        findings=list(findings_of(checked, bindings)) if checked else [],
+        findings=list(findings_of(checked, bindings, project.rules.masters)) if checked else [],
         surface=_surface(checked, sets, maps, body.values, pins_of(project).of(project.target)) if checked else None,
     )
 

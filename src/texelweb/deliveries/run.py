@@ -16,7 +16,8 @@ from django.db import transaction
 from texelcore.building.execute import Progress, SourcePath
 from texelcore.building.plan import PlannedOutput
 from texelcore.delivery.dock import ask_dock
-from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
+from texelcore.delivery.documents import DeliveredPart
+from texelcore.delivery.package import Carried, Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
 from texelcore.materials.binding import SetMaps, bind_variant
 from texelcore.pixels.errors import TexelError
@@ -30,10 +31,12 @@ from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.masters.models import SetVariant
 from texelweb.record.steps import note_deed
-from texelweb.sets.models import TextureSet
+from texelweb.sets.models import ProjectModel, TextureSet
 from texelweb.storage.blobs import local_file, put_file
 from texelweb.storage.models import place_of
 
+# How models may end: what is brought in is looked over for no other.
+MODEL_ENDINGS = (".glb", ".gltf", ".obj")
 # Deliveries in the record.
 DELIVERY = "delivery"
 
@@ -70,7 +73,8 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
         def tell(share: float, doing: str) -> None:
             progress(0.4 + share * 0.3, doing)
 
-        manifest = write_delivery(folder, code, target, parcels, dressed, tell, delivery.project.tolerances)
+        models = list(_models(delivery, dressed, set(held), open_files))
+        manifest = write_delivery(folder, code, target, parcels, dressed, tell, delivery.project.tolerances, models)
         try:
             progress(0.7, "writing the zip")
             zip_delivery(folder, scratch / "delivery.zip")
@@ -95,6 +99,24 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
                 default_storage.delete(delivery.place)
             raise
         _ask(delivery, target, progress, folder)
+
+
+def _models(delivery: Delivery, dressed: Iterable[Dressed], codes: set[str], open_files: ExitStack) -> Iterator[Carried]:
+    """The project's models of which some part wears what is delivered."""
+    there = {entry.variant.name for entry in dressed}
+    variants = {entry.pk: entry.name for entry in delivery.project.variants.all() if entry.name in there}
+    sets = {entry.pk: entry.code for entry in delivery.project.sets.all() if entry.code in codes}
+    for model in ProjectModel.objects.filter(project=delivery.project).select_related("blob").order_by("name", "pk"):
+        parts = {}
+        for part, wears in model.parts_json.items():
+            if name := variants.get(wears.get("variant")):
+                parts[part] = DeliveredPart(variant=name)
+            elif code := sets.get(wears.get("set")):
+                parts[part] = DeliveredPart(set=code)
+        if parts:
+            ending = Path(model.file_name).suffix.lower()
+            path = open_files.enter_context(local_file(model.blob.place))
+            yield Carried(model.name, ending if ending in MODEL_ENDINGS else ".glb", path, parts)
 
 
 def receive_again(job: Job, reporter: Reporter) -> None:

@@ -5187,6 +5187,15 @@ export interface components {
              */
             longest: number;
             /**
+             * @default {
+             *       "arithmetic": null,
+             *       "reads": null,
+             *       "samplers": 16,
+             *       "versions": null
+             *     }
+             */
+            masters: components["schemas"]["MasterRules"];
+            /**
              * Name
              * @default {set}_{property}
              */
@@ -5968,7 +5977,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "strand-unused" | "may-divide-by-zero" | "not-degrees" | "from-another-property" | "too-many-samplers" | "nothing-to-cut";
+            rule: "strand-unused" | "may-divide-by-zero" | "not-degrees" | "from-another-property" | "too-many-samplers" | "over-the-house-limit" | "nothing-to-cut";
             /**
              * Severity
              * @enum {string}
@@ -6022,6 +6031,24 @@ export interface components {
             subject: string;
             /** Way Out */
             way_out: string;
+        };
+        /**
+         * MasterRules
+         * @description What a master may cost at each place of a surface: samplers, texture reads, steps of arithmetic, and the versions that
+         *     its structural switches make of it; None sets no limit.
+         */
+        MasterRules: {
+            /** Arithmetic */
+            arithmetic?: number | null;
+            /** Reads */
+            reads?: number | null;
+            /**
+             * Samplers
+             * @default 16
+             */
+            samplers: number | null;
+            /** Versions */
+            versions?: number | null;
         };
         /**
          * MasterVersionLine

@@ -13,6 +13,7 @@ import DraftActs from '@/parts/DraftActs.vue';
 import HabitList from '@/parts/HabitList.vue';
 import NameTester from '@/parts/NameTester.vue';
 import RuleNames from '@/parts/RuleNames.vue';
+import RuleMasters from '@/parts/RuleMasters.vue';
 import RuleSizes from '@/parts/RuleSizes.vue';
 import RuleWords from '@/parts/RuleWords.vue';
 import Trouble from '@/parts/Trouble.vue';
@@ -106,6 +107,7 @@ async function bringIn(event: Event): Promise<void> {
         <RuleNames :draft="draft" :may="may" @change="put" />
         <RuleWords :draft="draft" :may="may" @change="put" />
         <RuleSizes :draft="draft" :may="may" @change="put" />
+        <RuleMasters :draft="draft" :may="may" @change="put" />
         <section>
           <h2 v-term="'habit'">Habits</h2>
           <HabitList :habits="draft.habits" :may="may" @change="put({ habits: $event })" />

@@ -24,6 +24,7 @@ export const RULES = {
     set_budget: null,
     project_budget: null,
   },
+  masters: { samplers: 16, reads: null, arithmetic: null, versions: null },
   habits: [],
 };
 

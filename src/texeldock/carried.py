@@ -1,0 +1,86 @@
+"""Models of a delivery: what their parts wear is there, and what their variants ask of a mesh is on it."""
+
+from __future__ import annotations
+
+import json
+import struct
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from texelcore.delivery.documents import DeliveredModel, DeliveryManifest, ReceiptFinding
+from texelcore.materials.document import Master
+from texelcore.materials.typing import check_master
+from texelcore.pixels.errors import TexelError
+from texeldock.said import AGAIN, LARGEST_DOCUMENT, error, read_document, warning
+
+# glTF 2.0 specification, section GLB file format: magic, version, length; then chunks of length, type and data.
+_HEAD, _CHUNK = struct.Struct("<4sII"), struct.Struct("<I4s")
+_PAINT = ("vertex colour", "vertex alpha")
+
+
+def judge_models(folder: Path, manifest: DeliveryManifest, bad: set[str]) -> Iterator[ReceiptFinding]:
+    """Every model whose file is as it was delivered."""
+    names: set[str] = set()
+    for entry in manifest.models:
+        if entry.name in names:
+            yield error(entry.file.file, f"is another model called {entry.name}.", AGAIN)
+        names.add(entry.name)
+        yield from _judge_parts(entry, manifest)
+        if entry.file.file in bad:
+            continue
+        try:
+            painted = _is_painted(folder / entry.file.file)
+        except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError, struct.error):
+            yield error(entry.file.file, "is no model that can be read.", AGAIN)
+            continue
+        if painted:
+            continue
+        worn = {part.variant for part in entry.parts.values()}
+        for variant in manifest.variants:
+            if variant.name in worn and variant.master_file.file not in bad and _asks_paint(folder, variant.master_file.file):
+                message = f"has no vertex colours, and {variant.name} is blended by them: one layer is seen all over."
+                yield warning(entry.file.file, message, "Paint on the model, keep it, and deliver again.")
+
+
+def _judge_parts(entry: DeliveredModel, manifest: DeliveryManifest) -> Iterator[ReceiptFinding]:
+    variants, sets = {held.name for held in manifest.variants}, {held.code for held in manifest.sets}
+    for part, wears in entry.parts.items():
+        if wears.variant and wears.variant not in variants:
+            yield error(entry.file.file, f"wears {wears.variant} on {part}, which is not in the delivery.", AGAIN)
+        if wears.set and wears.set not in sets:
+            yield error(entry.file.file, f"wears the set {wears.set} on {part}, which is not in the delivery.", AGAIN)
+
+
+def _is_painted(path: Path) -> bool:
+    """Whether any mesh of a model brings vertex colours."""
+    if path.suffix == ".obj":
+        return False
+    described: Any = json.loads(_description(path))
+    primitives = [entry for mesh in described.get("meshes", ()) for entry in mesh.get("primitives", ())]
+    return any("COLOR_0" in entry.get("attributes", {}) for entry in primitives)
+
+
+def _description(path: Path) -> bytes:
+    """The JSON of a glTF file. Raises ValueError where it is none."""
+    if path.suffix != ".glb":
+        if path.stat().st_size > LARGEST_DOCUMENT:
+            raise ValueError("too large")
+        return path.read_bytes()
+    with path.open("rb") as file:
+        magic, version, _ = _HEAD.unpack(file.read(_HEAD.size))
+        length, kind = _CHUNK.unpack(file.read(_CHUNK.size))
+        if (magic, version, kind) != (b"glTF", 2, b"JSON") or length > LARGEST_DOCUMENT:
+            raise ValueError("no GLB")
+        return file.read(length)
+
+
+def _asks_paint(folder: Path, file: str) -> bool:
+    """Whether a master looks at what is painted on a mesh."""
+    try:
+        checked = check_master(Master.model_validate_json(read_document(folder / file, file)))
+    except (ValidationError, TexelError, OSError):
+        return False
+    return any(value in _PAINT for step in checked.steps for value in step.strand.inputs.values())
