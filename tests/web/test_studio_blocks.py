@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import json
 from typing import Any
 
 from tests.web.conftest import Caller
@@ -98,3 +100,18 @@ def test_a_block_is_taken_out_and_masters_keep_it(lead: Caller, artist: Caller) 
     assert lead.get(f"/masters/{made['name']}")["draft"]["problems"] == []
     hollow = own["blocks"][0] | {"outputs": ["nobody"]}
     assert "does not hold" in keep(lead, hollow).json()["problem"]
+
+
+def test_a_master_begins_from_a_gltf_material(lead: Caller, guest: Caller) -> None:
+    body = {"materials": [{"name": "Glaze", "pbrMetallicRoughness": {"roughnessFactor": 0.2, "baseColorTexture": {"index": 0}}}]}
+    sent = {"file": io.BytesIO(json.dumps(body).encode()), "name": "pot.gltf"}
+    (found,) = lead.client.post("/api/sheets/gltf", sent).json()
+    assert (found["name"], found["left"]) == ("Glaze", [])
+    made = lead.ask("POST", "/masters", {"title": "Glazed pot", "document": found["document"]})
+    assert made["name"] == "glazed-pot" and made["draft"]["problems"] == []
+    factor = next(entry for entry in made["draft"]["document"]["parameters"] if entry["name"] == "roughness factor")
+    assert factor["default"] == 0.2 and made["draft"]["document"]["title"] == "Glazed pot"
+    assert guest("POST", "/masters", {"title": "x", "document": found["document"]}).status_code == 403
+    damaged = {"file": io.BytesIO(b"glTF"), "name": "C:\\models\\pot.glb"}
+    refused = lead.client.post("/api/sheets/gltf", damaged)
+    assert refused.status_code == 409 and refused.json()["subject"] == "pot.glb"

@@ -45,12 +45,13 @@ Rows = NDArray[np.uint8]
 
 
 class NewMaster(Schema):
-    """A master to be made: from nothing, as a copy of a version of another (“four-layers@1”), or of a variant with its values
-    as defaults."""
+    """A master to be made: from nothing, as a copy of a version of another (“four-layers@1”), of a variant with its values as
+    defaults, or from a document, such as one that a glTF material gave."""
 
     title: str = Field(max_length=200)
     copy_of: str = Field(default="", max_length=80)
     variant: int | None = None
+    document: dict[str, Any] | None = None
 
 
 class SheetChange(Schema):
@@ -142,6 +143,8 @@ def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
         )
         document = source.model_copy(update={"parameters": parameters, "textures": textures}).model_dump(mode="json")
         base = f"the variant {variant.name}"
+    elif body.document is not None:
+        document, base = body.document, "a document"
     elif body.copy_of:
         name, _, number = body.copy_of.partition("@")
         version = masters.version_of(masters.find(request, name), int(number) if number.isdigit() else None)

@@ -215,6 +215,10 @@ export function withMaterials(files: readonly File[]): { file: File; beside: Fil
 export async function putEnvironment(file: File): Promise<Schemas['EnvironmentView']> {
   return (await putFile('/api/environments', file)) as Schemas['EnvironmentView'];
 }
+/** The materials of a glTF file, as masters to begin with. */
+export async function readGltfMaterials(file: File): Promise<Schemas['GltfMaterial'][]> {
+  return (await putFile('/api/sheets/gltf', file)) as Schemas['GltfMaterial'][];
+}
 async function putFile(where: string, file: File, beside: File | null = null): Promise<unknown> {
   const body = new FormData();
   body.append('name', file.name);

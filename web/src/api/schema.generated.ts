@@ -2993,6 +2993,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/gltf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Gltf Materials
+         * @description The materials of a glTF file as masters to begin with. Nothing is kept of the file.
+         */
+        post: operations["read_gltf_materials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/vocabulary": {
         parameters: {
             query?: never;
@@ -5053,6 +5073,20 @@ export interface components {
             title: string;
         };
         /**
+         * GltfMaterial
+         * @description A material of a glTF file as a master to begin with, and what was left out of it, in words.
+         */
+        GltfMaterial: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Left */
+            left: string[];
+            /** Name */
+            name: string;
+        };
+        /**
          * Habit
          * @description Files whose names end in these words hold these meanings, in channel order; with none, they are left out.
          *
@@ -6430,8 +6464,8 @@ export interface components {
         };
         /**
          * NewMaster
-         * @description A master to be made: from nothing, as a copy of a version of another (“four-layers@1”), or of a variant with its values
-         *     as defaults.
+         * @description A master to be made: from nothing, as a copy of a version of another (“four-layers@1”), of a variant with its values as
+         *     defaults, or from a document, such as one that a glTF material gave.
          */
         NewMaster: {
             /**
@@ -6439,6 +6473,10 @@ export interface components {
              * @default
              */
             copy_of: string;
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
             /** Title */
             title: string;
             /** Variant */
@@ -21396,6 +21434,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_gltf_materials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Name */
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GltfMaterial"][];
                 };
             };
             /** @description Bad Request */

@@ -9,6 +9,7 @@ import { api, take } from '@/api/client';
 import { useMasters, useMayPublish, useVariants } from '@/api/queries';
 import { useSay } from '@/lib/say';
 import BlockList from '@/parts/BlockList.vue';
+import FromGltf from '@/parts/FromGltf.vue';
 import NameDialog from '@/parts/NameDialog.vue';
 import Trouble from '@/parts/Trouble.vue';
 
@@ -22,9 +23,9 @@ const variants = useVariants(slug);
 const mayPublish = useMayPublish();
 const naming = ref(false);
 
-async function begin(title: string): Promise<boolean> {
+async function begin(title: string, document?: Record<string, unknown>): Promise<boolean> {
   try {
-    const made = await take(api.POST('/api/masters', { body: { title, copy_of: '' } }));
+    const made = await take(api.POST('/api/masters', { body: { title, copy_of: '', document } }));
     void cache.invalidateQueries({ queryKey: ['masters'] });
     await router.push({ name: 'sheet', params: { slug: slug.value, name: made.name } });
     return true;
@@ -40,7 +41,10 @@ async function begin(title: string): Promise<boolean> {
   <main v-else v-keep-scroll class="page">
     <header class="top">
       <h1 v-term="'master'">Masters</h1>
-      <Button v-if="mayPublish" label="New master…" severity="secondary" @click="naming = true" />
+      <span v-if="mayPublish" class="acts">
+        <FromGltf @begin="begin" />
+        <Button label="New master…" severity="secondary" @click="naming = true" />
+      </span>
     </header>
     <p class="soft intro">
       They belong to the studio and serve all its projects; each project has variants of them.
@@ -122,7 +126,7 @@ async function begin(title: string): Promise<boolean> {
       title="A new master"
       :name="''"
       act="Begin writing"
-      :send="begin"
+      :send="(title) => begin(title)"
       @close="naming = false"
     />
   </main>
@@ -155,6 +159,11 @@ async function begin(title: string): Promise<boolean> {
   display: flex;
   align-items: center;
   justify-content: space-between;
+}
+.acts {
+  display: flex;
+  gap: 16px;
+  align-items: center;
 }
 .version {
   margin-left: 8px;
