@@ -19,6 +19,7 @@ from texelcore.pixels.errors import TexelError, UnreadableImage
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import StripSource, of_image
+from texelcore.pixels.whole import damaged
 from texelcore.pixels.write import write
 
 RGBA = np.random.default_rng(7).integers(0, 256, (33, 21, 4), dtype=np.uint8)
@@ -210,3 +211,8 @@ def test_a_disk_that_refuses_is_named(tmp_path: Path) -> None:
         save(RGBA, "png", tmp_path / "no such folder" / "a.png")
     with pytest.raises(TexelError, match="could not be written"):
         save(np.tile(RGBA, (60, 60, 1)), "png", Path("/dev/full/a.png"))
+
+
+def test_what_a_library_repeats_of_a_damaged_file_can_be_printed_and_kept() -> None:
+    said = damaged("a.tga", "unknown chunk \x00\x07\udc80 at\n\n 12")
+    assert str(said) == "a.tga is damaged or cut short (unknown chunk at 12). Export or download it again."

@@ -23,8 +23,10 @@ _HIERARCHY = 0xDE
 
 
 def damaged(name: str, reason: str) -> UnreadableImage:
-    """The error for a file that begins like a picture and does not go on like one."""
-    detail = " ".join(reason.split())[:160] or "its data end early or do not decode"
+    """The error for a file that begins like a picture and does not go on like one. Reader libraries repeat what they found, which
+    may be any bytes: what cannot be printed is left out, since no database and no page takes it."""
+    plain = "".join(letter if letter.isprintable() else " " for letter in reason)
+    detail = " ".join(plain.split())[:160] or "its data end early or do not decode"
     return UnreadableImage(name, f"is damaged or cut short ({detail}).", "Export or download it again.")
 
 
