@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
-from texelcore.materials.fromgltf import materials_of
+from texelcore.materials.fromgltf import LARGEST_DESCRIPTION, materials_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
 
@@ -120,6 +120,7 @@ def test_whatever_a_file_says_gives_a_master_that_holds(material: dict[str, Any]
         (b'{"materials": {}}', "no material"),
         (json.dumps({"materials": [{}] * 401}).encode(), "401 materials"),
         (b"[" * 100_000, "no glTF"),
+        (b" " * (LARGEST_DESCRIPTION + 1), "8 MB are the most"),
     ],
 )
 def test_what_is_no_gltf_is_refused_in_words(data: bytes, said: str) -> None:

@@ -21,6 +21,8 @@ from texelcore.pixels.errors import TexelError
 # glTF 2.0 specification, section GLB file format: magic, version, length; then chunks of length, type and data.
 _HEAD, _CHUNK = struct.Struct("<4sII"), struct.Struct("<I4s")
 MOST_MATERIALS = 400
+# The most bytes of a description that are read: pictures and meshes lie beside it in a .glb.
+LARGEST_DESCRIPTION = 8 * 2**20
 _AGAIN = "Export it as .glb, or as .gltf."
 
 
@@ -53,6 +55,9 @@ def _described(data: bytes, name: str) -> Mapping[str, Any]:
             if version != 2 or kind != b"JSON":
                 raise TexelError(name, "is no binary glTF of version 2.", _AGAIN)
             data = data[_HEAD.size + _CHUNK.size :][:length]
+        if len(data) > LARGEST_DESCRIPTION:
+            said = f"describes itself in {len(data) / 1e6:.0f} MB; {LARGEST_DESCRIPTION / 1e6:.0f} MB are the most."
+            raise TexelError(name, said, "Export it as .glb, with its pictures beside the description.")
         found = json.loads(data)
     except (struct.error, ValueError, RecursionError) as error:
         raise TexelError(name, "is damaged, or no glTF.", _AGAIN) from error

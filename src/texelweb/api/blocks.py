@@ -134,7 +134,7 @@ def list_blocks(request: HttpRequest) -> list[BlockLine]:
     enter_studio(request)
     used = uses()
     found = StudioBlock.objects.prefetch_related("versions__by").order_by("title")
-    return [_line(request, kept, used.get(kept.name, [])) for kept in found if kept.latest]
+    return [_line(request, kept, used.get(kept.name, [])) for kept in found]
 
 
 @router.post("/blocks", response={200: BlockLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="publish_block")
@@ -157,19 +157,20 @@ def delete_block(request: HttpRequest, name: str) -> Status[None]:
 
 
 def _line(request: HttpRequest, kept: StudioBlock, used: list[Use]) -> BlockLine:
-    document = kept.latest.document
+    versions = sorted(kept.versions.all(), key=lambda entry: -entry.number)
+    document = versions[0].document
     kinds = examine_block(document).kinds
     return BlockLine(
         name=kept.name,
         title=kept.title,
-        latest=kept.latest.number,
+        latest=versions[0].number,
         document=document,
         gives={name: kinds[name] for name in document.outputs if name in kinds},
         versions=[
             BlockVersionLine(
                 number=entry.number, note=entry.what, by=entry.by.get_username() if entry.by else "", published=entry.at
             )
-            for entry in sorted(kept.versions.all(), key=lambda entry: -entry.number)
+            for entry in versions
         ],
         used=[BlockUse(master=use.master, title=use.title, version=use.version, drafted=use.drafted) for use in used],
         may_publish=may_publish(request),

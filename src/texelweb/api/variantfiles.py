@@ -10,6 +10,7 @@ from ninja import Router, Schema
 from texelcore.materials.unseen import LayerSeen, Paint
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
+from texelweb.accounts.access import Access
 from texelweb.api import schemas
 from texelweb.api.documenting import serves
 from texelweb.api.variants import enter_variant, jobs_of
@@ -42,12 +43,7 @@ def start_gltf(request: HttpRequest, variant_id: int) -> Job:
     """Bake a variant into a glTF 2.0 binary, as a job. A job of this variant that is still open is given instead."""
     variant, access = enter_variant(request, variant_id, Role.ARTIST)
     plan_bake(variant)
-    with transaction.atomic():
-        # Two who ask at the same moment get one job.
-        SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
-        if running := jobs_of(variant, Job.Kind.BAKE).filter(is_alive()).first():
-            return running
-        return enqueue(access.project, Job.Kind.BAKE, f"Baking {variant.name} into glTF", str(variant.pk), access.user)
+    return _started(variant, access, Job.Kind.BAKE, f"Baking {variant.name} into glTF")
 
 
 @router.get(
@@ -76,11 +72,7 @@ def start_materialx(request: HttpRequest, variant_id: int) -> Job:
     """Write a variant as MaterialX with its pictures, as a job. A job of this variant that is still open is given instead."""
     variant, access = enter_variant(request, variant_id, Role.ARTIST)
     plan_materialx(variant)
-    with transaction.atomic():
-        SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
-        if running := jobs_of(variant, Job.Kind.WRITE).filter(is_alive()).first():
-            return running
-        return enqueue(access.project, Job.Kind.WRITE, f"Writing {variant.name} as MaterialX", str(variant.pk), access.user)
+    return _started(variant, access, Job.Kind.WRITE, f"Writing {variant.name} as MaterialX")
 
 
 @router.get(
@@ -110,3 +102,13 @@ def look_for_layers(request: HttpRequest, variant_id: int, body: SeenOn) -> list
     nowhere."""
     variant, _ = enter_variant(request, variant_id)
     return layers_of_variant(variant, Paint(body.low, body.high) if body.low and body.high else None)
+
+
+def _started(variant: SetVariant, access: Access, kind: Job.Kind, title: str) -> Job:
+    """A job that makes something of a variant: one that is open already, or a new one."""
+    with transaction.atomic():
+        # Two who ask at the same moment get one job.
+        SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
+        if running := jobs_of(variant, kind).filter(is_alive()).first():
+            return running
+        return enqueue(access.project, kind, title, str(variant.pk), access.user)

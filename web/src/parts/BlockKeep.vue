@@ -68,6 +68,7 @@ async function keep(): Promise<void> {
           :options="choices"
           option-label="text"
           option-value="value"
+          placeholder="a new block"
           aria-label="What it becomes"
       /></label>
       <label>Title <InputText v-model="title" maxlength="80" /></label>

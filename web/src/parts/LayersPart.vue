@@ -103,6 +103,7 @@ function properties(layer: LayerView): { value: string; text: string }[] {
         option-label="text"
         option-value="value"
         :disabled="!mayWork"
+        :placeholder="layer.wants.join(', ')"
         :aria-label="`What ${layer.label} reads of its set`"
         @update:model-value="take(layer, layer.set_id ?? 0, String($event))"
       />

@@ -298,6 +298,7 @@ function turnInto(at: number, kind: Kind): void {
           only while on
           <Select
             :model-value="parameter.only_with"
+            placeholder="always"
             :options="[
               { value: '', text: 'always' },
               ...sheet.parameters

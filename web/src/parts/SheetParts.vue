@@ -226,6 +226,7 @@ const isColour = (value: unknown) => Array.isArray(value);
         option-label="text"
         option-value="value"
         :disabled="!editable"
+        placeholder="free"
         :aria-label="`The layer of ${texture.name}`"
         @update:model-value="put('textures', at, { layer: $event })"
       />

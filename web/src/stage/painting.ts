@@ -37,20 +37,18 @@ export function spanOf(geometry: THREE.BufferGeometry): { low: Four; high: Four 
     [0, 0, 0, 0],
     [0, 0, 0, 0],
   ];
-  if (!paint) return { low, high };
-  for (let part = 0; part < 4; part++) {
+  for (let part = 0; paint && part < 4; part++) {
     // What came with three numbers has an alpha of 1.
-    const [first, ...rest] = part < paint.itemSize ? every(paint, part) : [1];
-    low[part] = rest.reduce((least, value) => Math.min(least, value), first ?? 0);
-    high[part] = rest.reduce((most, value) => Math.max(most, value), first ?? 0);
+    const at = (point: number) => (part < paint.itemSize ? Math.max(0, paint.getComponent(point, part)) : 1);
+    low[part] = high[part] = at(0);
+    for (let point = 1; point < paint.count; point++) {
+      low[part] = Math.min(low[part] ?? 0, at(point));
+      high[part] = Math.max(high[part] ?? 0, at(point));
+    }
   }
   return { low, high };
 }
 type Four = [number, number, number, number];
-
-function every(paint: THREE.BufferAttribute, part: number): number[] {
-  return Array.from({ length: paint.count }, (_, at) => Math.max(0, paint.getComponent(at, part)));
-}
 
 /** How much a brush does so far from its middle. */
 export function weight({ radius, strength, softness }: Brush, away: number): number {

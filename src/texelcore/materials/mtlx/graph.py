@@ -76,8 +76,6 @@ class Graph:
     def __init__(self, graph: Any) -> None:
         self.graph = graph
         self.count = 0
-        # Values that many rows ask for, by what they are.
-        self.known: dict[str, Value] = {}
 
     def number(self, value: float) -> Value:
         """A plain number."""
@@ -128,17 +126,17 @@ class Graph:
             return self.widened(self.node(category, "vector3", {**through}), "color3")
         return self.node(category, kind, {**held})
 
-    def least(self, value: Value, least: Value | Number) -> Value:
+    def at_least(self, value: Value, least: Value | Number) -> Value:
         """The larger of two."""
         return self.arithmetic("max", value, least)
 
-    def most(self, value: Value, most: Value | Number) -> Value:
+    def at_most(self, value: Value, most: Value | Number) -> Value:
         """The smaller of two."""
         return self.arithmetic("min", value, most)
 
     def within(self, value: Value, low: float = 0.0, high: float = 1.0) -> Value:
         """A value that stays between two numbers."""
-        return self.most(self.least(value, low), high)
+        return self.at_most(self.at_least(value, low), high)
 
     def one(self, category: str, value: Value) -> Value:
         """A node of one input."""

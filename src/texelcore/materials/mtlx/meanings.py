@@ -25,18 +25,18 @@ NEAREST: Mapping[str, str] = {
 
 
 def _smooth(g: Graph, value: Value, low: Value, high: Value) -> Value:
-    share = g.within((value - low) / g.least(high - low, LEAST))
+    share = g.within((value - low) / g.at_least(high - low, LEAST))
     return share * share * (3.0 - share * 2.0)
 
 
 def _remap(g: Graph, a: Value, low: Value, high: Value, to_low: Value, to_high: Value, bend: Value) -> Value:
-    share = g.within((a - low) / g.least(high - low, LEAST), 1e-6)
-    return share ** g.least(bend, LEAST) * (to_high - to_low) + to_low
+    share = g.within((a - low) / g.at_least(high - low, LEAST), 1e-6)
+    return share ** g.at_least(bend, LEAST) * (to_high - to_low) + to_low
 
 
 def _height_weight(g: Graph, height: Value, other: Value, share: Value, contrast: Value) -> Value:
     lead = (other - height) + (share * 2.0 - 1.0)
-    return g.within(lead / g.least(1.0 - contrast, LEAST) * 0.5 + 0.5)
+    return g.within(lead / g.at_least(1.0 - contrast, LEAST) * 0.5 + 0.5)
 
 
 def _luminance(g: Graph, colour: Value) -> Value:
@@ -49,7 +49,7 @@ def _hue(g: Graph, colour: Value, turned: Value) -> Value:
     cos, sin = _turned(g, turned)
     across = g.node("crossproduct", "vector3", {"in1": axis, "in2": vector})
     turned_to = vector * cos + across * sin + axis * (g.dot(axis, vector) * (1.0 - cos))
-    return g.widened(g.least(turned_to, 0.0), "color3")
+    return g.widened(g.at_least(turned_to, 0.0), "color3")
 
 
 def _turned(g: Graph, degrees: Value) -> tuple[Value, Value]:
@@ -73,7 +73,7 @@ def _hard_light(g: Graph, a: Value, b: Value) -> Value:
 def _soft_light(g: Graph, a: Value, b: Value) -> Value:
     def one(a: Value, b: Value) -> Value:
         low = ((a * 16.0 - 12.0) * a + 4.0) * a
-        deep = g.if_above(a, 0.25, g.one("sqrt", g.least(a, 0.0)), low)
+        deep = g.if_above(a, 0.25, g.one("sqrt", g.at_least(a, 0.0)), low)
         darker = a - (1.0 - b * 2.0) * a * (1.0 - a)
         return g.if_above(b, 0.5, a + (b * 2.0 - 1.0) * (deep - a), darker)
 
@@ -91,7 +91,7 @@ def _strengthen(g: Graph, normal: Value, strength: Value) -> Value:
 
 def _reorient(g: Graph, base: Value, detail: Value) -> Value:
     t, u = base + g.plain(0, 0, 1), detail * g.plain(-1, -1, 1)
-    return g.unit(t * (g.dot(t, u) / g.least(t.part(2), LEAST)) - u)
+    return g.unit(t * (g.dot(t, u) / g.at_least(t.part(2), LEAST)) - u)
 
 
 def _whiteout(g: Graph, base: Value, detail: Value) -> Value:
@@ -115,8 +115,8 @@ def _turn_about(g: Graph, uv: Value, turned: Value, across: Value, down: Value) 
 
 
 def _triplanar(g: Graph, texture: Reader, position: Value, facing: Value, tiling: Value, sharpness: Value) -> Value:
-    flat = g.least(g.one("absval", facing), 1e-3)
-    shares = [flat.part(at) ** g.least(sharpness, 1.0) for at in range(3)]
+    flat = g.at_least(g.one("absval", facing), 1e-3)
+    shares = [flat.part(at) ** g.at_least(sharpness, 1.0) for at in range(3)]
     whole = shares[0] + shares[1] + shares[2]
     at = [position.part(axis) * tiling for axis in range(3)]
     reads = [texture(g.together("vector2", at[first], at[second])) for first, second in ((2, 1), (0, 2), (0, 1))]
@@ -130,7 +130,7 @@ def _summed(value: Value) -> Value:
 
 def _bent(g: Graph, texture: Reader, place: Value, strength: Value, apart: Value) -> Value:
     across, down = g.together("vector2", apart, 0.0), g.together("vector2", 0.0, apart)
-    steep = strength / g.least(apart * 2.0, 1e-6)
+    steep = strength / g.at_least(apart * 2.0, 1e-6)
     slopes = [texture(place + way) - texture(place - way) for way in (across, down)]
     return g.unit(g.together("vector3", -slopes[0] * steep, slopes[1] * steep, 1.0))
 
@@ -158,7 +158,7 @@ def _fresnel(g: Graph, normal: Value, view: Value, straight: Value) -> Value:
 
 
 def _rim(g: Graph, normal: Value, view: Value, width: Value) -> Value:
-    return g.least(1.0 - _facing(g, normal, view), 1e-6) ** (1.0 / g.least(width, LEAST))
+    return g.at_least(1.0 - _facing(g, normal, view), 1e-6) ** (1.0 / g.at_least(width, LEAST))
 
 
 def _slope_mask(g: Graph, facing: Value, low: Value, high: Value) -> Value:
@@ -166,7 +166,7 @@ def _slope_mask(g: Graph, facing: Value, low: Value, high: Value) -> Value:
 
 
 def _parallax(g: Graph, uv: Value, height: Value, view: Value, depth: Value, level: Value) -> Value:
-    far = (height - level) * depth / g.least(view.part(2), 0.25)
+    far = (height - level) * depth / g.at_least(view.part(2), 0.25)
     return uv + g.together("vector2", view.part(0) * far, -view.part(1) * far)
 
 
@@ -178,7 +178,7 @@ def _pick(g: Graph, choice: Value, *options: Value) -> Value:
 
 
 def _modulo(g: Graph, a: Value, b: Value) -> Value:
-    whole = g.least(b, LEAST)
+    whole = g.at_least(b, LEAST)
     return a - whole * g.one("floor", a / whole)
 
 
@@ -186,19 +186,19 @@ MEANINGS: Mapping[str, Callable[..., Value]] = {
     "add": lambda g, a, b: a + b,
     "subtract": lambda g, a, b: a - b,
     "multiply": lambda g, a, b: a * b,
-    "divide": lambda g, a, b: a / g.least(b, LEAST),
-    "power": lambda g, a, b: g.least(a, 1e-6) ** b,
-    "minimum": lambda g, a, b: g.most(a, b),
-    "maximum": lambda g, a, b: g.least(a, b),
+    "divide": lambda g, a, b: a / g.at_least(b, LEAST),
+    "power": lambda g, a, b: g.at_least(a, 1e-6) ** b,
+    "minimum": lambda g, a, b: g.at_most(a, b),
+    "maximum": lambda g, a, b: g.at_least(a, b),
     "absolute": lambda g, a: g.one("absval", a),
     "fraction": lambda g, a: a - g.one("floor", a),
     "floor": lambda g, a: g.one("floor", a),
     "modulo": _modulo,
     "sine": lambda g, a: g.one("sin", a * tau),
-    "square_root": lambda g, a: g.one("sqrt", g.least(a, 0.0)),
+    "square_root": lambda g, a: g.one("sqrt", g.at_least(a, 0.0)),
     "invert": lambda g, a: 1.0 - a,
     "mix": lambda g, a, b, share: a + (b - a) * share,
-    "limit": lambda g, a, low, high: g.most(g.least(a, low), high),
+    "limit": lambda g, a, low, high: g.at_most(g.at_least(a, low), high),
     "choose": lambda g, switch, a, b: g.if_on(switch, a, b),
     "combine": lambda g, red, green, blue: g.together("color3", red, green, blue),
     **{name: lambda g, a, at=at: a.part(at) for at, name in enumerate(("red", "green", "blue"))},
@@ -207,10 +207,10 @@ MEANINGS: Mapping[str, Callable[..., Value]] = {
     "smooth_step": _smooth,
     "above": _above,
     "contrast": lambda g, a, amount, pivot: (a - pivot) * amount + pivot,
-    "border": lambda g, mask, width: g.within(1.0 - g.one("absval", mask - 0.5) / g.least(width, LEAST)),
+    "border": lambda g, mask, width: g.within(1.0 - g.one("absval", mask - 0.5) / g.at_least(width, LEAST)),
     "height_weight": _height_weight,
     "luminance": _luminance,
-    "saturation": lambda g, colour, amount: g.least((colour - _luminance(g, colour)) * amount + _luminance(g, colour), 0.0),
+    "saturation": lambda g, colour, amount: g.at_least((colour - _luminance(g, colour)) * amount + _luminance(g, colour), 0.0),
     "hue": _hue,
     "screen": lambda g, a, b: a + b - a * b,
     "overlay": lambda g, a, b: _hard_light(g, b, a),
@@ -245,7 +245,7 @@ MEANINGS: Mapping[str, Callable[..., Value]] = {
     "length": lambda g, a: g.length(g.widened(a, "vector3") if a.type == "color3" else a),
     "distance": lambda g, a, b: g.length(a - b),
     "cross": lambda g, a, b: g.node("crossproduct", "vector3", {"in1": a, "in2": b}),
-    "normalise": lambda g, a: a / g.least(g.length(a), 1e-6),
+    "normalise": lambda g, a: a / g.at_least(g.length(a), 1e-6),
     "as_numbers": lambda g, a: a,
     "as_colour": lambda g, a: g.widened(a, "color3"),
     **dict.fromkeys(("pick_two", "pick_three", "pick_four"), _pick),
@@ -258,7 +258,7 @@ MEANINGS: Mapping[str, Callable[..., Value]] = {
     "parallax": _parallax,
     "value_noise": _noise,
     "gradient_noise": _noise,
-    "cell_noise": lambda g, uv, scale, seed: g.most(
+    "cell_noise": lambda g, uv, scale, seed: g.at_most(
         g.node("worleynoise2d", "float", {"texcoord": _seeded(g, uv, scale, seed), "jitter": 1.0}), 1.0
     ),
     "cloud_noise": _clouds,

@@ -281,5 +281,5 @@ def _canonical(g: Graph, kind: str, bound: Bound, read: Flow) -> Flow:
     x, y = (channel(letter) * 2.0 - 1.0 for letter in letters[:2])
     up = -y if bound.down else y
     if len(letters) == 2:
-        return g.together("vector3", x, up, g.one("sqrt", g.least(1.0 - x * x - up * up, 0.0)))
+        return g.together("vector3", x, up, g.one("sqrt", g.at_least(1.0 - x * x - up * up, 0.0)))
     return g.unit(g.together("vector3", x, up, channel(letters[2]) * 2.0 - 1.0))
