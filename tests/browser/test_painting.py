@@ -78,3 +78,10 @@ def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
     page.reload()
     # What comes back is what was kept; tangents may be made anew.
     assert np.abs(seen(page) - filled).mean() < 6
+    # What came before is a revision that can be shown again, whatever was painted since.
+    page.get_by_role("button", name=f"revision {now['revision']} of").click()
+    page.get_by_role("button", name=f"Show revision {held['revision']}", exact=True).click()
+    expect(page.get_by_role("button", name=f"revision {held['revision']} of")).to_be_visible()
+    assert page.request.get(f"/api/models/{held['id']}").json()["revision"] == held["revision"]
+    page.reload()
+    assert np.abs(seen(page) - before).mean() < 6

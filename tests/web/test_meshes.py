@@ -63,6 +63,37 @@ def test_a_mesh_is_kept_with_its_set_and_taken_away(artist: Caller, guest: Calle
     assert artist.ask("DELETE", f"{where}/mesh")["mesh"] is None
 
 
+def test_a_mesh_has_revisions_and_an_older_one_is_shown_again(artist: Caller, guest: Caller, lead: Caller, body: Body) -> None:
+    artist.send("weir", {"oak_albedo.png": body()})
+    where = f"/sets/{TextureSet.objects.get().pk}"
+    finer = TRIANGLE + b"# finer\n"
+    for name, content in (("pot.obj", TRIANGLE), ("pot.obj", finer), ("pot.obj", finer), ("jug.obj", finer)):
+        artist.client.post(f"/api{where}/mesh", {"name": name, "file": io.BytesIO(content)})
+
+    def told() -> list[tuple[int, str, bool]]:
+        return [(row["number"], row["name"], row["shown"]) for row in guest.get(f"{where}/meshes")]
+
+    # The same file under the same name is no new revision.
+    assert told() == [(3, "jug.obj", True), (2, "pot.obj", False), (1, "pot.obj", False)]
+    assert b"".join(guest("GET", f"{where}/mesh?revision=1").streaming_content) == TRIANGLE
+    assert guest("POST", f"{where}/meshes/1/show").status_code == 403
+    assert artist("POST", f"{where}/meshes/9/show").status_code == guest("GET", f"{where}/mesh?revision=9").status_code == 404
+    assert artist.ask("POST", f"{where}/meshes/1/show")["mesh"]["name"] == "pot.obj"
+    assert told() == [(3, "jug.obj", False), (2, "pot.obj", False), (1, "pot.obj", True)]
+    assert b"".join(guest("GET", f"{where}/mesh").streaming_content) == TRIANGLE
+    # Showing it is a step as any other, and so is taking it away: no revision is lost by either.
+    artist.ask("DELETE", f"{where}/mesh")
+    assert not any(shown for *_, shown in told())
+    for name in ("pot.obj", "jug.obj"):
+        step = artist.get("/projects/weir/steps")["undo"]["id"]
+        artist.ask("POST", f"/projects/weir/steps/{step}/undo")
+        assert artist.get(where)["mesh"]["name"] == name
+    # A copy in another project begins with what is shown.
+    assert lead("POST", "/projects", {"title": "Mill", "target": "orbit-desktop"}).status_code in (200, 201)
+    copied = lead("POST", f"{where}/copy", {"project": "mill"}).json()["id"]
+    assert [row["name"] for row in lead.get(f"/sets/{copied}/meshes")] == ["jug.obj"]
+
+
 @pytest.mark.parametrize("name", BAD)
 def test_what_is_no_mesh_is_refused_and_the_old_one_stays(artist: Caller, body: Body, name: str) -> None:
     artist.send("weir", {"oak_albedo.png": body()})
@@ -123,6 +154,12 @@ def test_a_projects_model_is_dressed_part_by_part_and_each_change_goes_back(
     assert set(guest.get(where)["parts"]) == {"foot", "lid"}
     # Undone, it is the first revision that is shown, and said.
     assert guest.get(where)["revision"] == 1
+    edit = guest.get(where)["edit"]
+    shown = artist.ask("POST", f"{where}/revisions/2/show?seen={edit}")
+    assert shown["revision"] == 2 and [row["shown"] for row in shown["revisions"]] == [True, False]
+    assert artist("POST", f"{where}/revisions/1/show?seen={edit}").status_code == 409
+    assert artist("POST", f"{where}/revisions/9/show?seen={edit + 1}").status_code == 404
+    artist.ask("POST", f"{where}/revisions/1/show?seen={edit + 1}")
     beside = {"name": "pot.obj", "file": io.BytesIO(TRIANGLE), "beside": io.BytesIO(b"newmtl clay\nKd 1 0 0\n\xff")}
     with_mtl = artist.client.post("/api/projects/weir/models", beside).json()
     assert with_mtl["revision"] == 3 and with_mtl["mtl"].startswith("newmtl clay")

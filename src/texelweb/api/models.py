@@ -2,26 +2,21 @@
 
 from __future__ import annotations
 
-import tempfile
 from datetime import datetime
-from pathlib import Path
 
-from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest
 from django.utils import timezone
 from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
 
 from texelweb.accounts.access import Access, enter
 from texelweb.api.documenting import serves
-from texelweb.api.schemas import ErrorBody, RoleName
+from texelweb.api.meshes import as_it_came, received, revision_line
+from texelweb.api.schemas import ErrorBody, MeshRevisionLine, RoleName
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
-from texelweb.sets import meshes
 from texelweb.sets.models import ProjectModel, TextureSet
-from texelweb.sets.project_models import LONGEST_MTL, bring_model, changing_model, put_on
-from texelweb.storage.blobs import keeping
-from texelweb.storage.models import place_of
+from texelweb.sets.project_models import LONGEST_MTL, bring_model, changing_model, put_on, show_revision
 
 router = Router(tags=["models"])
 
@@ -32,14 +27,6 @@ class Wears(Schema):
     set: int | None = None
     variant: int | None = None
     own: bool | None = None
-
-
-class ModelRevisionLine(Schema):
-    """A model's file as it came at a time."""
-
-    number: int
-    by: str
-    created: datetime
 
 
 class ModelLine(Schema):
@@ -63,7 +50,7 @@ class ModelView(ModelLine):
     url: str
     mtl: str | None
     parts: dict[str, Wears]
-    revisions: list[ModelRevisionLine]
+    revisions: list[MeshRevisionLine]
     edit: int
 
 
@@ -95,17 +82,10 @@ def put_model(
     """Bring a model in: glTF, or OBJ with its .mtl beside it. One that came under the same file name before gets a new
     revision."""
     access = enter(request, slug, Role.ARTIST)
-    if (file.size or 0) > meshes.LARGEST_MESH:
-        raise Refused(409, name[:80], "is larger than 64 MB.", "Export a lighter model: it is only there to look at maps.")
-    with tempfile.NamedTemporaryFile(prefix="fairtexel-") as copy:
-        for chunk in file.chunks():
-            copy.write(chunk)
-        copy.flush()
-        shown = name.replace("\\", "/").rpartition("/")[2]
-        # Whoever wrote it may have written it in any encoding; what is looked for in it is plain.
-        mtl = beside.read(LONGEST_MTL + 1).decode("utf-8", "replace").replace("\0", "") if beside else ""
-        with keeping():
-            made = bring_model(access.project, Path(copy.name), shown, access.user, mtl)
+    # Whoever wrote it may have written it in any encoding; what is looked for in it is plain.
+    mtl = beside.read(LONGEST_MTL + 1).decode("utf-8", "replace").replace("\0", "") if beside else ""
+    with received(file, name) as copy:
+        made = bring_model(access.project, copy, name.replace("\\", "/").rpartition("/")[2], access.user, mtl)
     return _view(made, access)
 
 
@@ -130,11 +110,7 @@ def model_file(request: HttpRequest, model_id: int, revision: int | None = None)
         if older is None:
             raise not_found("The revision")
         blob = older.blob_id
-    answer = FileResponse(default_storage.open(place_of(blob)), as_attachment=True, filename="model")
-    # Nothing that somebody uploaded is ever shown as a page.
-    answer["Content-Type"] = "application/octet-stream"
-    answer["Cache-Control"] = "private, max-age=3600" if request.GET.get("v") else "private, no-cache"
-    return answer
+    return as_it_came(request, blob)
 
 
 @router.patch("/models/{model_id}", response=ANSWERS, operation_id="change_model")
@@ -148,6 +124,17 @@ def change_model(request: HttpRequest, model_id: int, body: ModelChange, seen: i
         if body.name is not None:
             current.name = " ".join(body.name.split()) or current.name
         put_on(current, {part: wears and wears.dict(exclude_defaults=True) for part, wears in parts.items()})
+    return _view(current, access)
+
+
+@router.post("/models/{model_id}/revisions/{number}/show", response=ANSWERS, operation_id="show_model_revision")
+def show_model_revision(request: HttpRequest, model_id: int, number: int, seen: int) -> ModelView:
+    """Show a model as it came at a revision; what its parts wear stays. `seen` is as for a change."""
+    model, access = _enter(request, model_id, Role.ARTIST)
+    if not model.revisions.filter(number=number).exists():
+        raise not_found("The revision")
+    with changing_model(model.pk, seen, f"Shown as at revision {number}", access.user) as current:
+        show_revision(current, number)
     return _view(current, access)
 
 
@@ -204,7 +191,8 @@ def _view(model: ProjectModel, access: Access) -> ModelView:
         for part, wears in worn.items()
         if wears.get("own") or wears.get("set") in sets or wears.get("variant") in variants
     }
-    revisions = model.revisions.select_related("by").order_by("-number")
+    revisions = model.revisions.select_related("by", "blob").order_by("-number")
+    shown = model.shown.number
     return ModelView(
         **_line(model).dict(),
         role=access.role.value,
@@ -212,9 +200,6 @@ def _view(model: ProjectModel, access: Access) -> ModelView:
         url=f"/api/models/{model.pk}/file?v={model.blob_id[:12]}",
         mtl=model.shown.mtl or None,
         parts={part: Wears(**wears) for part, wears in there.items()},
-        revisions=[
-            ModelRevisionLine(number=entry.number, by=entry.by.get_username() if entry.by else "", created=entry.created)
-            for entry in revisions
-        ],
+        revisions=[revision_line(row, row.file_name, row.number == shown) for row in revisions],
         edit=model.edit,
     )

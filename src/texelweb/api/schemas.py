@@ -186,6 +186,17 @@ class PlannedView(Schema):
     proof: ProofView | None
 
 
+class MeshRevisionLine(Schema):
+    """A mesh or a model as it came at a time, and whether it is the one that is shown."""
+
+    number: int
+    name: str
+    bytes: int
+    by: str
+    created: datetime
+    shown: bool
+
+
 class MeshView(Schema):
     """A set's own mesh: its name, whose ending says its format, and the hash of its bytes."""
 

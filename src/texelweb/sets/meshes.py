@@ -1,4 +1,4 @@
-"""A set's own mesh, to see its maps on. It is kept as it came and read by browsers alone; here it is only looked over."""
+"""A set's own mesh, to see its maps on: kept as it came, with revisions, read by browsers alone, and here only looked over."""
 
 from __future__ import annotations
 
@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import Any
 
 from texelcore.pixels.errors import TexelError
-from texelweb.sets.models import TextureSet
+from texelweb.sets.models import MeshRevision, TextureSet
 from texelweb.sets.writing import note, writing
 from texelweb.storage.blobs import keep
 
 LARGEST_MESH = 64 * 1024**2
+MOST_REVISIONS = 200
 SUFFIXES = (".glb", ".gltf", ".obj")
 # glTF 2.0, section "GLB File Format": magic, version and length, then chunks of length, type and data; JSON comes first.
 _GLB_MAGIC, _JSON_CHUNK = b"glTF", b"JSON"
@@ -20,13 +21,42 @@ _WAY_OUT = "Export it as .glb with everything inside, or as .obj."
 
 
 def put_mesh(texture_set: TextureSet, path: Path, name: str, user: Any) -> TextureSet:
-    """Keep a mesh with a set in place of the one before; gives the set as saved. Raises TexelError for a file that is none."""
+    """Keep a mesh with a set as the revision that is shown; gives the set as saved. Raises TexelError for a file that is none,
+    and for one revision too many."""
     look_over(path, name)
     with writing(texture_set.pk, None, user) as current:
-        current.mesh, current.mesh_name = keep(path), name[-120:]
-        note(current, f"Mesh {name[-120:]}", user)
-        current.save()
+        newest = current.meshes.order_by("-number").first()
+        if newest is not None and newest.number >= MOST_REVISIONS:
+            problem = f"has {MOST_REVISIONS} revisions of its mesh, which is the most."
+            raise TexelError(current.name, problem, "Bring the model into the project's models instead.")
+        blob, name = keep(path), name[-120:]
+        if newest is None or (newest.blob_id, newest.name) != (blob.pk, name):
+            newest = current.meshes.create(number=newest.number + 1 if newest else 1, blob=blob, name=name, by=user)
+        _show(current, newest, f"Mesh {name}", user)
     return current
+
+
+def show_mesh(texture_set: TextureSet, number: int, user: Any) -> TextureSet:
+    """Show a set on an older revision of its mesh, or on the newest again; gives the set as saved. Raises
+    MeshRevision.DoesNotExist."""
+    with writing(texture_set.pk, None, user) as current:
+        kept = current.meshes.get(number=number)
+        _show(current, kept, f"Mesh {kept.name}, revision {number}", user)
+    return current
+
+
+def mesh_revisions(texture_set: TextureSet) -> list[tuple[MeshRevision, bool]]:
+    """The revisions of a set's mesh, newest first, and whether each is the one that is shown."""
+    kept = list(texture_set.meshes.select_related("blob", "by").order_by("-number"))
+    shown = next((row for row in kept if (row.blob_id, row.name) == (texture_set.mesh_id, texture_set.mesh_name)), None)
+    return [(row, row is shown) for row in kept]
+
+
+def _show(current: TextureSet, kept: MeshRevision, what: str, user: Any) -> None:
+    if (current.mesh_id, current.mesh_name) != (kept.blob_id, kept.name):
+        current.mesh_id, current.mesh_name = kept.blob_id, kept.name
+        note(current, what, user)
+        current.save()
 
 
 def remove_mesh(texture_set: TextureSet, user: Any) -> TextureSet:

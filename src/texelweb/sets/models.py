@@ -87,6 +87,20 @@ class TextureSet(models.Model):
         return self.target or self.project.target
 
 
+class MeshRevision(models.Model):
+    """A set's own mesh as it came at a time. The set says which of them it is shown on."""
+
+    set = models.ForeignKey(TextureSet, on_delete=models.CASCADE, related_name="meshes")
+    number = models.IntegerField()
+    blob = models.ForeignKey(Blob, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=120)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["set", "number"], name="one_mesh_revision_per_number")]
+
+
 class LedgerRevision(models.Model):
     """One state of a set's ledger; the newest is what holds."""
 

@@ -66,6 +66,11 @@ def changing_model(model_id: int, seen: int, what: str, user: Any) -> Iterator[P
             yield found
 
 
+def show_revision(model: ProjectModel, number: int) -> None:
+    """Show a model, which the caller holds, as it came at a revision. Raises ModelRevision.DoesNotExist."""
+    model.blob_id = model.revisions.get(number=number).blob_id
+
+
 def put_on(model: ProjectModel, parts: Mapping[str, Mapping[str, Any] | None]) -> None:
     """Say what parts wear; None takes it off. Parts that are not named stay. Raises TexelError for too many parts."""
     worn = dict(model.parts_json)

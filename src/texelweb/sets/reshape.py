@@ -101,6 +101,8 @@ def copy(texture_set: TextureSet, project: Project, user: Any) -> TextureSet:
     made.target = "" if source.target_name == project.target else source.target_name
     made.tags, made.mesh_id, made.mesh_name = source.tags, source.mesh_id, source.mesh_name
     made.save(update_fields=["target", "tags", "mesh", "mesh_name"])
+    if made.mesh_id:
+        made.meshes.create(number=1, blob_id=made.mesh_id, name=made.mesh_name, by=user)
     note_step(project, SET, made.pk, made.name, said, user, {"there": False}, {"there": True}, about=made.pk)
     claim_files(made, ledger)
     with writing(source.pk, None, user, record=False) as original:

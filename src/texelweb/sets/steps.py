@@ -22,7 +22,6 @@ from texelweb.sets.notes import NOTE, read_note, write_note
 from texelweb.sets.project_models import MODEL, read_model, write_model
 from texelweb.sets.removal import FILE, bring_files_back, put_file_aside, take_away
 from texelweb.sets.writing import SET, document_of, lock_project, note, note_all, writing
-from texelweb.storage.models import Blob
 from texelweb.storage.rows import update_many
 
 Json = Mapping[str, Any]
@@ -92,8 +91,6 @@ def _describe(current: TextureSet, document: Json, what: str, user: Any) -> None
     mesh, mesh_name = document["mesh"] or (None, "")
     folder, tags, target = _standing(document)
     new = (target, document["origin"], mesh, mesh_name, folder, tags)
-    if mesh and not Blob.objects.filter(pk=mesh).exists():
-        raise TexelError(mesh_name, "is gone for good: a mesh that was taken away is kept for 30 days.", "Choose the file again.")
     if new != (current.target, current.origin_json, current.mesh_id, current.mesh_name, current.folder_id, current.tags):
         current.target, current.origin_json, current.mesh_id, current.mesh_name, current.folder_id, current.tags = new
         note(current, what, user)

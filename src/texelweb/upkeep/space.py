@@ -14,7 +14,7 @@ from django.db.models import Count, Sum
 from texelweb.builds.models import Output, Product, Proof
 from texelweb.deliveries.models import PLACES, Delivery
 from texelweb.projects.models import Project
-from texelweb.sets.models import FileRevision, ModelRevision, SourceFile, TextureSet
+from texelweb.sets.models import FileRevision, MeshRevision, ModelRevision, SourceFile
 from texelweb.storage.models import Blob
 from texelweb.studio.models import StudioEnvironment
 
@@ -48,8 +48,7 @@ class ProjectSpace:
 def kinds() -> list[Kind]:
     """What is kept, by kind. Bytes that two kinds share count for both."""
     sources = Blob.objects.filter(pk__in=SourceFile.everything.values("blob").union(FileRevision.objects.values("blob")))
-    own = TextureSet.everything.exclude(mesh=None).values("mesh")
-    meshes = Blob.objects.filter(pk__in=own.union(ModelRevision.objects.values("blob")))
+    meshes = Blob.objects.filter(pk__in=MeshRevision.objects.values("blob").union(ModelRevision.objects.values("blob")))
     built = Blob.objects.filter(pk__in=Product.objects.values("blob").union(Output.objects.values("blob")))
     proofs = Blob.objects.filter(pk__in=Proof.objects.values("blob"))
     found = [

@@ -29,8 +29,16 @@ from texelweb.jobs.models import Job
 from texelweb.library.pins import pins_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
-from texelweb.record.models import Step
-from texelweb.sets.models import Arrival, ArrivalItem, FileRevision, ModelRevision, ProjectModel, SourceFile, TextureSet
+from texelweb.sets.models import (
+    Arrival,
+    ArrivalItem,
+    FileRevision,
+    MeshRevision,
+    ModelRevision,
+    ProjectModel,
+    SourceFile,
+    TextureSet,
+)
 from texelweb.storage.blobs import PART, removing
 from texelweb.storage.models import Blob
 from texelweb.studio.models import Retention, StudioEnvironment
@@ -233,7 +241,7 @@ def _unreferenced(young: datetime) -> Iterator[Blob]:
     referring = (
         SourceFile.everything.values("blob"),
         FileRevision.objects.values("blob"),
-        TextureSet.everything.exclude(mesh=None).values("mesh"),
+        MeshRevision.objects.values("blob"),
         ModelRevision.objects.values("blob"),
         StudioEnvironment.objects.values("blob"),
         Product.objects.values("blob"),
@@ -243,18 +251,10 @@ def _unreferenced(young: datetime) -> Iterator[Blob]:
     used = Q()
     for rows in referring:
         used |= Q(pk__in=rows)
-    delivered = delivered_hashes() | _meshes_of_steps()
+    delivered = delivered_hashes()
     for blob in Blob.objects.filter(created__lt=young).exclude(used):
         if blob.sha256 not in delivered:
             yield blob
-
-
-def _meshes_of_steps() -> set[str]:
-    """The hashes of meshes that were taken away or replaced so lately that the record can bring them back."""
-    lately = timezone.now() - timedelta(days=DAYS_OF_REMOVED)
-    steps = Step.objects.filter(Q(before_json__has_key="mesh") | Q(after_json__has_key="mesh"), at__gt=lately)
-    sides = steps.values_list("before_json__mesh", "after_json__mesh")
-    return {mesh[0] for pair in sides for mesh in pair if mesh}
 
 
 def _pictures(swept: Swept, folder: str, known: set[str], young: datetime, dry: bool) -> None:

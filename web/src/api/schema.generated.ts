@@ -1038,6 +1038,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/models/{model_id}/revisions/{number}/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Model Revision
+         * @description Show a model as it came at a revision; what its parts wear stays. `seen` is as for a change.
+         */
+        post: operations["show_model_revision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{output_id}/file": {
         parameters: {
             query?: never;
@@ -2636,13 +2656,13 @@ export interface paths {
         };
         /**
          * Get Mesh
-         * @description The set's own mesh, as it came.
+         * @description The set's own mesh, as it came: the one that is shown, or a revision of it. `v` is as for a model's file.
          */
         get: operations["get_mesh"];
         put?: never;
         /**
          * Put Mesh
-         * @description Keep a glTF or OBJ mesh with the set, in place of the one before.
+         * @description Keep a glTF or OBJ mesh with the set, as a new revision, which is shown.
          */
         post: operations["put_mesh"];
         /**
@@ -2650,6 +2670,46 @@ export interface paths {
          * @description Take the mesh away from the set.
          */
         delete: operations["remove_mesh"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/meshes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Mesh Revisions
+         * @description The revisions of the set's own mesh, newest first; none of them is shown where it was taken away.
+         */
+        get: operations["list_mesh_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/meshes/{number}/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Mesh
+         * @description Show the set on a revision of its mesh.
+         */
+        post: operations["show_mesh"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -6198,6 +6258,27 @@ export interface components {
             other: number;
         };
         /**
+         * MeshRevisionLine
+         * @description A mesh or a model as it came at a time, and whether it is the one that is shown.
+         */
+        MeshRevisionLine: {
+            /** By */
+            by: string;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Shown */
+            shown: boolean;
+        };
+        /**
          * MeshView
          * @description A set's own mesh: its name, whose ending says its format, and the hash of its bytes.
          */
@@ -6255,21 +6336,6 @@ export interface components {
             revision: number;
         };
         /**
-         * ModelRevisionLine
-         * @description A model's file as it came at a time.
-         */
-        ModelRevisionLine: {
-            /** By */
-            by: string;
-            /**
-             * Created
-             * Format: date-time
-             */
-            created: string;
-            /** Number */
-            number: number;
-        };
-        /**
          * ModelView
          * @description A model: what each part wears by the part's name, where its file lies, and the materials that lay beside an OBJ. `edit` is
          *     the number of its newest edit.
@@ -6303,7 +6369,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Revisions */
-            revisions: components["schemas"]["ModelRevisionLine"][];
+            revisions: components["schemas"]["MeshRevisionLine"][];
             /**
              * Role
              * @enum {string}
@@ -13716,6 +13782,85 @@ export interface operations {
             };
         };
     };
+    show_model_revision: {
+        parameters: {
+            query: {
+                seen: number;
+            };
+            header?: never;
+            path: {
+                model_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     download_output: {
         parameters: {
             query?: never;
@@ -19895,7 +20040,9 @@ export interface operations {
     };
     get_mesh: {
         parameters: {
-            query?: never;
+            query?: {
+                revision?: number | null;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -20036,6 +20183,132 @@ export interface operations {
             header?: never;
             path: {
                 set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_mesh_revisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshRevisionLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    show_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+                number: number;
             };
             cookie?: never;
         };

@@ -11,6 +11,7 @@ import { api, take } from '@/api/client';
 import { useBoard, useMayWork, useVariants } from '@/api/queries';
 import { useAddress } from '@/lib/address';
 import { useSay } from '@/lib/say';
+import MeshRevisions from '@/parts/MeshRevisions.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
 import PaintPart from '@/parts/PaintPart.vue';
 import SeenPart from '@/parts/SeenPart.vue';
@@ -155,6 +156,13 @@ async function revise(event: Event): Promise<void> {
     .then((now) => cache.setQueryData(['model', id], now))
     .catch(say.wrong);
 }
+function showRevision(number: number): void {
+  const query = { seen: view.data.value?.edit ?? 0 };
+  const path = { model_id: id, number };
+  take(api.POST('/api/models/{model_id}/revisions/{number}/show', { params: { path, query } }))
+    .then((now) => cache.setQueryData(['model', id], now))
+    .catch(say.wrong);
+}
 const painting = ref(false);
 /** What is painted on the chosen part; looked at anew when somebody ends painting. */
 const looked = computed(() => {
@@ -209,8 +217,13 @@ function remove(): void {
             @rename="(name) => change({ name })"
           />
           <p class="soft">
-            <span class="mono">{{ view.data.value.file_name }}</span>, revision {{ view.data.value.revision
-            }}<template v-if="model"
+            <span class="mono">{{ view.data.value.file_name }}</span>,
+            <MeshRevisions
+              :revisions="view.data.value.revisions"
+              :address="(number) => `/api/models/${id}/file?revision=${number}`"
+              :may-work="mayWork"
+              @show="showRevision"
+            /><template v-if="model"
               >, {{ model.parts.length }} {{ model.parts.length === 1 ? 'part' : 'parts' }},
               {{ model.triangles.toLocaleString('en') }} triangles</template
             >

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A set on the stage, from its sources or as it is built, beside itself read otherwise or in other light.
-import { useQuery, useQueryClient } from '@tanstack/vue-query';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, onScopeDispose, ref, shallowRef, toRef } from 'vue';
 
 import { putMesh } from '@/api/arriving';
@@ -11,6 +11,7 @@ import { modelOf, type Model } from '@/stage/model';
 import type { Surface } from '@/stage/stage';
 import { surfaceQuery } from '@/stage/surfaces';
 
+import MeshRevisions from './MeshRevisions.vue';
 import PickOne from './PickOne.vue';
 import StageView from './StageView.vue';
 
@@ -91,6 +92,22 @@ async function fetchOwn(): Promise<void> {
     failure.value = words(error, kept.name);
   }
 }
+const revisions = useQuery(
+  computed(() => ({
+    queryKey: ['meshes', props.set.id, props.set.edit],
+    queryFn: () => take(api.GET('/api/sets/{set_id}/meshes', { params: { path: { set_id: props.set.id } } })),
+    placeholderData: keepPreviousData,
+  })),
+);
+async function showRevision(number: number): Promise<void> {
+  const path = { set_id: props.set.id, number };
+  try {
+    keep(await take(api.POST('/api/sets/{set_id}/meshes/{number}/show', { params: { path } })));
+    await fetchOwn();
+  } catch (error) {
+    failure.value = words(error, `Revision ${number}`);
+  }
+}
 async function takeAway(): Promise<void> {
   try {
     keep(await take(api.DELETE('/api/sets/{set_id}/mesh', { params: { path: { set_id: props.set.id } } })));
@@ -132,13 +149,24 @@ async function takeAway(): Promise<void> {
       ◆ Without a map: {{ missing.join(', ') }}. A plain value stands in for it.
     </p>
     <p v-if="opening" class="soft own" role="status">Opening {{ opening }} …</p>
-    <p v-else-if="model" class="soft own">
-      <span
+    <p v-else-if="model || (revisions.data.value?.length && !set.mesh)" class="soft own">
+      <span v-if="!model">Its own model was taken away:</span>
+      <span v-else
         >{{ set.mesh?.name }}: {{ model.parts.length }} {{ model.parts.length === 1 ? 'part' : 'parts' }},
         {{ model.triangles.toLocaleString('en') }} triangles. {{ model.notes.join(' ') }}</span
       >
-      <button v-if="mayWork" class="plain link soft" @click="chooser?.click()">Choose another</button>
-      <button v-if="mayWork && set.mesh" class="plain link soft" @click="takeAway">Take it away</button>
+      <MeshRevisions
+        :revisions="revisions.data.value ?? []"
+        :address="(number) => `/api/sets/${set.id}/mesh?revision=${number}`"
+        :may-work="mayWork"
+        @show="showRevision"
+      />
+      <button v-if="mayWork && model" class="plain link soft" @click="chooser?.click()">
+        Choose another
+      </button>
+      <button v-if="mayWork && model && set.mesh" class="plain link soft" @click="takeAway">
+        Take it away
+      </button>
     </p>
     <p v-if="failure" class="wrong" role="alert">✕ {{ failure }}</p>
     <input ref="chooser" data-choose="mesh" type="file" accept=".glb,.gltf,.obj" hidden @change="choose" />
@@ -167,8 +195,12 @@ async function takeAway(): Promise<void> {
 }
 .own {
   display: flex;
-  gap: 14px;
+  flex-wrap: wrap;
+  gap: 4px 14px;
   padding: 4px 16px;
+}
+.own .link {
+  white-space: nowrap;
 }
 .wrong {
   color: var(--madder);
