@@ -171,6 +171,18 @@ def test_a_painted_model_goes_along_and_the_dock_misses_paint(artist: Caller, tw
     code = next(entry.code for entry in TextureSet.objects.all() if entry.pk == door)
     assert carried["parts"] == {"deck": {"variant": "Overgrown", "set": ""}, "rail": {"variant": "", "set": code}}
     assert (folder / carried["file"]["file"]).read_bytes() == model(painted=True)
+
+    # Painted anew, the sets that it wears are out of date; those that it does not are not.
+    def delivered() -> list[str]:
+        lines = {line["id"]: line for line in artist.get("/projects/weir/board")["sets"]}
+        return [lines[key]["cells"]["delivered"]["state"] for key in (door, planter)]
+
+    assert delivered() == ["holds", "holds"]
+    artist.client.post("/api/projects/weir/models", {"name": "deck.glb", "file": io.BytesIO(model(painted=False))})
+    assert delivered() == ["look", "holds"]
+    step = artist.get("/projects/weir/steps")["undo"]["id"]
+    artist.ask("POST", f"/projects/weir/steps/{step}/undo")
+    assert delivered() == ["holds", "holds"]
     # What is no model, and what wears something that is not there, is said.
     target = shipped()["orbit-desktop"]
     carried["parts"]["rail"] = {"variant": "Nobody's", "set": "Nowhere"}

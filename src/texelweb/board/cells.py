@@ -26,8 +26,9 @@ class Cell(BaseModel):
     first: str
 
 
-def cells_of(texture_set: TextureSet, state: State, delivered: DeliveredSet | None) -> dict[str, Cell]:
-    """One cell for each stage. What comes after a stage that is wrong is not looked at."""
+def cells_of(texture_set: TextureSet, state: State, delivered: DeliveredSet | None, on_models: str = "") -> dict[str, Cell]:
+    """One cell for each stage. What comes after a stage that is wrong is not looked at. `on_models` says which models wear the
+    set."""
     cells: dict[str, Cell] = {}
     blocked = False
     for stage in STAGES[:4]:
@@ -42,7 +43,7 @@ def cells_of(texture_set: TextureSet, state: State, delivered: DeliveredSet | No
         cells["built"] = Cell(state="look", count=0, first="built before the last change; build again")
     cells["proved"] = _proved_cell(state) if not blocked else Cell(state="none", count=0, first="")
     cells["dressed"] = _dressed_cell(texture_set)
-    cells["delivered"] = _delivered_cell(texture_set, state, delivered)
+    cells["delivered"] = _delivered_cell(texture_set, state, delivered, on_models)
     return cells
 
 
@@ -78,10 +79,10 @@ def _dressed_cell(texture_set: TextureSet) -> Cell:
     return Cell(state="holds", count=0, first=", ".join(variant.name for variant in variants))
 
 
-def _delivered_cell(texture_set: TextureSet, state: State, entry: DeliveredSet | None) -> Cell:
+def _delivered_cell(texture_set: TextureSet, state: State, entry: DeliveredSet | None, on_models: str) -> Cell:
     if entry is None:
         return Cell(state="none", count=0, first="not delivered yet")
-    if entry.made_from != fingerprint(state, variants_of(texture_set)):
+    if entry.made_from != fingerprint(state, variants_of(texture_set), on_models):
         return Cell(state="look", count=0, first="delivered before the last change; deliver again")
     receipt = entry.delivery.receipt
     if receipt is None:

@@ -22,6 +22,7 @@ from texelweb.board.cells import Cell, cells_of, worst_of
 from texelweb.builds.models import Build, Proof
 from texelweb.builds.planning import states_of
 from texelweb.deliveries.models import DeliveredSet, Delivery
+from texelweb.deliveries.worn import models_of, worn_by
 from texelweb.library.models import TargetVersion
 from texelweb.library.pins import pins_of
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
@@ -173,7 +174,8 @@ def overview(project: Project, looks_at: str = "") -> str:
         stamp = f"{stamp_of_rows(*_all_rows(project))} {timezone.now().date()}"
         if stamp == kept.stamp:
             return kept.body
-        general, stamps = _general(project), _stamps(project)
+        on_models = worn_by(project, models_of(project))
+        general, stamps = _general(project), _stamps(project, on_models)
         proofs, proved = _new_proofs(kept)
         if general != kept.general:
             kept.rows = {}
@@ -187,7 +189,7 @@ def overview(project: Project, looks_at: str = "") -> str:
         stale = [key for key in stamps if key not in rows]
         folders = stamp_of_rows(project.folders.all())
         if stale or len(rows) != len(kept.rows) or general != kept.general or folders != kept.folders:
-            rows |= _judge(project, stale, stamps, looks_at)
+            rows |= _judge(project, stale, stamps, on_models, looks_at)
             kept.rows, kept.general, kept.folders = rows, general, folders
             kept.body = _whole(project, rows).model_dump_json()
         kept.proofs, kept.stamp = proofs, stamp
@@ -203,7 +205,7 @@ def forget_overviews() -> None:
 def _all_rows(project: Project) -> list[QuerySet[Any]]:
     by_set = [rows for rows, _ in _rows_by_set(project)]
     delivered = Delivery.objects.filter(project=project)
-    return [*_general_rows(project), *by_set, delivered, Proof.objects.all(), project.folders.all()]
+    return [*_general_rows(project), *by_set, delivered, Proof.objects.all(), project.folders.all(), project.models.all()]
 
 
 def _general_rows(project: Project) -> list[QuerySet[Any]]:
@@ -236,10 +238,10 @@ def _general(project: Project) -> str:
     return f"{stamp_of_rows(*_general_rows(project))} {timezone.now().date()}"
 
 
-def _stamps(project: Project) -> dict[int, tuple[str | None, ...]]:
-    """What each set's line depends on, stamped."""
+def _stamps(project: Project, on_models: Mapping[int, str]) -> dict[int, tuple[str | None, ...]]:
+    """What each set's line depends on, stamped; `on_models` says by the set which models wear it."""
     parts = [stamps_by(rows, by, [Delivery] if rows.model is DeliveredSet else ()) for rows, by in _rows_by_set(project)]
-    return {key: tuple(part.get(key) for part in parts) for key in parts[0]}
+    return {key: (*(part.get(key) for part in parts), on_models.get(key)) for key in parts[0]}
 
 
 def _new_proofs(kept: KeptBoard) -> tuple[tuple[int, datetime | None], frozenset[str] | None]:
@@ -256,7 +258,11 @@ def _new_proofs(kept: KeptBoard) -> tuple[tuple[int, datetime | None], frozenset
 
 
 def _judge(
-    project: Project, keys: list[int], stamps: Mapping[int, tuple[str | None, ...]], looks_at: str
+    project: Project,
+    keys: list[int],
+    stamps: Mapping[int, tuple[str | None, ...]],
+    on_models: Mapping[int, str],
+    looks_at: str,
 ) -> dict[int, SetOnBoard]:
     """Judge some sets of a project."""
     asked = project.questions.filter(set__in=keys).values_list("set").annotate(count=Count("pk"))
@@ -288,7 +294,7 @@ def _judge(
             note=next((entry.text for entry in reversed(texture_set.notes.all())), ""),
             has=sorted(state.provides()),
             rules=sorted({entry.rule for entry in state.findings if entry.severity != "note"}),
-            cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name))),
+            cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name)), on_models.get(texture_set.pk, "")),
         )
         rows[texture_set.pk] = SetOnBoard(
             stamps=stamps[texture_set.pk],

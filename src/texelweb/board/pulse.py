@@ -65,7 +65,15 @@ def _kinds(project: Project, set_id: int | None, variant_id: int | None) -> Iter
     yield "steps", [project.steps.all()]
     yield "deliveries", [Delivery.objects.filter(project=project)]
     yield "variants", [project.variants.all(), MasterVersion.objects.all()]
-    board = [*rules, project.sets.all(), project.files.all(), builds, project.variants.all(), Proof.objects.all()]
+    board = [
+        *rules,
+        project.sets.all(),
+        project.files.all(),
+        builds,
+        project.variants.all(),
+        Proof.objects.all(),
+        project.models.all(),
+    ]
     yield "board", [*board, project.folders.all(), SetNote.objects.filter(set__project=project)]
     yield "people", [project.memberships.all(), project.invitations.all()]
     if variant_id is not None:

@@ -16,8 +16,7 @@ from django.db import transaction
 from texelcore.building.execute import Progress, SourcePath
 from texelcore.building.plan import PlannedOutput
 from texelcore.delivery.dock import ask_dock
-from texelcore.delivery.documents import DeliveredPart
-from texelcore.delivery.package import Carried, Dressed, Encoded, Parcel, write_delivery, zip_delivery
+from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
 from texelcore.materials.binding import SetMaps, bind_variant
 from texelcore.pixels.errors import TexelError
@@ -26,17 +25,16 @@ from texelcore.targets.document import Target
 from texelweb.builds.models import Product
 from texelweb.builds.planning import State, maps_of, state_of
 from texelweb.deliveries.models import Delivery
+from texelweb.deliveries.worn import carried_of, models_of, worn_by
 from texelweb.jobs.leases import Lost
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.masters.models import SetVariant
 from texelweb.record.steps import note_deed
-from texelweb.sets.models import ProjectModel, TextureSet
+from texelweb.sets.models import TextureSet
 from texelweb.storage.blobs import local_file, put_file
 from texelweb.storage.models import place_of
 
-# How models may end: what is brought in is looked over for no other.
-MODEL_ENDINGS = (".glb", ".gltf", ".obj")
 # Deliveries in the record.
 DELIVERY = "delivery"
 
@@ -56,6 +54,8 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
     entries = list(delivery.sets.select_related("set__project").order_by("set__name"))
     parcels, worn, made_from = [], [], {}
     held: dict[str, SetMaps] = {}
+    models = models_of(delivery.project)
+    on_models = worn_by(delivery.project, models)
     with ExitStack() as open_files:
         for index, entry in enumerate(entries):
             progress(0.4 * index / len(entries), f"{entry.set.name}: taking probes")
@@ -64,7 +64,7 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
             variants = variants_of(entry.set)
             worn += [(variant, entry.set.code) for variant in variants]
             held[entry.set.code] = maps_of(state)
-            made_from[entry.pk] = fingerprint(state, variants)
+            made_from[entry.pk] = fingerprint(state, variants, on_models.get(entry.set.pk, ""))
         dressed = [_dressed(variant, code, target, held) for variant, code in worn]
         scratch = Path(open_files.enter_context(tempfile.TemporaryDirectory(prefix="fairtexel-")))
         folder = delivery.folder or scratch / "delivery"
@@ -73,8 +73,8 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
         def tell(share: float, doing: str) -> None:
             progress(0.4 + share * 0.3, doing)
 
-        models = list(_models(delivery, dressed, set(held), open_files))
-        manifest = write_delivery(folder, code, target, parcels, dressed, tell, delivery.project.tolerances, models)
+        carried = list(carried_of(delivery.project, models, dressed, held, open_files))
+        manifest = write_delivery(folder, code, target, parcels, dressed, tell, delivery.project.tolerances, carried)
         try:
             progress(0.7, "writing the zip")
             zip_delivery(folder, scratch / "delivery.zip")
@@ -99,24 +99,6 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
                 default_storage.delete(delivery.place)
             raise
         _ask(delivery, target, progress, folder)
-
-
-def _models(delivery: Delivery, dressed: Iterable[Dressed], codes: set[str], open_files: ExitStack) -> Iterator[Carried]:
-    """The project's models of which some part wears what is delivered."""
-    there = {entry.variant.name for entry in dressed}
-    variants = {entry.pk: entry.name for entry in delivery.project.variants.all() if entry.name in there}
-    sets = {entry.pk: entry.code for entry in delivery.project.sets.all() if entry.code in codes}
-    for model in ProjectModel.objects.filter(project=delivery.project).select_related("blob").order_by("name", "pk"):
-        parts = {}
-        for part, wears in model.parts_json.items():
-            if name := variants.get(wears.get("variant")):
-                parts[part] = DeliveredPart(variant=name)
-            elif code := sets.get(wears.get("set")):
-                parts[part] = DeliveredPart(set=code)
-        if parts:
-            ending = Path(model.file_name).suffix.lower()
-            path = open_files.enter_context(local_file(model.blob.place))
-            yield Carried(model.name, ending if ending in MODEL_ENDINGS else ".glb", path, parts)
 
 
 def receive_again(job: Job, reporter: Reporter) -> None:
@@ -147,10 +129,12 @@ def _ask(delivery: Delivery, target: Target, progress: Progress, folder: Path) -
     delivery.save(update_fields=["receipt_json"])
 
 
-def fingerprint(state: State, variants: Iterable[SetVariant]) -> str:
-    """What a set's part of a delivery is made from: its proofs, their names, and its variants."""
+def fingerprint(state: State, variants: Iterable[SetVariant], on_models: str) -> str:
+    """What a set's part of a delivery is made from: its proofs, their names, its variants, and the models that wear it, as
+    `worn_by` says them."""
     said = [f"{planned.file_name} {proof_key(planned)}" for planned in state.plan.outputs if planned.content_key]
     said += [variant.document.model_dump_json() for variant in variants]
+    said += [on_models] if on_models else []
     return hashlib.sha256("\n".join(said).encode()).hexdigest()
 
 
