@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from texelcore.delivery.documents import DeliveredSet, DeliveredVariant, DeliveryManifest, Probes, ReceiptFinding
 from texelcore.delivery.dressing import Values, means_of, surface_at
-from texelcore.materials.binding import SetMaps, bind_variant
+from texelcore.materials.binding import SetMaps, bind_variant, not_taken
 from texelcore.materials.document import Master, Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.storage import Storage
@@ -90,6 +90,9 @@ def _judge_bindings(
     for name in sorted(entry.textures.keys() ^ wanted.keys()):
         said = "is no texture of its master" if name in entry.textures else "is a texture of its master and is not bound"
         yield error(entry.file.file, f"{name} {said}.", AGAIN)
+    for title in not_taken(master, target):
+        said = f"gives {title.lower()}, which the materials of {target.title} do not take: it is not seen."
+        yield warning(entry.file.file, said, "See that the surface reads well without it, or take another master.")
     for name, bound in wanted.items():
         meant = bound.chip if bound else None
         if name in entry.textures and entry.textures[name] != meant:

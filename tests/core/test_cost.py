@@ -4,12 +4,19 @@ from __future__ import annotations
 
 from typing import Any
 
-from texelcore.materials.binding import Bound, bind, one_set
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from texelcore.materials.binding import Bound, as_taken, bind, not_taken, one_set
 from texelcore.materials.cost import MOST_SAMPLERS, arithmetic_of, cost_of
 from texelcore.materials.document import Master
+from texelcore.materials.findings import MadeFor, findings_of
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.operations import OPERATIONS
 from texelcore.materials.typing import check_master
+from texelcore.surface.extensions import EXTENSIONS, MaterialExtension
+from texelcore.surface.storage import Storage
 from texelcore.targets.library import shipped
 
 READ = {"name": "rough", "group": "", "operation": "read", "inputs": {"texture": "rough map", "place": "uv"}}
@@ -61,6 +68,43 @@ def test_a_strand_more_never_makes_a_master_cheaper() -> None:
         less = cost_of(check_master(master.model_copy(update={"surface": fewer})), bindings)
         assert less.arithmetic <= whole.arithmetic and less.reads <= whole.reads and less.samplers <= whole.samplers
     assert whole.unused == () and 0 < whole.samplers <= MOST_SAMPLERS
+
+
+@given(
+    taken=st.sets(st.sampled_from(sorted(EXTENSIONS))),
+    name=st.sampled_from(["cloth", "see-through", "wet-surface", "solid-surface"]),
+)
+def test_what_a_target_does_not_take_costs_what_a_master_without_it_costs(taken: set[MaterialExtension], name: str) -> None:
+    """Left out by the target, or never written: the same cost, and each is a finding that names the target."""
+    master = shipped_masters()[name]
+    target = shipped()["orbit-desktop"].model_copy(update={"material_extensions": tuple(sorted(taken))})
+    bindings = bind(master, target, one_set(master, target.storages))
+    left_out = not_taken(master, target)
+    lost = {key for properties in left_out.values() for key in properties}
+    assert lost == {
+        key for key in master.surface if any(key in EXTENSIONS[other].properties for other in EXTENSIONS.keys() - taken)
+    }
+    cost = cost_of(check_master(master), bindings, lost, target.storages)
+    never = cost_of(check_master(as_taken(master, target)), bindings, storages=target.storages)
+    assert cost.model_copy(update={"unused": ()}) == never.model_copy(update={"unused": ()})
+    assert cost.unused == cost_of(check_master(master), bindings).unused
+    found = findings_of(check_master(master), bindings, MadeFor(targets=[target]))
+    told = [entry.message for entry in found if entry.rule == "not-taken"]
+    assert len(told) == len(left_out)
+    assert all(title.lower() in message and target.title in message for title, message in zip(left_out, told, strict=True))
+
+
+def test_bound_textures_take_what_their_formats_say() -> None:
+    """BC7 holds a texel in eight bits, RGBA8 in 32 (Khronos Data Format specification); mips add a third (1 + 1/4 + 1/16 …)."""
+    master = check_master(sheet(READ, METAL, surface={"roughness": "rough", "metallic": "metal"}))
+    texels = 2048 * 2048
+    for form, mips, taken in (("bc7", False, texels), ("bc7", True, texels * 4 / 3), ("rgba8", False, texels * 4)):
+        storages = {"packed": Storage(format=form, srgb=False, mips=mips)}
+        assert cost_of(master, PACKED, storages=storages).megabytes == pytest.approx(taken / 1e6, abs=0.06)
+    # Two textures of their own take twice as much as one that both lie in.
+    apart = PACKED | {"metal map": Bound(output="metal", channels="R")}
+    both = dict.fromkeys(("packed", "metal"), Storage(format="bc7", srgb=False, mips=False))
+    assert cost_of(master, apart, storages=both).megabytes == pytest.approx(2 * texels / 1e6, abs=0.06)
 
 
 def test_what_does_more_is_written_with_more_steps() -> None:

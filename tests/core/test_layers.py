@@ -15,7 +15,7 @@ from texelcore.delivery.dressing import surface_at
 from texelcore.materials.binding import SetMaps, bind, bind_variant, one_set
 from texelcore.materials.document import Master, OtherSet, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
-from texelcore.materials.findings import findings_of
+from texelcore.materials.findings import MadeFor, findings_of
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import shader_text
 from texelcore.materials.stage import STAGE_TARGET, stage_storages
@@ -257,7 +257,7 @@ def test_what_the_house_allows_is_held_against_a_master_with_the_cheapest_way_ba
     bindings = bind(FOUR, STAGE_TARGET, dict.fromkeys(FOUR.holders, SetMaps(STAGE)))
     checked = check_master(FOUR)
     assert not [found for found in findings_of(checked, bindings) if found.rule == "over-the-house-limit"]
-    tight = MasterRules(samplers=8, reads=4, arithmetic=10)
+    tight = MadeFor(MasterRules(samplers=8, reads=4, arithmetic=10, megabytes=20), storages=STAGE)
     found = [entry for entry in findings_of(checked, bindings, tight) if entry.rule == "over-the-house-limit"]
-    assert [entry.message.split("the house rules allow ")[1] for entry in found] == ["8.", "4.", "10."]
+    assert [entry.message.split("the house rules allow ")[1] for entry in found] == ["8.", "4.", "10.", "20."]
     assert "Take the layer" in found[0].way_out and all(entry.way_out and entry.severity == "warning" for entry in found)

@@ -7,6 +7,7 @@ import subprocess
 from pathlib import Path
 from typing import Any, get_args
 
+import jsonschema
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -34,7 +35,7 @@ from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import Storage, TextureFormat
 from texelcore.targets.compare import compare_targets
 from texelcore.targets.document import Target
-from texelcore.targets.library import shipped
+from texelcore.targets.library import shipped, shipped_versions
 from texelcore.targets.problems import check_target
 from texeldock.receive import receive
 
@@ -320,6 +321,16 @@ def test_a_material_of_the_gltf_target_satisfies_the_khronos_validator(surface: 
     assert said <= {"IMAGE_NPOT_DIMENSIONS", "UNUSED_OBJECT"}, report["issues"]["messages"]
 
 
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def test_the_published_schema_is_the_one_that_is_held_to() -> None:
+    published = json.loads((ROOT / "docs/schemas/target.schema.json").read_text())
+    assert published == Target.model_json_schema()
+    for target in shipped_versions().values():
+        jsonschema.validate(json.loads(target.to_json()), published)
+
+
 def test_every_mistake_is_said_at_its_place() -> None:
     body = shipped()["orbit-desktop"].model_dump(mode="json")
     body["outputs"][0]["channels"][1]["component"] = 7
@@ -363,6 +374,12 @@ def test_versions_are_compared_row_by_row() -> None:
     assert (found["packed", "Stored as"].effect, found["packed", "Stored as"].becomes[:3]) == ("encoded again", "BC1")
     assert found["height", "Output"].effect == "removed"
     assert compare_targets(new, new) == ()
+    # What its materials take makes no texture anew.
+    plain, coated = (new.model_copy(update={"material_extensions": taken}) for taken in ((), ("KHR_materials_clearcoat",)))
+    told = [
+        (change.was, change.becomes, change.effect) for change in (*compare_targets(new, plain), *compare_targets(plain, coated))
+    ]
+    assert told == [("all that glTF has", "the basics alone", "words"), ("the basics alone", "clear coat", "words")]
 
 
 def test_the_specular_workflow_is_asked_for_and_comes_back(surface: Any, tmp_path: Path) -> None:

@@ -221,6 +221,24 @@ def test_a_delivery_is_read_back_and_goes_stale_with_its_set(artist: Caller, doo
     assert cell()["state"] == "wrong"
 
 
+def test_what_a_targets_materials_do_not_take_is_left_out_and_said(artist: Caller, door: int) -> None:
+    """Pocket mill's materials are the plain ones: a wet surface loses its clear coat there, on the stage and at the dock."""
+    variant = artist.ask("POST", f"/sets/{door}/variants", {"master": "wet-surface"})
+    assert "clear_coat" in variant["shader"]["extended"]
+    artist.ask("PATCH", f"/sets/{door}", {"target": "pocket-mill"})
+    plain = artist.get(f"/variants/{variant['id']}")
+    assert plain["shader"]["extended"] == []
+    (said,) = [entry for entry in plain["findings"] if entry["rule"] == "extension-not-taken"]
+    assert "Pocket mill take no clear coat" in said["message"] and said["way_out"]
+    artist.ask("POST", f"/sets/{door}/proofs", {"target": "pocket-mill"})
+    run_queued()
+    artist.ask("POST", "/projects/weir/deliveries", {"targets": ["pocket-mill"], "sets": [door]})
+    run_queued()
+    receipt = artist.get(f"/deliveries/{Delivery.objects.get().pk}")["receipt"]
+    (told,) = [entry for entry in receipt["findings"] if "gives clear coat" in entry["message"]]
+    assert receipt["holds"] and told["severity"] == "warning"
+
+
 def test_what_is_not_proved_or_not_ours_is_not_delivered(artist: Caller, door: int) -> None:
     artist.ask("PUT", f"/sets/{door}/storage/packed", {"format": "bc1"})
     failed = deliver(artist, door)

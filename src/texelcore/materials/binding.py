@@ -9,6 +9,7 @@ from typing import Literal
 from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.materials.document import Master, OpacityUse, Variant
 from texelcore.surface.documents import Document
+from texelcore.surface.extensions import EXTENSIONS
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 
@@ -47,6 +48,22 @@ def opacity_use(target: Target, bound: Collection[str], master: Master | None = 
         return OpacityUse(mode="solid", threshold=0.5, two_sided=two_sided)
     mode: Literal["cut-out", "blended"] = "cut-out" if held.alpha_mode == "cut-out" else "blended"
     return OpacityUse(mode=mode, threshold=held.threshold, two_sided=two_sided)
+
+
+def not_taken(master: Master, target: Target) -> dict[str, tuple[str, ...]]:
+    """What a master gives that a target's materials do not take: by the title of the extension, the properties of it."""
+    found = {EXTENSIONS[key].title: EXTENSIONS[key].properties for key in target.not_taken()}
+    given = {title: tuple(key for key in properties if key in master.surface) for title, properties in found.items()}
+    return {title: properties for title, properties in given.items() if properties}
+
+
+def as_taken(master: Master, target: Target) -> Master:
+    """A master as a target's materials have it: without what they do not take."""
+    left_out = {key for properties in not_taken(master, target).values() for key in properties}
+    if not left_out:
+        return master
+    surface = {key: name for key, name in master.surface.items() if key not in left_out}
+    return master.model_copy(update={"surface": surface})
 
 
 @dataclass(frozen=True)

@@ -4,9 +4,10 @@ what a compiler makes of it is its own affair, but that more is more holds."""
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from math import prod
 
+from texelcore.codecs.formats import memory_of
 from texelcore.materials.binding import Bindings, Bound
 from texelcore.materials.document import WIDTHS, Parameter, Strand
 from texelcore.materials.operations import Operation
@@ -14,9 +15,13 @@ from texelcore.materials.operations.texturing import READS
 from texelcore.materials.strands import CheckedStrand
 from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.documents import Document
+from texelcore.surface.storage import Storage
 
 # The least that a fragment shader may use (OpenGL ES 3.0 and WebGL 2, MAX_TEXTURE_IMAGE_UNITS).
 MOST_SAMPLERS = 16
+# The size at which the memory of bound textures is said: a master alone knows of none.
+USUAL_EDGE = 2048
+_MEGABYTE = 1_000_000
 # Signs of arithmetic, and calls of built-in functions, in a GLSL body; making a vector costs nothing.
 _ARITHMETIC = re.compile(r"(?<![eE(,=?:])\s[-+*/]\s|\b(?!if|for|while|return|vec|uvec|ivec|float|int|bool)[a-z][a-z0-9_]*\s*\(")
 
@@ -48,12 +53,14 @@ class SwitchCost(Document):
 
 class MasterCost(Document):
     """What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has,
-    by strand, and the strands that nothing uses."""
+    by strand, and the strands that nothing uses. `megabytes` is what the bound textures take on the GPU, with their mips, at
+    2048 × 2048 texels each."""
 
     reads: int
     arithmetic: int
     samplers: int
     most: int
+    megabytes: float
     # How many shaders it may become, by its structural switches.
     versions: int
     strands: tuple[StrandCost, ...]
@@ -62,9 +69,17 @@ class MasterCost(Document):
     switches: tuple[SwitchCost, ...] = ()
 
 
-def cost_of(checked: CheckedMaster, bindings: Bindings) -> MasterCost:
-    """What a master costs with its textures bound as `bindings` says: those without one are values, and read nothing."""
-    used = used_strands(checked)
+def cost_of(
+    checked: CheckedMaster,
+    bindings: Bindings,
+    without: Collection[str] = (),
+    storages: Mapping[str, Storage] | None = None,
+) -> MasterCost:
+    """What a master costs with its textures bound as `bindings` says: those without one are values, and read nothing. What alone
+    gives properties `without` which it is compiled costs nothing. `storages` says by output how textures are stored."""
+    used = used_strands(checked, without=without)
+    # What a target leaves out is used elsewhere.
+    named = used_strands(checked) if without else used
     strands = tuple(_strand(step, bindings, step.strand.name in used) for step in checked.steps)
     bound = {(kept.holder, kept.output) for step in checked.steps if step.strand.name in used if (kept := _bound(step, bindings))}
     return MasterCost(
@@ -72,33 +87,42 @@ def cost_of(checked: CheckedMaster, bindings: Bindings) -> MasterCost:
         arithmetic=sum(entry.arithmetic for entry in strands),
         samplers=len(bound),
         most=MOST_SAMPLERS,
+        megabytes=round(sum(_bytes((storages or {}).get(output)) for _, output in bound) / _MEGABYTE, 1),
         versions=versions_of(checked),
         strands=strands,
-        unused=tuple(entry.strand for entry in strands if not entry.used),
-        switches=tuple(_switched(entry.name, checked, bindings) for entry in checked.master.parameters if _is_switch(entry)),
+        unused=tuple(entry.strand for entry in strands if entry.strand not in named),
+        switches=tuple(
+            _switched(entry.name, checked, bindings, without) for entry in checked.master.parameters if _is_switch(entry)
+        ),
     )
+
+
+def _bytes(storage: Storage | None) -> int:
+    return memory_of(storage.format, USUAL_EDGE, USUAL_EDGE, storage.mips) if storage else 0
 
 
 def _is_switch(entry: Parameter) -> bool:
     return entry.structural and entry.kind == "switch"
 
 
-def _switched(name: str, checked: CheckedMaster, bindings: Bindings) -> SwitchCost:
-    on, off = (_with(checked, bindings, {name: position}) for position in (True, False))
+def _switched(name: str, checked: CheckedMaster, bindings: Bindings, without: Collection[str]) -> SwitchCost:
+    on, off = (_with(checked, bindings, {name: position}, without) for position in (True, False))
     return SwitchCost(parameter=name, on=on, off=off)
 
 
-def _with(checked: CheckedMaster, bindings: Bindings, fixed: Mapping[str, bool]) -> MasterFigures:
+def _with(checked: CheckedMaster, bindings: Bindings, fixed: Mapping[str, bool], without: Collection[str]) -> MasterFigures:
     """What is left to compute where switches are fixed."""
-    used = used_strands(checked, fixed)
+    used = used_strands(checked, fixed, without)
     held = [_strand(step, bindings, step.strand.name in used) for step in checked.steps]
     return MasterFigures(reads=sum(entry.reads for entry in held), arithmetic=sum(entry.arithmetic for entry in held))
 
 
-def used_strands(checked: CheckedMaster, fixed: Mapping[str, bool] | None = None) -> set[str]:
-    """The strands that some property of the surface comes from; with some switches `fixed`, through what they choose alone."""
+def used_strands(checked: CheckedMaster, fixed: Mapping[str, bool] | None = None, without: Collection[str] = ()) -> set[str]:
+    """The strands that some property of the surface comes from, `without` some of them; with some switches `fixed`, through what
+    they choose alone."""
     strands = {step.strand.name: step.strand for step in checked.steps}
-    waiting, found = [name for name in checked.master.surface.values() if name in strands], set()
+    given = [name for key, name in checked.master.surface.items() if key not in without]
+    waiting, found = [name for name in given if name in strands], set()
     while waiting:
         name = waiting.pop()
         if name in found:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
-from texelcore.materials.binding import Bindings
+from texelcore.materials.binding import Bindings, not_taken
 from texelcore.materials.cost import MOST_SAMPLERS, MasterCost, cost_of
 from texelcore.materials.document import Master, Parameter
 from texelcore.materials.strands import CheckedStrand
@@ -13,6 +14,8 @@ from texelcore.materials.typing import CheckedMaster
 from texelcore.naming.rules import MasterRules
 from texelcore.surface.documents import Document
 from texelcore.surface.properties import property_of
+from texelcore.surface.storage import Storage
+from texelcore.targets.document import Target
 
 # Slots that are angles, in degrees.
 _DEGREES = frozenset({"turn", "degrees", "turned"})
@@ -32,6 +35,7 @@ class MasterFinding(Document):
         "too-many-samplers",
         "over-the-house-limit",
         "nothing-to-cut",
+        "not-taken",
     ]
     severity: Literal["error", "warning", "note"]
     strand: str
@@ -39,19 +43,30 @@ class MasterFinding(Document):
     way_out: str
 
 
-def findings_of(checked: CheckedMaster, bindings: Bindings, rules: MasterRules | None = None) -> tuple[MasterFinding, ...]:
-    """All findings of a master, with its textures bound as `bindings` says; `rules` are the house's limits."""
-    whole = (*_whole(checked, bindings), *_over(checked, bindings, rules or MasterRules()))
+@dataclass(frozen=True)
+class MadeFor:
+    """Where a master is to be used: the house's limits, the targets, and how bound textures are stored, by output."""
+
+    rules: MasterRules = field(default_factory=MasterRules)
+    targets: Sequence[Target] = ()
+    storages: Mapping[str, Storage] = field(default_factory=dict)
+
+
+def findings_of(checked: CheckedMaster, bindings: Bindings, made_for: MadeFor | None = None) -> tuple[MasterFinding, ...]:
+    """All findings of a master, with its textures bound as `bindings` says."""
+    made_for = made_for or MadeFor()
+    whole = (*_whole(checked, bindings), *_over(checked, bindings, made_for), *_not_taken(checked, made_for.targets))
     return (*whole, *(found for step in checked.steps for found in _of_step(step, checked.master)))
 
 
-def _over(checked: CheckedMaster, bindings: Bindings, rules: MasterRules) -> Iterator[MasterFinding]:
+def _over(checked: CheckedMaster, bindings: Bindings, made_for: MadeFor) -> Iterator[MasterFinding]:
     """What a master costs beyond what the house allows, with the cheapest way back."""
-    cost = cost_of(checked, bindings)
+    rules, cost = made_for.rules, cost_of(checked, bindings, storages=made_for.storages)
     for key, words, way_out in (
         ("samplers", "textures", _cheapest(checked, bindings)),
         ("reads", "texture reads", _fewest(cost, "reads")),
         ("arithmetic", "steps of arithmetic", _fewest(cost, "arithmetic")),
+        ("megabytes", "MB of textures at 2048 × 2048 texels", "Store a texture in a cheaper format, or read fewer of them."),
         ("versions", "versions to compile", "Let a structural switch be a plain one: it halves them."),
     ):
         limit, found = getattr(rules, key), getattr(cost, key)
@@ -61,9 +76,22 @@ def _over(checked: CheckedMaster, bindings: Bindings, rules: MasterRules) -> Ite
             rule="over-the-house-limit",
             severity="warning",
             strand="",
-            message=f"It takes {found:,} {words}; the house rules allow {limit:,}.",
+            message=f"It takes {found:,.10g} {words}; the house rules allow {limit:,.10g}.",
             way_out=way_out,
         )
+
+
+def _not_taken(checked: CheckedMaster, targets: Sequence[Target]) -> Iterator[MasterFinding]:
+    """What a master gives and a target's materials do not take: it is left out there, and costs nothing."""
+    for target in targets:
+        for title, properties in not_taken(checked.master, target).items():
+            yield MasterFinding(
+                rule="not-taken",
+                severity="warning",
+                strand=checked.master.surface[properties[0]],
+                message=f"{target.title} takes no {title.lower()}: it is left out there, and not seen.",
+                way_out="See that the surface reads well without it, or dress with another master there.",
+            )
 
 
 def _fewest(cost: MasterCost, key: Literal["reads", "arithmetic"]) -> str:

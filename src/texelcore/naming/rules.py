@@ -61,14 +61,15 @@ class SizeRules(BaseModel):
 
 
 class MasterRules(BaseModel):
-    """What a master may cost at each place of a surface: samplers, texture reads, steps of arithmetic, and the versions that
-    its structural switches make of it; None sets no limit."""
+    """What a master may cost at each place of a surface: samplers, texture reads, steps of arithmetic; the megabytes of what is
+    bound, at 2048 × 2048 texels each; and the versions that its structural switches make of it. None sets no limit."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     samplers: int | None = Field(default=16, ge=1, le=128)
     reads: int | None = Field(default=None, ge=1, le=1024)
     arithmetic: int | None = Field(default=None, ge=1, le=100_000)
+    megabytes: float | None = Field(default=None, ge=1, le=100_000)
     versions: int | None = Field(default=None, ge=1, le=65_536)
 
 

@@ -6,6 +6,7 @@ from typing import Any, Literal, get_args
 
 from texelcore.pixels.write import FORMAT_WORDS, SAMPLE_WORDS
 from texelcore.surface.documents import Document
+from texelcore.surface.extensions import EXTENSIONS
 from texelcore.surface.files import ChannelName
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel, TargetOutput
@@ -59,6 +60,10 @@ def compare_targets(old: Target, new: Target) -> tuple[TargetChange, ...]:
         for part, effect in _OF_TARGET.items()
         if (was := str(getattr(old, part))) != (becomes := str(getattr(new, part)))
     ]
+    was, becomes = (_extensions(target) for target in (old, new))
+    if was != becomes:
+        part = "Materials take"
+        found.append(TargetChange(output="", title=new.title, part=part, was=was, becomes=becomes, effect="words"))
     before, after = ({output.key: output for output in target.outputs} for target in (old, new))
     for key, output in after.items():
         if key in before:
@@ -67,6 +72,13 @@ def compare_targets(old: Target, new: Target) -> tuple[TargetChange, ...]:
             found.append(_whole(output, "added"))
     found += [_whole(output, "removed") for key, output in before.items() if key not in after]
     return tuple(found)
+
+
+def _extensions(target: Target) -> str:
+    taken = target.material_extensions
+    if taken is None:
+        return "all that glTF has"
+    return ", ".join(words.title.lower() for key, words in EXTENSIONS.items() if key in taken) or "the basics alone"
 
 
 def channel_words(entry: TargetChannel) -> str:

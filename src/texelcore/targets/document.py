@@ -11,6 +11,7 @@ from texelcore.pixels.image import Sample
 from texelcore.pixels.resample import Filter
 from texelcore.pixels.write import FORMAT_WORDS, SAMPLE_WORDS, SAMPLES, FileFormat
 from texelcore.surface.documents import Document
+from texelcore.surface.extensions import EXTENSIONS, MaterialExtension
 from texelcore.surface.files import ChannelName
 from texelcore.surface.properties import Encoding, NormalY, Property, property_of
 from texelcore.surface.storage import WITH_SRGB, Storage, TextureFormat, takes
@@ -150,7 +151,8 @@ class TargetOutput(Document):
 class Target(Document):
     """The conventions of one receiving engine: its outputs, channel layouts, normal direction and names.
 
-    `version` counts the documents of one name. `folder_template` is where a set lies in a delivery.
+    `version` counts the documents of one name. `folder_template` is where a set lies in a delivery. `material_extensions` are
+    what the engine's materials take beyond the basics; None where nothing is said of it, and everything is taken.
     """
 
     format: Literal["fair-texel-target"] = "fair-texel-target"
@@ -164,6 +166,7 @@ class Target(Document):
     name_template: Annotated[str, StringConstraints(max_length=LONGEST_STEM)]
     folder_template: Annotated[str, StringConstraints(max_length=LONGEST_FOLDER)] = "{set}"
     outputs: tuple[TargetOutput, ...] = Field(min_length=1, max_length=MOST_OUTPUTS)
+    material_extensions: tuple[MaterialExtension, ...] | None = Field(default=None, max_length=len(EXTENSIONS))
 
     @model_validator(mode="after")
     def _holds_together(self) -> Target:
@@ -173,6 +176,16 @@ class Target(Document):
         for _, _, problem in clashes(self.outputs):
             raise ValueError(problem)
         return self
+
+    @property
+    def storages(self) -> dict[str, Storage]:
+        """How each output is stored, by key."""
+        return {output.key: output.storage for output in self.outputs}
+
+    def not_taken(self) -> tuple[MaterialExtension, ...]:
+        """The extensions that the engine's materials do not take."""
+        taken = self.material_extensions
+        return () if taken is None else tuple(key for key in EXTENSIONS if key not in taken)
 
     def properties(self) -> tuple[str, ...]:
         """The properties that its outputs hold, in their order, each once."""

@@ -12,6 +12,7 @@ from texelcore.codecs.formats import FORMATS
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.resample import FILTER_WORDS
 from texelcore.pixels.write import FORMAT_WORDS, SAMPLE_WORDS, SAMPLES
+from texelcore.surface.extensions import EXTENSIONS
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import WITH_SRGB, takes
 from texelcore.targets.compare import TargetChange, compare_targets
@@ -147,6 +148,8 @@ class Vocabulary(Schema):
     formats: list[FormatWord]
     filters: dict[str, str]
     most_outputs: int
+    # What materials may take beyond the basics, by the name of the extension of glTF 2.0.
+    extensions: dict[str, str]
 
 
 class ExampleRead(Schema):
@@ -256,6 +259,7 @@ def get_vocabulary(request: HttpRequest) -> Vocabulary:
         ],
         filters=FILTER_WORDS,
         most_outputs=MOST_OUTPUTS,
+        extensions={key: words.title for key, words in EXTENSIONS.items()},
     )
 
 

@@ -258,8 +258,8 @@ def _line(master: StudioMaster, latest: MasterVersion | None, used: list[tuple[i
 def _cost(checked: CheckedMaster) -> MasterCost:
     """What a master costs where every map lies in a texture of the target with the most."""
     target = list(shipped().values())[-1]
-    storages = {output.key: output.storage for output in target.outputs}
-    return cost_of(checked, bind(checked.master, target, one_set(checked.master, storages)))
+    bindings = bind(checked.master, target, one_set(checked.master, target.storages))
+    return cost_of(checked, bindings, storages=target.storages)
 
 
 def draft_view(draft: MasterDraft) -> MasterDraftView:
@@ -283,10 +283,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
     document = checked.master
     seen = _mine(request).filter(version__master=master).as_lines().order_by("set__project__title", "name")
     targets = list(shipped().values())
-    bound = {
-        target.name: bind(document, target, one_set(document, {output.key: output.storage for output in target.outputs}))
-        for target in targets
-    }
+    bound = {target.name: bind(document, target, one_set(document, target.storages)) for target in targets}
     return MasterView(
         name=master.name,
         title=document.title,
@@ -313,7 +310,7 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         surface=[SurfaceLine(property=key, title=title_of(key), strand=name) for key, name in document.surface.items()],
         variants=[views.variant_line(variant) for variant in seen],
         hidden_variants=SetVariant.objects.filter(version__master=master).count() - len(seen),
-        cost=cost_of(checked, bound[targets[-1].name]),
+        cost=cost_of(checked, bound[targets[-1].name], storages=targets[-1].storages),
         layers=list(document.layers),
         opacity=document.opacity,
         document=version.document.model_dump(mode="json") if version else None,

@@ -12,11 +12,11 @@ from ninja import Field, Schema, Status
 from numpy.typing import NDArray
 
 from texelcore.colour.srgb import from_linear
-from texelcore.materials.binding import SetMaps, bind, bound_property
+from texelcore.materials.binding import SetMaps, bind, bound_property, not_taken, one_set
 from texelcore.materials.cost import MasterCost, cost_of
 from texelcore.materials.document import WIDTHS, Value, ValueKind, check_values
 from texelcore.materials.evaluate import run_all, texel_centres
-from texelcore.materials.findings import MasterFinding, findings_of
+from texelcore.materials.findings import MadeFor, MasterFinding, findings_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.stage import STAGE_TARGET, as_images, stage_storages, stripes
 from texelcore.materials.strands import MasterProblem
@@ -101,6 +101,8 @@ class SheetTried(Schema):
     problems: list[MasterProblem]
     kinds: dict[str, str]
     cost: MasterCost | None
+    # The title of the target that the cost is said for.
+    target: str
     findings: list[MasterFinding]
     surface: SheetSurface | None
 
@@ -230,13 +232,19 @@ def try_sheet(request: HttpRequest, slug: str, body: SheetTry) -> SheetTried:
     sets = _sets(project.sets, body.sets)
     checked = found.checked
     maps = {name: _maps(stage.staged(held)) for name, held in sets.items()}
-    bindings = bind(checked.master, STAGE_TARGET, maps) if checked else {}
+    pins = pins_of(project)
+    target = pins.of(project.target)
+    made_for = MadeFor(project.rules.masters, [pins.of(name) for name in pins.targets], target.storages)
+    # What it costs is said for the usual target, with every map that it asks for.
+    bindings = bind(checked.master, target, one_set(checked.master, target.storages)) if checked else {}
+    left_out = [key for keys in not_taken(checked.master, target).values() for key in keys] if checked else []
     return SheetTried(
         problems=list(found.problems),
         kinds=dict(found.kinds),
-        cost=cost_of(checked, bindings) if checked else None,
-        findings=list(findings_of(checked, bindings, project.rules.masters)) if checked else [],
-        surface=_surface(checked, sets, maps, body.values, pins_of(project).of(project.target)) if checked else None,
+        cost=cost_of(checked, bindings, left_out, target.storages) if checked else None,
+        target=target.title,
+        findings=list(findings_of(checked, bindings, made_for)) if checked else [],
+        surface=_surface(checked, sets, maps, body.values, target) if checked else None,
     )
 
 

@@ -12,7 +12,7 @@ from ninja import Field, Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
 from texelcore.delivery.dressing import brightest_colour
-from texelcore.materials.binding import Bindings, bind, opacity_use
+from texelcore.materials.binding import Bindings, as_taken, bind, not_taken, opacity_use
 from texelcore.materials.document import Master, Parameter, Value, constants_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.typing import check_master
@@ -243,7 +243,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         constants=list(constants_of(document)),
         values=variant.values,
         edit=variant.edit,
-        shader=shader_text(check_master(document), bindings, variant.values),
+        shader=shader_text(check_master(as_taken(document, target)), bindings, variant.values),
         height=height_text(height) if height else None,
         bent="normal" in document.surface,
         layers=layers_of(document, worn, states, maps, target),
@@ -255,7 +255,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         ],
         opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}, document),
         ready=proved,
-        findings=_findings(variant, bindings),
+        findings=[*_findings(variant, bindings), *_not_taken(variant, target)],
         job=views.job_view(job) if job and job.is_open else None,
         gltf=built and baked(plan_bake(variant, state)) is not None,
         baking=views.job_view(jobs_of(variant, Job.Kind.BAKE).filter(is_alive()).first()),
@@ -281,6 +281,21 @@ def _bound_output(holder: str, key: str, set_id: int, state: State) -> BoundOutp
         levels=len(level_sizes(figures.width, figures.height, figures.storage.mips)),
         sha256=state.proofs[key].blob_id,
     )
+
+
+def _not_taken(variant: SetVariant, target: Target) -> list[Finding]:
+    """What a variant's master gives and the target's materials do not take."""
+    return [
+        Finding(
+            rule="extension-not-taken",
+            severity="warning",
+            stage="dressed",
+            subject=variant.name,
+            message=f"The materials of {target.title} take no {title.lower()}: it is left out there, and not shown here.",
+            way_out="See that the surface reads well without it, or dress with another master for this target.",
+        )
+        for title in not_taken(variant.version.document, target)
+    ]
 
 
 def _findings(variant: SetVariant, bindings: Bindings) -> list[Finding]:

@@ -5283,6 +5283,7 @@ export interface components {
             /**
              * @default {
              *       "arithmetic": null,
+             *       "megabytes": null,
              *       "reads": null,
              *       "samplers": 16,
              *       "versions": null
@@ -5999,11 +6000,14 @@ export interface components {
         /**
          * MasterCost
          * @description What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has,
-         *     by strand, and the strands that nothing uses.
+         *     by strand, and the strands that nothing uses. `megabytes` is what the textures take on the GPU that are bound, with their mips,
+         *     at 2048 × 2048 texels each.
          */
         MasterCost: {
             /** Arithmetic */
             arithmetic: number;
+            /** Megabytes */
+            megabytes: number;
             /** Most */
             most: number;
             /** Reads */
@@ -6071,7 +6075,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "strand-unused" | "may-divide-by-zero" | "not-degrees" | "from-another-property" | "too-many-samplers" | "over-the-house-limit" | "nothing-to-cut";
+            rule: "strand-unused" | "may-divide-by-zero" | "not-degrees" | "from-another-property" | "too-many-samplers" | "over-the-house-limit" | "nothing-to-cut" | "not-taken";
             /**
              * Severity
              * @enum {string}
@@ -6128,12 +6132,14 @@ export interface components {
         };
         /**
          * MasterRules
-         * @description What a master may cost at each place of a surface: samplers, texture reads, steps of arithmetic, and the versions that
-         *     its structural switches make of it; None sets no limit.
+         * @description What a master may cost at each place of a surface: samplers, texture reads, steps of arithmetic; the megabytes of what is
+         *     bound, at 2048 × 2048 texels each; and the versions that its structural switches make of it. None sets no limit.
          */
         MasterRules: {
             /** Arithmetic */
             arithmetic?: number | null;
+            /** Megabytes */
+            megabytes?: number | null;
             /** Reads */
             reads?: number | null;
             /**
@@ -8341,6 +8347,8 @@ export interface components {
             /** Problems */
             problems: components["schemas"]["MasterProblem"][];
             surface: components["schemas"]["SheetSurface"] | null;
+            /** Target */
+            target: string;
         };
         /**
          * SheetTry
@@ -8953,7 +8961,8 @@ export interface components {
          * Target
          * @description The conventions of one receiving engine: its outputs, channel layouts, normal direction and names.
          *
-         *     `version` counts the documents of one name. `folder_template` is where a set lies in a delivery.
+         *     `version` counts the documents of one name. `folder_template` is where a set lies in a delivery. `material_extensions` are
+         *     what the engine's materials take beyond the basics; None where nothing is said of it, and everything is taken.
          */
         Target: {
             /**
@@ -8973,6 +8982,8 @@ export interface components {
              * @constant
              */
             format_version: 1;
+            /** Material Extensions */
+            material_extensions?: ("KHR_materials_clearcoat" | "KHR_materials_sheen" | "KHR_materials_specular" | "KHR_materials_ior" | "KHR_materials_anisotropy")[] | null;
             /** Name */
             name: string;
             /** Name Template */
@@ -9746,6 +9757,10 @@ export interface components {
          * @description What may stand in a target.
          */
         Vocabulary: {
+            /** Extensions */
+            extensions: {
+                [key: string]: string;
+            };
             /** Files */
             files: components["schemas"]["FileWord"][];
             /** Filters */

@@ -79,6 +79,10 @@ const { tried, surface, rows } = useSheetTrial(sheet, slug, sets);
 const problems = computed(() => tried.value?.problems ?? draft.problems.value);
 const kinds = computed(() => tried.value?.kinds ?? {});
 const cost = computed(() => tried.value?.cost ?? null);
+const costWords = computed(
+  () =>
+    `At each place, for ${tried.value?.target ?? 'the usual target'}: what a GPU reads, and how many steps of arithmetic are written. The MB are those of the textures that are bound, at 2048 × 2048 texels each with their mips. Counted from the sheet, not measured.`,
+);
 /** What is odd about it: the worst first, and what is only worth knowing last. */
 const ORDER = { error: 0, warning: 1, note: 2 };
 const findings = computed(() =>
@@ -234,9 +238,9 @@ const hindered = computed(() => {
           draft.change((written) => void (written.summary = ($event.target as HTMLInputElement).value.trim()))
         "
       />
-      <p class="count mono soft" role="status">
+      <p class="count mono soft" role="status" :title="costWords">
         <template v-if="cost">
-          {{ cost.reads }} reads · {{ cost.samplers }} of {{ cost.most }} samplers ·
+          {{ cost.reads }} reads · {{ cost.samplers }} of {{ cost.most }} samplers · {{ cost.megabytes }} MB ·
           {{ cost.arithmetic }} steps · {{ sheet.strands.length }} strands<template v-if="cost.versions > 1">
             · {{ cost.versions }} versions to compile</template
           >

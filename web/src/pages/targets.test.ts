@@ -37,6 +37,7 @@ const WORDS = {
   ],
   filters: {},
   most_outputs: 64,
+  extensions: {},
 };
 const T = '/api/targets/{name}';
 let server: { document: TargetDocument; edit: number; problems: object[] };

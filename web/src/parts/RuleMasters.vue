@@ -11,6 +11,7 @@ const LIMITS: { key: keyof Limits; words: string; high: number }[] = [
   { key: 'samplers', words: 'textures', high: 32 },
   { key: 'reads', words: 'texture reads', high: 64 },
   { key: 'arithmetic', words: 'steps of arithmetic', high: 1000 },
+  { key: 'megabytes', words: 'MB of textures, at 2048 × 2048 texels each,', high: 200 },
   { key: 'versions', words: 'versions to compile', high: 32 },
 ];
 function put(key: keyof Limits, to: number | null): void {

@@ -38,6 +38,21 @@ const heads = computed(() =>
   props.problems.filter(({ place }) => place[0] !== 'outputs' || place.length < 2),
 );
 
+/** What materials take beyond the basics: everything where the document says nothing of it. */
+const taken = computed(() => {
+  const all = Object.keys(props.words?.extensions ?? {});
+  const said = props.document.material_extensions as readonly string[] | null | undefined;
+  return said ? all.filter((key) => said.includes(key)) : all;
+});
+function takes(key: string): void {
+  const all = Object.keys(props.words?.extensions ?? {});
+  const next = all.filter((entry) => taken.value.includes(entry) !== (entry === key));
+  emit('change', (draft) => {
+    draft.material_extensions = (
+      next.length === all.length ? null : next
+    ) as typeof draft.material_extensions;
+  });
+}
 function change(place: number, how: (output: TargetOutput) => void): void {
   emit('change', (draft) => {
     const output = draft.outputs[place];
@@ -152,6 +167,13 @@ function drag(event: DragEvent, key: string): void {
           @change="emit('change', (draft) => (draft.summary = ($event.target as HTMLInputElement).value))"
         />
       </label>
+      <fieldset v-if="words" class="wide" aria-label="What materials take beyond the basics">
+        <span>Materials take beyond the basics</span>
+        <label v-for="(title, key) in words.extensions" :key="key">
+          <input type="checkbox" :checked="taken.includes(key)" @change="takes(key)" />
+          {{ title.toLowerCase() }}
+        </label>
+      </fieldset>
     </div>
     <p v-else class="told">
       <span>Normals {{ document.normal_y === '+Y' ? '+Y, up' : '−Y, down' }}</span>
@@ -160,6 +182,10 @@ function drag(event: DragEvent, key: string): void {
       >
       <span
         >in <span class="mono">{{ document.folder_template }}</span></span
+      >
+      <span v-if="words && document.material_extensions"
+        >materials take
+        {{ taken.map((key) => words!.extensions[key]?.toLowerCase()).join(', ') || 'the basics alone' }}</span
       >
     </p>
     <p v-for="problem in heads" :key="problem.message" class="wrongly" role="alert">
@@ -253,6 +279,15 @@ function drag(event: DragEvent, key: string): void {
   display: flex;
   align-items: center;
   gap: 8px;
+  color: var(--soft);
+}
+fieldset {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  margin: 0;
+  padding: 0;
+  border: none;
   color: var(--soft);
 }
 .names {
