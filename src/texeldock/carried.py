@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-import json
-import struct
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 from pydantic import ValidationError
 
 from texelcore.delivery.documents import DeliveredModel, DeliveryManifest, ReceiptFinding
 from texelcore.materials.document import Master
+from texelcore.materials.gltffile import read_gltf
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texeldock.said import AGAIN, LARGEST_DOCUMENT, error, read_document, warning
 
-# glTF 2.0 specification, section GLB file format: magic, version, length; then chunks of length, type and data.
-_HEAD, _CHUNK = struct.Struct("<4sII"), struct.Struct("<I4s")
 _PAINT = ("vertex colour", "vertex alpha")
 
 
@@ -33,7 +29,7 @@ def judge_models(folder: Path, manifest: DeliveryManifest, bad: set[str]) -> Ite
             continue
         try:
             painted = _is_painted(folder / entry.file.file)
-        except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError, struct.error):
+        except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError, TexelError):
             yield error(entry.file.file, "is no model that can be read.", AGAIN)
             continue
         if painted:
@@ -58,23 +54,10 @@ def _is_painted(path: Path) -> bool:
     """Whether any mesh of a model brings vertex colours."""
     if path.suffix == ".obj":
         return False
-    described: Any = json.loads(_description(path))
+    with path.open("rb") as file:
+        described = read_gltf(file, path.name, LARGEST_DOCUMENT).described
     primitives = [entry for mesh in described.get("meshes", ()) for entry in mesh.get("primitives", ())]
     return any("COLOR_0" in entry.get("attributes", {}) for entry in primitives)
-
-
-def _description(path: Path) -> bytes:
-    """The JSON of a glTF file. Raises ValueError where it is none."""
-    if path.suffix != ".glb":
-        if path.stat().st_size > LARGEST_DOCUMENT:
-            raise ValueError("too large")
-        return path.read_bytes()
-    with path.open("rb") as file:
-        magic, version, _ = _HEAD.unpack(file.read(_HEAD.size))
-        length, kind = _CHUNK.unpack(file.read(_CHUNK.size))
-        if (magic, version, kind) != (b"glTF", 2, b"JSON") or length > LARGEST_DOCUMENT:
-            raise ValueError("no GLB")
-        return file.read(length)
 
 
 def _asks_paint(folder: Path, file: str) -> bool:

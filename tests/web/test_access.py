@@ -15,7 +15,7 @@ from texelcore.materials.folding import fold
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shipped.pieces import wetted
 from texelcore.targets.library import shipped
-from texeldemo.meshes import planter
+from texeldemo.meshes import bay, planter
 from texelweb.api.main import api
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project
@@ -183,6 +183,7 @@ UPLOADS = {
     "/api/arrivals/{arrival_id}/files": {"path": "a.png"},
     "/api/sets/{set_id}/mesh": {"name": "a.obj"},
     "/api/projects/{slug}/models": {"name": "a.obj"},
+    "/api/variants/{variant_id}/flattenings": {"name": "flat"},
     "/api/targets/import": {},
     "/api/targets/example": {},
     "/api/sheets/gltf": {"name": "a.gltf"},
@@ -198,6 +199,7 @@ def asked(caller: Caller, method: str, path: str, ids: dict[str, Any]) -> Any:
         Pillow.effect_noise((16, 16), 60).convert("RGB").save(packed, "png")
         content = packed.getvalue() if "/repack" in path else planter().encode()
         content = b'{"materials": [{}]}' if path.endswith("/gltf") else content
+        content = bay() if path.endswith("/flattenings") else content
         form = UPLOADS[path] | {"files" if path.endswith("/example") else "file": io.BytesIO(content)}
         return caller.client.post(f"/api{address(path, ids)}", form)
     return caller(method, address(path, ids), BODIES.get(path))

@@ -41,7 +41,7 @@ BAD = {
     "text.obj": (b"a letter home", "no OBJ with points"),
     "bytes.obj": (TRIANGLE + b"\0", "no OBJ with points"),
     "short.glb": (by_pygltflib()[:-4], "damaged or no GLB"),
-    "tiny.glb": (b"glTF", "damaged or no GLB"),
+    "tiny.glb": (b"glTF", "damaged, or no glTF"),
     "old.glb": (glb({"asset": {"version": "1.0"}}), "not glTF 2.0"),
     "list.gltf": (b"[]", "no glTF"),
     "deep.gltf": (b"[" * 100_000, "no glTF"),

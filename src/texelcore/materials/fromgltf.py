@@ -7,23 +7,20 @@ factors are taken.
 
 from __future__ import annotations
 
-import json
+import io
 import math
-import struct
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from texelcore.materials.document import ONE_LAYER, Master
+from texelcore.materials.gltffile import read_gltf
 from texelcore.materials.shipped.writing import Sheet, opacity_of
 from texelcore.pixels.errors import TexelError
 
-# glTF 2.0 specification, section GLB file format: magic, version, length; then chunks of length, type and data.
-_HEAD, _CHUNK = struct.Struct("<4sII"), struct.Struct("<I4s")
 MOST_MATERIALS = 400
 # The most bytes of a description that are read: pictures and meshes lie beside it in a .glb.
 LARGEST_DESCRIPTION = 8 * 2**20
-_AGAIN = "Export it as .glb, or as .gltf."
 
 
 @dataclass(frozen=True)
@@ -38,32 +35,12 @@ class Found:
 def materials_of(data: bytes, name: str) -> list[Found]:
     """The materials of a glTF file (.glb or .gltf) as masters. Raises TexelError for what is no glTF, and for one without
     materials or with more than 400."""
-    described = _described(data, name)
-    listed = described.get("materials")
+    listed = read_gltf(io.BytesIO(data), name, LARGEST_DESCRIPTION).described.get("materials")
     if not isinstance(listed, list) or not listed:
         raise TexelError(name, "has no material.", "Choose a file whose parts have materials.")
     if len(listed) > MOST_MATERIALS:
         raise TexelError(name, f"has {len(listed):,} materials; {MOST_MATERIALS} are the most.", "Export fewer parts.")
     return [_master(_table(entry), at) for at, entry in enumerate(listed)]
-
-
-def _described(data: bytes, name: str) -> Mapping[str, Any]:
-    try:
-        if data[:4] == b"glTF":
-            _, version, _ = _HEAD.unpack_from(data)
-            length, kind = _CHUNK.unpack_from(data, _HEAD.size)
-            if version != 2 or kind != b"JSON":
-                raise TexelError(name, "is no binary glTF of version 2.", _AGAIN)
-            data = data[_HEAD.size + _CHUNK.size :][:length]
-        if len(data) > LARGEST_DESCRIPTION:
-            said = f"describes itself in {len(data) / 1e6:.0f} MB; {LARGEST_DESCRIPTION / 1e6:.0f} MB are the most."
-            raise TexelError(name, said, "Export it as .glb, with its pictures beside the description.")
-        found = json.loads(data)
-    except (struct.error, ValueError, RecursionError) as error:
-        raise TexelError(name, "is damaged, or no glTF.", _AGAIN) from error
-    if not isinstance(found, Mapping):
-        raise TexelError(name, "is no glTF: it describes nothing.", _AGAIN)
-    return found
 
 
 def _table(value: object) -> Mapping[str, Any]:

@@ -40,7 +40,7 @@ from pygltflib import (
 )
 
 from texelcore.colour.srgb import from_linear
-from texelcore.materials.document import Value
+from texelcore.materials.document import UV, Value
 from texelcore.materials.evaluate import Sampler, evaluate, neutral, texel_centres
 from texelcore.materials.extended import extended_of
 from texelcore.materials.kinds import SURFACE_KINDS
@@ -58,17 +58,28 @@ _LINEAR, _LINEAR_MIPMAP_LINEAR, _REPEAT = 9729, 9987, 10497
 
 
 def bake(
-    checked: CheckedMaster, own: Mapping[str, Value], samplers: Mapping[str, Sampler], width: int, height: int, finer: int = 1
+    checked: CheckedMaster,
+    own: Mapping[str, Value],
+    samplers: Mapping[str, Sampler],
+    width: int,
+    height: int,
+    finer: int = 1,
+    mesh: Mapping[str, Floats] | None = None,
 ) -> dict[str, Floats]:
     """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them, and the neutral value of
     what the master gives nothing of; of glTF's extensions those that it gives.
 
     Each texel is the mean of `finer` × `finer` places in it, so that what repeats faster than texels follow each other is
-    averaged and not picked at random: light as light, directions as directions.
+    averaged and not picked at random: light as light, directions as directions. `mesh` holds what a mesh brings to these finer
+    places, (height × finer, width × finer, …), its texture coordinates among it; without it they are those of a flat square.
     """
     parts = []
     for top, bottom in strip_ranges(width * finer * finer, height):
-        fine = evaluate(checked, own, samplers, texel_centres(width * finer, height * finer, top * finer, bottom * finer))
+        first, last = top * finer, bottom * finer
+        brought = {key: values[first:last] for key, values in (mesh or {}).items()}
+        uv = brought.pop(UV, None)
+        centres = texel_centres(width * finer, height * finer, first, last) if uv is None else uv
+        fine = evaluate(checked, own, samplers, centres, brought)
         parts.append({key: _averaged(key, values, finer) for key, values in fine.items()})
     given = {key: np.concatenate([part[key] for part in parts]) for key in parts[0]}
     return given | {key: _even(key, width, height) for key in SURFACE_KINDS if key not in given}

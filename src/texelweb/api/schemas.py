@@ -60,7 +60,7 @@ class JobView(Schema):
     """A job and how far it is (0–1)."""
 
     id: UUID
-    kind: Literal["sort", "build", "prove", "deliver", "receive", "fetch", "bake", "write", "bulk"]
+    kind: Literal["sort", "build", "prove", "deliver", "receive", "fetch", "bake", "write", "flatten", "bulk"]
     title: str
     subject: str
     state: JobState

@@ -1,27 +1,32 @@
-"""What is made of a variant: a glTF file, a MaterialX document; and where its layers are seen."""
+"""What is made of a variant: a glTF file, a MaterialX document, a set of plain maps; and where its layers are seen."""
 
 from __future__ import annotations
+
+from contextlib import ExitStack
 
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.http import FileResponse, HttpRequest
-from ninja import Router, Schema
+from ninja import File, Form, Router, Schema, UploadedFile
 
 from texelcore.materials.unseen import LayerSeen, Paint
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelweb.accounts.access import Access
-from texelweb.api import schemas
+from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
-from texelweb.api.variants import enter_variant, jobs_of
+from texelweb.api.meshes import received
+from texelweb.api.variants import enter_variant
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
 from texelweb.masters.baking import baked, plan_bake
+from texelweb.masters.flattening import EDGES_OF_SQUARES, plan_flattening
 from texelweb.masters.layers import layers_of_variant
 from texelweb.masters.materialx import plan_materialx, written
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Role
+from texelweb.refusals import Refused
 
 router = Router(tags=["variants"])
 
@@ -32,6 +37,17 @@ class SeenOn(Schema):
 
     low: tuple[float, float, float, float] | None = None
     high: tuple[float, float, float, float] | None = None
+
+
+class FlatSet(Schema):
+    """A set that a variant was flattened into. `set_id` is null until it is made, and when it was removed; `job` is the newest
+    that makes it."""
+
+    name: str
+    edge: int
+    on_mesh: bool
+    set_id: int | None
+    job: schemas.JobView | None
 
 
 @router.post(
@@ -104,11 +120,61 @@ def look_for_layers(request: HttpRequest, variant_id: int, body: SeenOn) -> list
     return layers_of_variant(variant, Paint(body.low, body.high) if body.low and body.high else None)
 
 
-def _started(variant: SetVariant, access: Access, kind: Job.Kind, title: str) -> Job:
-    """A job that makes something of a variant: one that is open already, or a new one."""
+@router.get(
+    "/variants/{variant_id}/flattenings",
+    response={200: list[FlatSet], 404: schemas.ErrorBody},
+    operation_id="list_flattenings",
+)
+def list_flattenings(request: HttpRequest, variant_id: int) -> list[FlatSet]:
+    """The sets that a variant was flattened into, or is being, by name."""
+    variant, _ = enter_variant(request, variant_id)
+    rows = list(variant.flattenings.select_related("set").order_by("name"))
+    subjects = [str(row.pk) for row in rows]
+    jobs = Job.objects.filter(project=variant.project_id, kind=Job.Kind.FLATTEN, subject__in=subjects).order_by("created")
+    newest = {job.subject: job for job in jobs}
+    return [
+        FlatSet(
+            name=row.name,
+            edge=row.edge,
+            on_mesh=row.mesh_id is not None,
+            set_id=row.set_id if row.set and row.set.removed is None else None,
+            job=views.job_view(newest.get(str(row.pk))),
+        )
+        for row in rows
+    ]
+
+
+@router.post(
+    "/variants/{variant_id}/flattenings",
+    response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
+    operation_id="flatten_variant",
+)
+def flatten_variant(
+    request: HttpRequest,
+    variant_id: int,
+    name: Form[str] = "",
+    edge: Form[int] = 0,
+    file: UploadedFile | None = File(None),  # noqa: B008
+) -> Job:
+    """Flatten a variant into a set of plain maps, as a job: over a mesh with its paint (.glb), or over a flat square. `edge` is
+    the longer edge in texels, 0 as large as its maps. Under a name that was flattened before, that set's files are renewed."""
+    variant, access = enter_variant(request, variant_id, Role.ARTIST)
+    if edge not in (0, *EDGES_OF_SQUARES):
+        known = ", ".join(map(str, EDGES_OF_SQUARES))
+        raise Refused(409, str(edge)[:20], "is no size of a flat surface.", f"Choose {known}, or 0 for that of its maps.")
+    with ExitStack() as held:
+        mesh = held.enter_context(received(file, "The mesh")) if file else None
+        flattening = plan_flattening(variant, name, mesh, "The mesh", edge, access.user)
+    return _started(variant, access, Job.Kind.FLATTEN, f"Flattening {variant.name} into {flattening.name}", str(flattening.pk))
+
+
+def _started(variant: SetVariant, access: Access, kind: Job.Kind, title: str, subject: str = "") -> Job:
+    """A job that makes something of a variant, or of the `subject`: one that is open already, or a new one."""
+    subject = subject or str(variant.pk)
     with transaction.atomic():
         # Two who ask at the same moment get one job.
         SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
-        if running := jobs_of(variant, kind).filter(is_alive()).first():
+        waiting = Job.objects.filter(project=access.project, kind=kind, subject=subject).filter(is_alive())
+        if running := waiting.order_by("-created").first():
             return running
-        return enqueue(access.project, kind, title, str(variant.pk), access.user)
+        return enqueue(access.project, kind, title, subject, access.user)

@@ -30,6 +30,7 @@ class Job(models.Model):
         FETCH = "fetch"
         BAKE = "bake"
         WRITE = "write"
+        FLATTEN = "flatten"
         BULK = "bulk"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)

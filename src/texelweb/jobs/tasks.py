@@ -33,6 +33,7 @@ WORK = {
     Job.Kind.FETCH: "texelweb.depot.fetch:run",
     Job.Kind.BAKE: "texelweb.masters.baking:run",
     Job.Kind.WRITE: "texelweb.masters.materialx:run",
+    Job.Kind.FLATTEN: "texelweb.masters.flattening:run",
     Job.Kind.BULK: "texelweb.bulk.run:run",
 }
 

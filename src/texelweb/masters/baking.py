@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from math import ceil
 from pathlib import Path
@@ -86,17 +86,11 @@ def run(job: Job, reporter: Reporter) -> None:
     plan = plan_bake(variant)
     if baked(plan):
         return
-    images: dict[str, dict[str, Image]] = {}
-    wanted = [(holder, key, output) for holder, held in plan.outputs.items() for key, output in held.items()]
-    for number, (holder, key, output) in enumerate(wanted):
-        reporter.progress(_READ * number / len(wanted), f"reading {output.file_name}")
-        with local_file(output.blob.place) as path:
-            images.setdefault(holder, {})[key] = read(path, output.file_name)
+    images = read_outputs(plan, lambda share, name: reporter.progress(_READ * share, f"reading {name}"))
     # What glTF can say of the placement is not baked: the textures keep their own texels.
     checked, placement = placement_of(check_master(plan.master), variant.values)
     stretch = 1.0 if placement else stretch_of(checked, variant.values)
-    pictures = [image for held in images.values() for image in held.values()]
-    wide, high = (max((getattr(image, edge) for image in pictures), default=4) * stretch for edge in ("width", "height"))
+    wide, high = (edge * stretch for edge in largest_of(images))
     width, height = min(LARGEST_BAKE, ceil(wide)), min(LARGEST_BAKE, ceil(high))
     finer = min(FINEST, ceil(max(wide / width, high / height)))
     reporter.progress(_READ, f"baking {width} × {height} texels")
@@ -108,3 +102,20 @@ def run(job: Job, reporter: Reporter) -> None:
         place.write_bytes(export_glb(variant.name, surface, placement))
         blob = keep(place)
     Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})
+
+
+def read_outputs(plan: BakePlan, tell: Callable[[float, str], None]) -> dict[str, dict[str, Image]]:
+    """The built outputs that a plan reads, by holder and key. Raises TexelError for one that cannot be read."""
+    images: dict[str, dict[str, Image]] = {}
+    wanted = [(holder, key, output) for holder, held in plan.outputs.items() for key, output in held.items()]
+    for number, (holder, key, output) in enumerate(wanted):
+        tell(number / len(wanted), output.file_name)
+        with local_file(output.blob.place) as path:
+            images.setdefault(holder, {})[key] = read(path, output.file_name)
+    return images
+
+
+def largest_of(images: Mapping[str, Mapping[str, Image]]) -> tuple[int, int]:
+    """The width and the height of the largest of some pictures; 4 × 4 where there are none."""
+    pictures = [image for held in images.values() for image in held.values()]
+    return max((image.width for image in pictures), default=4), max((image.height for image in pictures), default=4)

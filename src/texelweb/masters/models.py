@@ -11,6 +11,7 @@ from django.db import models
 from texelcore.materials.document import Block, Master, Value, Variant
 from texelweb.projects.models import DocumentDraft, DocumentVersion, Project, StudioDocument
 from texelweb.sets.models import TextureSet
+from texelweb.storage.models import Blob
 
 
 class StudioMaster(StudioDocument):
@@ -53,6 +54,25 @@ class BlockVersion(DocumentVersion):
     def document(self) -> Block:
         """The block as the core's document."""
         return Block.model_validate(self.document_json)
+
+
+class Flattening(models.Model):
+    """A variant to be flattened into a set of maps: over a mesh with what is painted on it, or over a flat square where there is
+    none. Asked for again under the same name, it renews the files of the set that it made."""
+
+    variant = models.ForeignKey("SetVariant", on_delete=models.CASCADE, related_name="flattenings")
+    name = models.CharField(max_length=120)
+    mesh = models.ForeignKey(Blob, null=True, on_delete=models.PROTECT, related_name="+")
+    # The edge of the square in texels; 0 takes the size of the maps.
+    edge = models.IntegerField(default=0)
+    set = models.ForeignKey(TextureSet, null=True, on_delete=models.SET_NULL, related_name="+")
+    # What its files are called by, once they came.
+    stem = models.CharField(max_length=160, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["variant", "name"], name="one_flattening_per_name")]
 
 
 class VariantQuerySet(models.QuerySet["SetVariant"]):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-import json
-import struct
+import io
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from texelcore.materials.gltffile import read_gltf
 from texelcore.pixels.errors import TexelError
 from texelweb.sets.models import MeshRevision, TextureSet
 from texelweb.sets.writing import note, writing
@@ -15,8 +16,6 @@ from texelweb.storage.blobs import keep
 LARGEST_MESH = 64 * 1024**2
 MOST_REVISIONS = 200
 SUFFIXES = (".glb", ".gltf", ".obj")
-# glTF 2.0, section "GLB File Format": magic, version and length, then chunks of length, type and data; JSON comes first.
-_GLB_MAGIC, _JSON_CHUNK = b"glTF", b"JSON"
 _WAY_OUT = "Export it as .glb with everything inside, or as .obj."
 
 
@@ -82,7 +81,10 @@ def look_over(path: Path, name: str) -> None:
         if b"\0" in body or not all(any(line.startswith(key) for line in lines) for key in (b"v ", b"vt ", b"f ")):
             raise TexelError(name, "is no OBJ with points, texture coordinates and faces.", _WAY_OUT)
         return
-    document = _document(body, name) if suffix == ".glb" else _parsed(body, name)
+    found = read_gltf(io.BytesIO(body), name)
+    document = found.described
+    if (suffix == ".glb" and found.length != len(body)) or not _holds(document):
+        raise TexelError(name, "is damaged or no GLB of version 2." if suffix == ".glb" else "is no glTF.", _WAY_OUT)
     if not str(document.get("asset", {}).get("version", "")).startswith("2."):
         raise TexelError(name, "is not glTF 2.0.", _WAY_OUT)
     held = [*document.get("buffers", ()), *document.get("images", ())]
@@ -90,26 +92,8 @@ def look_over(path: Path, name: str) -> None:
         raise TexelError(name, "leans on other files.", _WAY_OUT)
 
 
-def _document(body: bytes, name: str) -> dict[str, Any]:
-    try:
-        magic, version, length = struct.unpack_from("<4sII", body)
-        size, kind = struct.unpack_from("<I4s", body, 12)
-    except struct.error:
-        magic, version, length, size, kind = b"", 0, 0, 0, b""
-    if (magic, version, length, kind) != (_GLB_MAGIC, 2, len(body), _JSON_CHUNK) or 20 + size > len(body):
-        raise TexelError(name, "is damaged or no GLB of version 2.", _WAY_OUT)
-    return _parsed(body[20 : 20 + size], name)
-
-
-def _parsed(body: bytes, name: str) -> dict[str, Any]:
-    try:
-        document = json.loads(body)
-        # Only what is looked at here has to have the right shape.
-        for key in ("buffers", "images"):
-            if not all(isinstance(entry, dict) for entry in document.get(key, ())):
-                raise ValueError(key)
-        if not isinstance(document["asset"], dict):
-            raise TypeError("asset")
-    except (ValueError, KeyError, AttributeError, TypeError, RecursionError) as error:
-        raise TexelError(name, "is damaged: its description is no glTF.", _WAY_OUT) from error
-    return dict(document)
+def _holds(document: Mapping[str, Any]) -> bool:
+    """Whether what is looked at here has the right shape; the rest is the browser's to read."""
+    held = [document.get(key, []) for key in ("buffers", "images")]
+    lists = all(isinstance(entries, list) and all(isinstance(entry, dict) for entry in entries) for entries in held)
+    return lists and isinstance(document.get("asset"), dict)

@@ -27,7 +27,7 @@ from texelweb.builds.planning import states_of
 from texelweb.deliveries.models import PLACES, Delivery
 from texelweb.jobs.models import Job
 from texelweb.library.pins import pins_of
-from texelweb.masters.models import SetVariant
+from texelweb.masters.models import Flattening, SetVariant
 from texelweb.projects.models import Project
 from texelweb.sets.models import (
     Arrival,
@@ -242,6 +242,7 @@ def _unreferenced(young: datetime) -> Iterator[Blob]:
         SourceFile.everything.values("blob"),
         FileRevision.objects.values("blob"),
         MeshRevision.objects.values("blob"),
+        Flattening.objects.exclude(mesh=None).values("mesh"),
         ModelRevision.objects.values("blob"),
         StudioEnvironment.objects.values("blob"),
         Product.objects.values("blob"),

@@ -3583,6 +3583,31 @@ export interface paths {
         patch: operations["change_variant"];
         trace?: never;
     };
+    "/api/variants/{variant_id}/flattenings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Flattenings
+         * @description The sets that a variant was flattened into, or is being, by name.
+         */
+        get: operations["list_flattenings"];
+        put?: never;
+        /**
+         * Flatten Variant
+         * @description Flatten a variant into a set of plain maps, as a job: over a mesh with its paint (.glb), or over a flat square. `edge` is
+         *     the longer edge in texels, 0 as large as its maps. Under a name that was flattened before, that set's files are renewed.
+         */
+        post: operations["flatten_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/gltf": {
         parameters: {
             query?: never;
@@ -5057,6 +5082,22 @@ export interface components {
             password: string;
         };
         /**
+         * FlatSet
+         * @description A set that a variant was flattened into; its `set_id` is null until it is made, and when it was removed. `job` is the newest
+         *     job that makes it.
+         */
+        FlatSet: {
+            /** Edge */
+            edge: number;
+            job: components["schemas"]["JobView"] | null;
+            /** Name */
+            name: string;
+            /** On Mesh */
+            on_mesh: boolean;
+            /** Set Id */
+            set_id: number | null;
+        };
+        /**
          * FolderName
          * @description Another name.
          */
@@ -5416,7 +5457,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch" | "bake" | "write" | "bulk";
+            kind: "sort" | "build" | "prove" | "deliver" | "receive" | "fetch" | "bake" | "write" | "flatten" | "bulk";
             /** Problem */
             problem: string;
             /** Progress */
@@ -6000,8 +6041,8 @@ export interface components {
         /**
          * MasterCost
          * @description What a master costs: texture reads and steps of arithmetic at each place, samplers against the `most` that every GPU has,
-         *     by strand, and the strands that nothing uses. `megabytes` is what the textures take on the GPU that are bound, with their mips,
-         *     at 2048 × 2048 texels each.
+         *     by strand, and the strands that nothing uses. `megabytes` is what the bound textures take on the GPU, with their mips, at
+         *     2048 × 2048 texels each.
          */
         MasterCost: {
             /** Arithmetic */
@@ -6815,7 +6856,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "dropped" | "watched" | "depot" | "by hand";
+            way: "dropped" | "watched" | "depot" | "by hand" | "baked";
         };
         /**
          * OtherSet
@@ -23924,6 +23965,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VariantView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_flattenings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlatSet"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    flatten_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Edge
+                     * @default 0
+                     */
+                    edge?: number;
+                    /** File */
+                    file?: string | null;
+                    /**
+                     * Name
+                     * @default
+                     */
+                    name?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Bad Request */

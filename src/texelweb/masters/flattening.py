@@ -1,0 +1,172 @@
+"""Flattening a variant into a set of maps, as a job: over a mesh with its paint, or over a flat square. The set is one as any
+other from then on: built for every target, proved, delivered. Flattened again, its files have new revisions."""
+
+from __future__ import annotations
+
+import tempfile
+from math import ceil
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from texelcore.materials.binding import not_taken
+from texelcore.materials.flatten import FlatMap, flat_ledger, flat_maps, write_flat
+from texelcore.materials.meshes import Spread, read_mesh, spread
+from texelcore.materials.placing import stretch_of
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import CheckedMaster, check_master
+from texelcore.naming.templates import code_of
+from texelcore.pixels.errors import TexelError
+from texelcore.surface.ledger import Ledger
+from texelcore.surface.origin import Origin
+from texelcore.targets.document import Target
+from texelweb.jobs.models import Job
+from texelweb.jobs.tasks import Reporter
+from texelweb.masters.baking import BakePlan, largest_of, plan_bake, read_outputs
+from texelweb.masters.models import Flattening, SetVariant
+from texelweb.projects.models import Project
+from texelweb.record.steps import note_step
+from texelweb.sets import questions
+from texelweb.sets.ledgers import change, claim_files, create_set
+from texelweb.sets.models import ArrivalItem, SourceFile, TextureSet
+from texelweb.sets.sorting import Looked, take_all
+from texelweb.sets.writing import SET, lock_project
+from texelweb.storage.blobs import keep, keep_bytes, local_file
+from texelweb.storage.guard import Guard
+from texelweb.storage.pictures import EDGES, keep_small
+
+EDGES_OF_SQUARES = (512, 1024, 2048)
+USUAL_EDGE = 1024
+# As a set’s name.
+LONGEST_NAME = 80
+_READ, _LAID, _BAKED, _LOOKED = 0.2, 0.4, 0.8, 0.95
+
+
+@transaction.atomic
+def plan_flattening(variant: SetVariant, name: str, mesh: Path | None, mesh_name: str, edge: int, user: Any) -> Flattening:
+    """Ask for a variant to be flattened into a set called `name`, over a mesh in GLB or over a flat square, of `edge` texels (0:
+    as its maps). One of the same name is renewed. Raises TexelError for a set that is not built, and for what is no mesh."""
+    plan_bake(variant)
+    said = " ".join(name.split())[:LONGEST_NAME] or f"{variant.name} flat"[:LONGEST_NAME]
+    blob = None
+    if mesh is not None:
+        read_mesh(mesh.read_bytes(), mesh_name)
+        blob = keep(mesh)
+    values = {"mesh": blob, "edge": edge, "by": user}
+    return Flattening.objects.update_or_create(variant=variant, name=said, defaults=values)[0]
+
+
+def run(job: Job, reporter: Reporter) -> None:
+    """Flatten a variant. Raises TexelError as `plan_flattening` does; nothing of the set has changed then."""
+    asked = Flattening.objects.select_related("variant__set__project", "variant__version__master", "mesh").filter(pk=job.subject)
+    flattening = asked.first()
+    if flattening is None or flattening.variant.removed is not None:
+        raise TexelError("The variant", "was removed meanwhile.", "Choose another.")
+    plan = plan_bake(flattening.variant)
+    maps, told = _maps(flattening, plan, reporter)
+    stem = flattening.stem or _free_stem(flattening)
+    with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder, Guard() as guard:
+        looked: dict[str, tuple[FlatMap, Looked]] = {}
+        for number, entry in enumerate(maps):
+            name = entry.file_name(stem)
+            reporter.progress(_BAKED + (_LOOKED - _BAKED) * number / len(maps), f"writing {name}")
+            place, path = Path(folder) / name, f"baked/{stem}/{name}"
+            write_flat(entry, place)
+            facts, small = guard.look(place, path, EDGES["small"])
+            keep_bytes(place, facts.sha256)
+            keep_small(facts.sha256, small)
+            looked[entry.property] = (entry, Looked(ArrivalItem(path=path), path, facts))
+    reporter.phase(_LOOKED, "making the set")
+    with transaction.atomic():
+        project = lock_project(flattening.variant.set.project_id)
+        _into_set(project, flattening, looked, stem, told)
+        reporter.hold()
+
+
+def _maps(flattening: Flattening, plan: BakePlan, reporter: Reporter) -> tuple[list[FlatMap], str]:
+    """The maps of a flattened variant, and in words what they were made over."""
+    # The library behind it takes its time to be imported.
+    from texelcore.materials.gltf import bake
+
+    variant, checked = flattening.variant, check_master(plan.master)
+    images = read_outputs(plan, lambda share, name: reporter.progress(_READ * share, f"reading {name}"))
+    samplers = samplers_of(plan.master, plan.bindings, images, plan.target)
+    told = _without(plan, plan.target)
+    if flattening.mesh is None:
+        width, height = _flat_size(flattening.edge, checked, plan, largest_of(images))
+        reporter.progress(_LAID, f"baking {width} × {height} texels")
+        return flat_maps(bake(checked, variant.values, samplers, width, height)), f"over a flat square{told}"
+    edge = flattening.edge or USUAL_EDGE
+    reporter.progress(_READ, "laying the mesh out over its texture coordinates")
+    laid = _spread(flattening, edge)
+    reporter.progress(_LAID, f"baking {edge} × {edge} texels")
+    surface = bake(checked, variant.values, samplers, edge, edge, mesh=laid.inputs)
+    twice = f"; {laid.twice:.0%} of its texture square is used more than once, where one face counts" if laid.twice > 0.01 else ""
+    return flat_maps(surface), f"over a mesh with its paint{twice}{told}"
+
+
+def _spread(flattening: Flattening, edge: int) -> Spread:
+    with local_file(flattening.mesh.place) as path:
+        return spread(read_mesh(path.read_bytes(), "The mesh"), edge, edge)
+
+
+def _flat_size(edge: int, checked: CheckedMaster, plan: BakePlan, largest: tuple[int, int]) -> tuple[int, int]:
+    """The size of a flat square: as its largest maps, where they are repeated so much larger, at most 2048; or with `edge`
+    texels along its longer side."""
+    stretch = stretch_of(checked, plan.variant.values)
+    wide, high = (size * stretch for size in largest)
+    longest = edge or min(EDGES_OF_SQUARES[-1], max(wide, high))
+    scale = longest / max(wide, high)
+    return max(1, ceil(wide * scale)), max(1, ceil(high * scale))
+
+
+def _without(plan: BakePlan, target: Target) -> str:
+    """What a set has no place for, in words."""
+    plain = target.model_copy(update={"material_extensions": ()})
+    titles = [title.lower() for title in not_taken(plan.master, plain)]
+    return f"; without {' and '.join(titles)}, for which maps have no place" if titles else ""
+
+
+def _free_stem(flattening: Flattening) -> str:
+    """What new files are called by: as the set, and with a number where a folder of that name is there."""
+    code, number = code_of(flattening.name), 2
+    rows = SourceFile.everything.filter(project=flattening.variant.set.project_id)
+    found = code
+    while rows.filter(path_key__startswith=f"baked/{found.casefold()}/").exists():
+        found, number = f"{code}_{number}", number + 1
+    return found
+
+
+def _into_set(project: Project, flattening: Flattening, looked: dict[str, tuple[FlatMap, Looked]], stem: str, told: str) -> None:
+    """Take the files in and give them to the set: the one that was made before, or a new one."""
+    take_all(project, [entry for _, entry in looked.values()], flattening.by)
+    files = {
+        file.arrived_key: file
+        for file in SourceFile.objects.filter(project=project, arrived_key__startswith=f"baked/{stem.casefold()}/")
+    }
+    held = {key: (entry, files[found.path.casefold()].facts) for key, (entry, found) in looked.items()}
+    variant = flattening.variant
+    made = TextureSet.objects.filter(pk=flattening.set_id).first()
+    what = f"Flattened from {variant.name}, {told}"[:300]
+    ledger = flat_ledger(made.name if made else flattening.name, held, f"{what}.")
+    if made is None:
+        origin = Origin(
+            way="baked", source=f"{variant.name}, a variant of {variant.version.master.title}"[:400], came=timezone.now().date()
+        )
+        made = create_set(project, ledger, flattening.by, what, origin.model_dump(mode="json"), variant.set.folder_id)
+        note_step(project, SET, made.pk, made.name, what, flattening.by, {"there": False}, {"there": True}, about=made.pk)
+    else:
+        change(made, lambda known: _renewed(known, ledger), what, flattening.by)
+    claim_files(made, ledger)
+    flattening.set, flattening.stem = made, stem
+    flattening.save(update_fields=["set", "stem"])
+    ids = {file.pk for file in files.values()}
+    questions.refresh(project, questions.Touched({made.pk}, files=ids, moved=ids))
+
+
+def _renewed(known: Ledger, flat: Ledger) -> Ledger:
+    """A set's ledger with the rows that were flattened anew; rows of other properties are the artist's, and stay."""
+    own = {row.property for row in flat.rows}
+    return known.model_copy(update={"rows": (*flat.rows, *(row for row in known.rows if row.property not in own))})
