@@ -85,3 +85,19 @@ def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
     assert page.request.get(f"/api/models/{held['id']}").json()["revision"] == held["revision"]
     page.reload()
     assert np.abs(seen(page) - before).mean() < 6
+
+
+def test_a_painted_part_is_flattened_into_a_set_of_its_own(enter: Callable[[str], Page]) -> None:
+    page = enter("artist")
+    page.goto(f"/projects/{PROJECT}")
+    held = layered_model(page)
+    page.goto(f"/projects/{PROJECT}/models/{held['id']}")
+    seen(page)
+    page.get_by_text("fern planter", exact=True).first.click()
+    flat = page.get_by_role("region", name="Flatten")
+    flat.get_by_label("Name of the flattened set").fill("Painted pot")
+    flat.get_by_role("button", name="Flatten", exact=True).click()
+    flat.get_by_role("link", name="Painted pot").click(timeout=120_000)
+    expect(page.get_by_role("heading", name="Painted pot", exact=True)).to_be_visible()
+    expect(page.get_by_text("Painted_pot_normal.png").first).to_be_visible()
+    expect(page.get_by_text("as it is: reads +Y")).to_be_visible()

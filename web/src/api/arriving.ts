@@ -224,6 +224,10 @@ async function putFile(where: string, file: File, beside: File | null = null): P
   body.append('name', file.name);
   body.append('file', file, 'upload');
   if (beside) body.append('beside', beside, 'upload');
+  return putForm(where, body);
+}
+/** Send a form, with files in it or without. Throws an ApiError. */
+export async function putForm(where: string, body: FormData): Promise<unknown> {
   const headers = { 'X-CSRFToken': csrfToken() };
   const answer = await fetch(where, { method: 'POST', body, headers }).catch(() => null);
   const said: unknown = await answer?.json().catch(() => null);

@@ -21,7 +21,7 @@ const REFRESHED = [
   'variants',
   'project-targets',
 ];
-const POLL_OPEN = 400;
+export const POLL_OPEN = 400;
 
 export function isOpen(job: JobView | null | undefined): boolean {
   return job?.state === 'queued' || job?.state === 'running';

@@ -11,6 +11,7 @@ import { api, take } from '@/api/client';
 import { useBoard, useMayWork, useVariants } from '@/api/queries';
 import { useAddress } from '@/lib/address';
 import { useSay } from '@/lib/say';
+import FlattenPart from '@/parts/FlattenPart.vue';
 import MeshRevisions from '@/parts/MeshRevisions.vue';
 import NamedTitle from '@/parts/NamedTitle.vue';
 import PaintPart from '@/parts/PaintPart.vue';
@@ -93,7 +94,7 @@ const stamps = computed(() => new Map(board.data.value?.sets.map((set) => [set.i
 const wearing = computed(
   () => model.value?.parts.map((part) => view.data.value?.parts[part.name] ?? null) ?? [],
 );
-const worn = useWorn(wearing, edits);
+const { worn, waits } = useWorn(wearing, edits);
 const bare = computed(
   () => model.value?.parts.filter((_, at) => !wearing.value[at]).map((part) => part.name) ?? [],
 );
@@ -174,6 +175,11 @@ const painted = computed(() =>
     (dress) => dress && dress !== 'own' && dress.shader.mesh.some((name) => name.startsWith('vertex')),
   ),
 );
+/** A part as it is painted now, kept or not. */
+async function partAlone(at: number): Promise<Blob> {
+  const { glbOf } = await import('@/stage/export');
+  return model.value ? glbOf(model.value, at) : new Blob();
+}
 /** Keep what is painted: as a revision of a .glb, and of other files as a model of its own that wears the same. */
 async function keepPainted(): Promise<void> {
   const held = view.data.value;
@@ -242,6 +248,7 @@ function remove(): void {
         ref="stage"
         :surface="null"
         :worn="worn"
+        :waits="waits"
         :model="model"
         :name="view.data.value.name"
         @piece="painting || (chosen = $event)"
@@ -314,6 +321,18 @@ function remove(): void {
           :edit="editOf(wearing[at]!.variant!)"
           :painted="looked.painted"
           :apart="looked.apart"
+        />
+        <FlattenPart
+          v-if="chosen === at && wearing[at]?.variant && model"
+          :key="part.name"
+          class="why"
+          :slug="slug"
+          :variant="wearing[at]!.variant!"
+          :usual="`${view.data.value.name} ${part.name}`"
+          :mesh="() => partAlone(at)"
+          ready
+          :may-work="mayWork"
+          @click.stop
         />
       </div>
       <template v-if="model">

@@ -14,6 +14,7 @@ import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
 import { counts, groupProblem, grouped, useValues, withDefaults } from '@/lib/variants';
 import FindingsList from '@/parts/FindingsList.vue';
+import FlattenPart from '@/parts/FlattenPart.vue';
 import LayersPart from '@/parts/LayersPart.vue';
 import Meter from '@/parts/Meter.vue';
 import MadeFile from '@/parts/MadeFile.vue';
@@ -246,6 +247,13 @@ useActions({
         <span>{{ name }}</span>
         <span class="mono" :class="{ faint: !chip }">{{ chip ?? 'no texture: value used' }}</span>
       </div>
+      <FlattenPart
+        :slug="slug"
+        :variant="view.id"
+        :usual="`${view.name} flat`"
+        :ready="view.ready"
+        :may-work="mayWork"
+      />
       <FindingsList v-if="view.findings.length" :findings="view.findings" :lit="null" />
       <button v-if="mayWork" class="plain link soft remove" @click="remove">Remove this variant</button>
     </aside>

@@ -29,6 +29,8 @@ const props = defineProps<{
   surface: Surface | null;
   /** What each part of the model wears, where they do not all wear the surface. */
   worn?: readonly Dress[];
+  /** Some of what is to be worn is still on its way. */
+  waits?: boolean;
   /** Values that go over the surface's own, while a slider is dragged. */
   values?: Values;
   /** What else may stand beside this surface, in groups, and the one that was asked for. */
@@ -253,7 +255,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
     <div class="frame">
       <canvas
         ref="canvas"
-        :data-ready="state.ready"
+        :data-ready="state.ready && !waits"
         :data-resting="state.resting"
         :data-frames="state.frames"
         :data-script="state.script"

@@ -8,11 +8,12 @@ import { paintOf } from './painting';
 /** What of a part is written, and how three calls it. */
 const WRITTEN = ['position', 'normal', 'tangent', 'uv', 'uv1'] as const;
 
-export async function glbOf(model: Model): Promise<Blob> {
+/** A model as GLB: all of its parts, or one of them. */
+export async function glbOf(model: Model, only: number | null = null): Promise<Blob> {
   const { GLTFExporter } = await import('three/examples/jsm/exporters/GLTFExporter.js');
   const scene = new THREE.Scene();
   const materials = new Map<string, THREE.MeshStandardMaterial>();
-  for (const part of model.parts) {
+  for (const part of only === null ? model.parts : model.parts.slice(only, only + 1)) {
     const material = materials.get(part.material) ?? new THREE.MeshStandardMaterial({ name: part.material });
     materials.set(part.material, material);
     const mesh = new THREE.Mesh(written(part.geometry, model), material);

@@ -63,7 +63,8 @@ export interface Wears {
   own?: boolean | null;
 }
 
-/** The surfaces of what parts wear, in their order: null where a part wears nothing, or what it wears cannot be shown yet. */
+/** The surfaces of what parts wear, in their order: null where a part wears nothing, or what it wears cannot be shown yet; and
+ * whether some of them are still on their way. */
 export function useWorn(parts: Ref<readonly (Wears | null)[]>, edits: Ref<ReadonlyMap<number, number>>) {
   const wanted = computed(() => {
     const keys = new Map<string, Wears>();
@@ -82,13 +83,15 @@ export function useWorn(parts: Ref<readonly (Wears | null)[]>, edits: Ref<Readon
       ),
     ),
   });
-  return computed(() => {
+  const waits = computed(() => queries.value.some((query) => query.isLoading));
+  const worn = computed(() => {
     const found = new Map<string, Surface | null>();
     wanted.value.forEach(([key], at) => found.set(key, (queries.value[at]?.data as Surface | null) ?? null));
     return parts.value.map<Dress>((wears) =>
       wears?.own ? 'own' : wears ? (found.get(keyOf(wears)) ?? null) : null,
     );
   });
+  return { worn, waits };
 }
 
 /** What is worn as one word, to choose by. */
