@@ -177,7 +177,7 @@ def change(page: Page, method: str, path: str, body: Any = None) -> Any:
     token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
     answer = page.request.fetch(f"/api{path}", method=method, data=body, headers={"X-CSRFToken": token})
     assert answer.ok, answer.text()
-    return answer.json()
+    return answer.json() if answer.text() else None
 
 
 @pytest.fixture(scope="module")

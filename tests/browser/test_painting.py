@@ -101,3 +101,34 @@ def test_a_painted_part_is_flattened_into_a_set_of_its_own(enter: Callable[[str]
     expect(page.get_by_role("heading", name="Painted pot", exact=True)).to_be_visible()
     expect(page.get_by_text("Painted_pot_normal.png").first).to_be_visible()
     expect(page.get_by_text("as it is: reads +Y")).to_be_visible()
+
+
+# How many frames pass from a parameter's change to the first drawing after it.
+FRAMES = """() => new Promise((done) => {
+  const drawing = WebGL2RenderingContext.prototype;
+  const drawn = drawing.drawElements;
+  let frames = 0;
+  drawing.drawElements = function (...how) {
+    drawing.drawElements = drawn;
+    done(frames);
+    return drawn.apply(this, how);
+  };
+  const next = () => {
+    frames++;
+    requestAnimationFrame(next);
+  };
+  requestAnimationFrame(next);
+  const slider = document.querySelector('[data-parameter] [role=slider]');
+  slider.dispatchEvent(new KeyboardEvent('keydown', { code: 'ArrowLeft', key: 'ArrowLeft', bubbles: true }));
+})"""
+
+
+def test_a_parameter_moves_the_picture_within_a_frame(enter: Callable[[str], Page]) -> None:
+    page = enter("artist")
+    page.goto(f"/projects/{PROJECT}")
+    held = layered_model(page)
+    variant = page.request.get(f"/api/models/{held['id']}").json()["parts"]["bed"]["variant"]
+    page.goto(f"/projects/{PROJECT}/variants/{variant}")
+    before = seen(page)
+    assert page.evaluate(FRAMES) <= 1
+    assert np.abs(seen(page) - before).max() > 0

@@ -131,3 +131,34 @@ def test_a_two_layer_master_is_written_by_keyboard_and_worn(enter: Callable[[str
     expect(artist.get_by_role("button", name="Write the next version")).to_have_count(0)
     artist.goto(f"{MASTERS}/two-coats/draft")
     expect(artist.get_by_text("Two coats is not being written.")).to_be_visible()
+
+
+def test_two_hundred_rows_stand_and_what_moves_by_time_moves_while_it_runs(enter: Callable[[str], Page]) -> None:
+    page = enter("lead")
+    made = change(page, "POST", "/masters", {"title": "Long stream"})
+    flowing = {"operation": "scroll", "inputs": {"uv": "uv", "seconds": "time", "across": 0.3}}
+    read = {"operation": "read", "inputs": {"texture": "colour map", "place": "row 0"}}
+    # Each row adds a little of one half to what stands above it.
+    mixed = [{"operation": "mix", "inputs": {"a": f"row {at}", "b": 0.5, "share": 0.001}} for at in range(1, 199)]
+    rows = [{"name": f"row {at}", "group": f"part {at // 20 + 1}", **row} for at, row in enumerate([flowing, read, *mixed])]
+    document = made["draft"]["document"] | {
+        "layers": [{"name": "base", "label": "Base"}],
+        "textures": [{"name": "colour map", "property": "base_colour", "layer": "base"}],
+        "strands": rows,
+        "surface": {"base_colour": "row 199"},
+    }
+    change(page, "PUT", f"/masters/{made['name']}/draft", {"document": document, "seen": made["draft"]["edit"]})
+    page.goto(f"{MASTERS}/{made['name']}/draft")
+    expect(page.locator("[data-strand]")).to_have_count(200)
+    expect(page.get_by_text("200 strands")).to_be_visible()
+    still = seen(page)
+    page.get_by_role("button", name="Let time run").click()
+    # It is drawn again and again, until time stops.
+    drawn = page.get_by_role("region", name="Stage").locator("canvas")
+    begun = int(drawn.get_attribute("data-frames") or 0)
+    page.wait_for_function(
+        "(begun) => Number(document.querySelector('.stage canvas').dataset.frames) > begun + 5", arg=begun, timeout=90_000
+    )
+    page.get_by_role("button", name="Stop time").click()
+    assert np.abs(seen(page) - still).mean() > 1
+    change(page, "DELETE", f"/masters/{made['name']}")

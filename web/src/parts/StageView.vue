@@ -208,6 +208,12 @@ async function copyLink(): Promise<void> {
     () => window.prompt('The link to this view', address.href),
   );
 }
+/** Something of what is shown moves by time. */
+const timed = computed(() =>
+  [props.surface, props.other, ...(props.worn ?? [])].some(
+    (dress) => dress && dress !== 'own' && dress.shader.mesh.includes('time'),
+  ),
+);
 function toggleTurning(): void {
   state.turning = state.turning === 'light' ? '' : 'light';
 }
@@ -305,6 +311,14 @@ defineExpose({ save, toggleTurning, show, stage, state });
       />
       <button class="plain link" :aria-pressed="state.turning === 'light'" @click="toggleTurning">
         {{ state.turning === 'light' ? 'Hold the light' : 'Turn the light' }}
+      </button>
+      <button
+        v-if="timed"
+        class="plain link"
+        :aria-pressed="state.running"
+        @click="state.running = !state.running"
+      >
+        {{ state.running ? 'Stop time' : 'Let time run' }}
       </button>
       <ChoiceList v-model="look.part" :choices="parts" label="What is shown" />
       <ChoiceList v-model="look.beside" :choices="besides" label="What stands beside it" />

@@ -125,10 +125,12 @@ export class Stage {
   /** Radians a second by which the light, or the object, turns by itself. */
   turningLight = 0;
   turningObject = 0;
+  /** Whether time runs for what moves by it. */
+  timeRuns = false;
   private lightTurn = 0;
   private objectTurn = 0;
   private baseTurn = 0;
-  /** How long it has turned: time stands still while nothing does. */
+  /** How long time has run. */
   private seconds = 0;
   private behind: Behind = 'well';
   showing: Showing = {
@@ -461,13 +463,11 @@ export class Stage {
     const share = Math.min(0.1, passed);
     this.lightTurn += share * this.turningLight;
     this.objectTurn += share * this.turningObject;
-    const moves = Boolean(this.turningLight || this.turningObject);
-    if (moves) {
-      this.renderer.shadowMap.needsUpdate = true;
-      this.seconds += passed;
-    }
+    const turns = Boolean(this.turningLight || this.turningObject);
+    if (turns) this.renderer.shadowMap.needsUpdate = true;
+    if (this.timeRuns) this.seconds += passed;
     this.paint(full, scale);
-    return moves;
+    return turns || this.timeRuns;
   }
 
   /** Draw now. In full, what is drawn has all its pixels, four samples each. */
@@ -619,6 +619,7 @@ export class Stage {
   end(): void {
     this.pacing.end();
     this.turningLight = this.turningObject = 0;
+    this.timeRuns = false;
     this.strip();
     this.layer.dispose();
     this.lights.dispose();

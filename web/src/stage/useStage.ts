@@ -63,6 +63,8 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     frames: 0,
     script: 0,
     turning: '' as '' | 'light' | 'object',
+    /** Time runs for what moves by it. */
+    running: false,
   });
   const look = reactive<Look>({
     part: 'lit',
@@ -262,13 +264,14 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     (now) => stage.value?.level(now < 0 ? null : now),
   );
   watch(
-    () => [state.turning, liking.speed],
+    () => [state.turning, liking.speed, state.running],
     () => {
       const on = stage.value;
       if (!on) return;
       const speed = (liking.speed * Math.PI) / 180;
       on.turningLight = state.turning === 'light' ? speed : 0;
       on.turningObject = state.turning === 'object' ? speed : 0;
+      on.timeRuns = state.running;
       if (!state.turning) {
         const degrees = (turn: number) => Math.round((turn * 180) / Math.PI) % 360;
         Object.assign(liking, { light: degrees(on.turns.light), object: degrees(on.turns.object) });
