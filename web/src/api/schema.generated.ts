@@ -5083,8 +5083,8 @@ export interface components {
         };
         /**
          * FlatSet
-         * @description A set that a variant was flattened into; its `set_id` is null until it is made, and when it was removed. `job` is the newest
-         *     job that makes it.
+         * @description A set that a variant was flattened into. `set_id` is null until it is made, and when it was removed; `job` is the newest
+         *     that makes it.
          */
         FlatSet: {
             /** Edge */
