@@ -160,6 +160,7 @@ def test_a_painted_model_goes_along_and_the_dock_misses_paint(artist: Caller, tw
         (ordered,) = artist.ask("POST", "/projects/weir/deliveries", orders)
         run_queued()
         view = artist.get(f"/deliveries/{ordered['id']}")
+        assert (view["variants"], view["models"]) == (["Overgrown"], ["deck"])
         return view["receipt"], Path(view["folder"])
 
     receipt, _ = deliver(painted=False)

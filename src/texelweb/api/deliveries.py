@@ -40,6 +40,9 @@ class DeliveryLine(Schema):
     created: datetime
     by: str
     sets: list[str]
+    # The variants that went along, and the models that wear them.
+    variants: list[str]
+    models: list[str]
     files: int
     bytes: int
     folder: str
@@ -148,6 +151,8 @@ def _line(delivery: Delivery) -> DeliveryLine:
         created=delivery.created,
         by=delivery.by.get_username() if delivery.by else "",
         sets=sorted(names),
+        variants=[entry.name for entry in manifest.variants] if manifest else [],
+        models=[entry.name for entry in manifest.models] if manifest else [],
         files=len(files),
         bytes=sum(file.bytes for file in files),
         folder=str(delivery.folder) if manifest and delivery.folder and delivery.folder.is_dir() else "",

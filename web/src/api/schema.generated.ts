@@ -4399,6 +4399,8 @@ export interface components {
              */
             id: string;
             job: components["schemas"]["JobView"] | null;
+            /** Models */
+            models: string[];
             receipt: components["schemas"]["Receipt"] | null;
             /** Sets */
             sets: string[];
@@ -4408,6 +4410,8 @@ export interface components {
             target_title: string;
             /** Target Version */
             target_version: number;
+            /** Variants */
+            variants: string[];
         };
         /**
          * DepotFound

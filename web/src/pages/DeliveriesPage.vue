@@ -170,6 +170,12 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
               for {{ shown.target_title }}, by
               {{ shown.by + (shown.files ? `: ${shown.files} files, ${bytesWords(shown.bytes)}` : '') }}
             </p>
+            <p v-if="shown.variants.length" class="soft">
+              with {{ shown.variants.length === 1 ? 'the variant' : 'the variants' }}
+              {{ shown.variants.join(', ')
+              }}{{ shown.models.length ? `, on the model${shown.models.length === 1 ? '' : 's'} ` : ''
+              }}{{ shown.models.join(', ') }}
+            </p>
             <p v-if="shown.folder" class="mono soft folder">{{ shown.folder }}</p>
           </div>
           <div v-if="shown.files" class="acts">

@@ -42,6 +42,8 @@ describe('deliveries', () => {
     files: receipt ? 4 : 0,
     bytes: 1000,
     folder: receipt ? 'deliveries/a' : '',
+    variants: receipt ? ['Worn'] : [],
+    models: receipt ? ['deck'] : [],
     receipt,
     job,
   });
