@@ -19,9 +19,10 @@ from texelcore.materials.document import WIDTHS, Master, Value, ValueKind
 from texelcore.materials.evaluate import evaluate, texel_centres
 from texelcore.materials.kinds import GIVEN_KINDS
 from texelcore.materials.masters import shipped_masters
+from texelcore.materials.mtlx.differing import NEAREST
 from texelcore.materials.mtlx.graph import Graph
 from texelcore.materials.mtlx.graph import Value as Flow
-from texelcore.materials.mtlx.meanings import MEANINGS, NEAREST
+from texelcore.materials.mtlx.meanings import MEANINGS
 from texelcore.materials.mtlx.writing import INPUTS, TYPES, standard_library, write_materialx
 from texelcore.materials.operations import OPERATIONS
 from texelcore.materials.stage import STAGE_TARGET, stage_storages

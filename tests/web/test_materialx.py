@@ -59,6 +59,20 @@ def test_a_variant_is_written_once_with_the_pictures_of_its_sets(artist: Caller,
     assert not any("set02" in name for name in again.namelist())
 
 
+def test_what_looks_otherwise_there_is_said_on_the_page_and_in_the_zip(artist: Caller, world: Path) -> None:
+    door, _ = sorted_sets(artist, world)
+    made = artist.ask("POST", f"/sets/{door}/variants", {"master": "large-ground"})
+    told = [entry["message"] for entry in made["findings"] if entry["rule"] == "nearest-in-materialx"]
+    assert len(told) == 2 and "Each of “colour”, “rough”, “shade”, “bump” reads its texture once" in told[1]
+    artist.ask("POST", f"/variants/{made['id']}/materialx")
+    run_queued()
+    body = b"".join(artist("GET", f"/variants/{made['id']}/materialx").streaming_content)
+    notes = zipfile.ZipFile(io.BytesIO(body)).read("notes.txt").decode().splitlines()
+    assert [entry.removeprefix("In MaterialX it looks otherwise: ") for entry in told] == notes
+    plain = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
+    assert not [entry for entry in plain["findings"] if entry["rule"] == "nearest-in-materialx"]
+
+
 def test_a_master_is_a_document_with_its_parameters(guest: Caller, stranger: Caller) -> None:
     answer = guest("GET", "/masters/large-ground/materialx")
     assert answer.headers["Content-Disposition"] == 'attachment; filename="large-ground-v1.mtlx"'

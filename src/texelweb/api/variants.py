@@ -14,8 +14,9 @@ from texelcore.codecs.formats import level_sizes
 from texelcore.delivery.dressing import brightest_colour
 from texelcore.materials.binding import Bindings, as_taken, bind, not_taken, opacity_use
 from texelcore.materials.document import Master, Parameter, Value, constants_of
+from texelcore.materials.mtlx.differing import differing
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
-from texelcore.materials.typing import check_master
+from texelcore.materials.typing import CheckedMaster, check_master
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
@@ -214,6 +215,8 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
     texture_set = variant.set
     target = pins_of(access.project).seen(texture_set.target, access.looks_at)
     document = variant.version.document
+    # The target's materials may not take all of it.
+    checked = check_master(as_taken(document, target))
     worn = worn_by(variant)
     # The same set in two layers is looked at once.
     states = {held.pk: state_of(held, target) for held, _ in worn.values()}
@@ -243,7 +246,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         constants=list(constants_of(document)),
         values=variant.values,
         edit=variant.edit,
-        shader=shader_text(check_master(as_taken(document, target)), bindings, variant.values),
+        shader=shader_text(checked, bindings, variant.values),
         height=height_text(height) if height else None,
         bent="normal" in document.surface,
         layers=layers_of(document, worn, states, maps, target),
@@ -255,7 +258,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         ],
         opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}, document),
         ready=proved,
-        findings=[*_findings(variant, bindings), *_not_taken(variant, target)],
+        findings=[*_findings(variant, bindings), *_not_taken(variant, target), *_elsewhere(variant, checked)],
         job=views.job_view(job) if job and job.is_open else None,
         gltf=built and baked(plan_bake(variant, state)) is not None,
         baking=views.job_view(jobs_of(variant, Job.Kind.BAKE).filter(is_alive()).first()),
@@ -295,6 +298,21 @@ def _not_taken(variant: SetVariant, target: Target) -> list[Finding]:
             way_out="See that the surface reads well without it, or dress with another master for this target.",
         )
         for title in not_taken(variant.version.document, target)
+    ]
+
+
+def _elsewhere(variant: SetVariant, checked: CheckedMaster) -> list[Finding]:
+    """What of a variant looks otherwise where it is taken away as MaterialX."""
+    return [
+        Finding(
+            rule="nearest-in-materialx",
+            severity="note",
+            stage="dressed",
+            subject=variant.name,
+            message=f"In MaterialX it looks otherwise: {said}",
+            way_out="Flatten it into a set of maps where it has to look the same.",
+        )
+        for said in differing(checked)
     ]
 
 

@@ -14,15 +14,6 @@ LEAST = 1e-4
 _WEIGHTS = (0.2126, 0.7152, 0.0722)
 _DEGREE = tau / 360
 
-# What has no same in MaterialX: noise that is told apart by integers, and what is drawn by it.
-NEAREST: Mapping[str, str] = {
-    "value_noise": "is MaterialX’s own noise, of the same size and range; its lumps lie elsewhere",
-    "gradient_noise": "is MaterialX’s own noise, of the same size and range; its lumps lie elsewhere",
-    "cloud_noise": "is MaterialX’s own fractal noise, of the same size and range; its lumps lie elsewhere",
-    "cell_noise": "is MaterialX’s own cell noise, of the same size; its points lie elsewhere",
-    "hex_read": "reads its texture once: what hides the repetition has no same in MaterialX",
-}
-
 
 def _smooth(g: Graph, value: Value, low: Value, high: Value) -> Value:
     share = g.within((value - low) / g.at_least(high - low, LEAST))

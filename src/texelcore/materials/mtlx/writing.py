@@ -15,9 +15,10 @@ from texelcore.materials.binding import Bindings, Bound
 from texelcore.materials.document import MESH_INPUTS, OpacityUse, Parameter, TextureInput, Value, constant_of, values_of
 from texelcore.materials.evaluate import stand_in
 from texelcore.materials.kinds import GIVEN_KINDS, texture_kind
+from texelcore.materials.mtlx.differing import differing
 from texelcore.materials.mtlx.graph import Graph, set_plain
 from texelcore.materials.mtlx.graph import Value as Flow
-from texelcore.materials.mtlx.meanings import MEANINGS, NEAREST, Reader
+from texelcore.materials.mtlx.meanings import MEANINGS, Reader
 from texelcore.materials.strands import CheckedStrand
 from texelcore.materials.typing import CheckedMaster
 from texelcore.pixels.errors import TexelError
@@ -37,7 +38,6 @@ INPUTS: Mapping[str, str] = {
 }
 _MODES: Mapping[str, int] = {"solid": 0, "cut-out": 1, "blended": 2}
 # What MaterialX does not say of the eye: how far away it is.
-_FAR = "MaterialX does not say how far the eye is: one metre stands for it."
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ def write_materialx(
     holds, why = document.validate()
     if not holds:
         raise TexelError(name, f"cannot be said in MaterialX: {why[:200]}", "Tell whoever keeps the program.")
-    return Written(mx.writeToXmlString(document), tuple(dict.fromkeys(writing.notes)))
+    return Written(mx.writeToXmlString(document), tuple(differing(checked)))
 
 
 @cache
@@ -112,7 +112,6 @@ class _Writing:
     ) -> None:
         self.checked, self.graph, self.bindings, self.files = checked, graph, bindings, files
         self.values, self.own = values, own
-        self.notes: list[str] = []
         self.flows: dict[str, Flow] = {}
         self.readers: dict[str, Reader] = {}
         for parameter in checked.master.parameters:
@@ -196,7 +195,6 @@ class _Writing:
             view = g.node("viewdirection", "vector3", {"space": "world"})
             axes = [g.node(axis, "vector3", {"space": "world"}) for axis in ("tangent", "bitangent", "normal")]
             return g.together("vector3", *(-g.dot(view, axis) for axis in axes))
-        self.notes.append(_FAR)
         return g.number(float(MESH_INPUTS[name].absent))  # type: ignore[arg-type]
 
     def _step(self, step: CheckedStrand) -> Flow:
@@ -211,8 +209,6 @@ class _Writing:
             kind: str = step.shared if slot.kind in ("same", "any", "vector") else slot.kind
             wide = kind in TYPES and flow.type == "float" and kind not in ("number", "switch", "choice")
             taken.append(self.graph.widened(flow, TYPES[kind]) if wide else flow)
-        if operation.key in NEAREST:
-            self.notes.append(f"“{step.strand.name}” {NEAREST[operation.key]}.")
         made = MEANINGS[operation.key](self.graph, *taken)
         kind = TYPES[step.gives] if step.gives != "choice" else "float"
         return self.graph.widened(made, kind)
