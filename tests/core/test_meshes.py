@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import struct
 from collections.abc import Mapping
 from typing import Any
@@ -15,6 +16,7 @@ from scipy.spatial.transform import Rotation
 from skimage.draw import polygon2mask
 
 from texelcore.materials.evaluate import texel_centres
+from texelcore.materials.gltffile import GltfFile
 from texelcore.materials.meshes import Mesh, read_mesh, spread
 from texelcore.pixels.errors import TexelError
 from texeldemo.meshes import bay
@@ -124,6 +126,35 @@ def test_what_a_mesh_does_not_bring_counts_as_the_specification_says() -> None:
     assert (three.points["vertex alpha"] == 1).all() and np.array_equal(three.points["second uv"], UV)
     whole = read_mesh(bay(), "bay.glb")
     assert len(whole.triangles) == 1828 and whole.triangles.max() < len(whole.points["uv"])
+
+
+@given(
+    kind=st.sampled_from([(5121, np.uint8), (5123, np.uint16), (5120, np.int8), (5122, np.int16)]),
+    gap=st.integers(0, 3),
+    seed=st.integers(0, 2**32 - 1),
+    inline=st.booleans(),
+)
+def test_numbers_are_read_as_the_specification_stores_them(kind: Any, gap: int, seed: int, inline: bool) -> None:
+    """Integers that stand for 0 to 1 or −1 to 1 (glTF 2.0, Animations: c / 255 and max(c / 127, −1)), strides, and buffers that
+    lie in the description itself."""
+    code, dtype = kind
+    info = np.iinfo(dtype)
+    held = np.random.default_rng(seed).integers(info.min, info.max, (5, 4), dtype, endpoint=True)
+    step = 4 * held.itemsize + 4 * gap
+    padded = np.zeros((5, step), np.uint8)
+    padded[:, : 4 * held.itemsize] = held.view(np.uint8).reshape(5, -1)
+    body = padded.tobytes()
+    said = "data:application/octet-stream;base64," + base64.b64encode(body).decode()
+    described = {
+        "accessors": [{"bufferView": 0, "componentType": code, "count": 5, "type": "VEC4", "normalized": True}],
+        "bufferViews": [{"buffer": 0, "byteLength": len(body), "byteStride": step}],
+        "buffers": [{"byteLength": len(body)} | ({"uri": said} if inline else {})],
+    }
+    file = GltfFile("a.gltf", described, b"" if inline else body)
+    assert np.allclose(file.accessor(0), np.maximum(held.astype(np.float64) / info.max, -1), atol=1e-6)
+    for number in (1, -1, "0", None, True):
+        with pytest.raises(TexelError):
+            GltfFile("a.gltf", described | {"bufferViews": []}, body).accessor(number)
 
 
 BAD = {
