@@ -66,4 +66,4 @@ def _asks_paint(folder: Path, file: str) -> bool:
         checked = check_master(Master.model_validate_json(read_document(folder / file, file)))
     except (ValidationError, TexelError, OSError):
         return False
-    return any(value in _PAINT for step in checked.steps for value in step.strand.inputs.values())
+    return any(name in _PAINT for name in checked.mesh_inputs())

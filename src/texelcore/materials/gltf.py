@@ -7,7 +7,7 @@ KHR_materials_emissive_strength; placement: KHR_texture_transform; what lies bey
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 import numpy as np
@@ -65,6 +65,7 @@ def bake(
     height: int,
     finer: int = 1,
     mesh: Mapping[str, Floats] | None = None,
+    tell: Callable[[float], None] = lambda share: None,
 ) -> dict[str, Floats]:
     """A variant's surface on a grid of texels, by property; canonical values as `evaluate` gives them, and the neutral value of
     what the master gives nothing of; of glTF's extensions those that it gives.
@@ -72,6 +73,7 @@ def bake(
     Each texel is the mean of `finer` × `finer` places in it, so that what repeats faster than texels follow each other is
     averaged and not picked at random: light as light, directions as directions. `mesh` holds what a mesh brings to these finer
     places, (height × finer, width × finer, …), its texture coordinates among it; without it they are those of a flat square.
+    `tell` hears what share is done; it may raise to stop.
     """
     parts = []
     for top, bottom in strip_ranges(width * finer * finer, height):
@@ -81,6 +83,7 @@ def bake(
         centres = texel_centres(width * finer, height * finer, first, last) if uv is None else uv
         fine = evaluate(checked, own, samplers, centres, brought)
         parts.append({key: _averaged(key, values, finer) for key, values in fine.items()})
+        tell(bottom / height)
     given = {key: np.concatenate([part[key] for part in parts]) for key in parts[0]}
     return given | {key: _even(key, width, height) for key in SURFACE_KINDS if key not in given}
 

@@ -6,7 +6,7 @@ Attributes: glTF 2.0 specification, section Meshes; the order of transforms: sec
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -65,9 +65,10 @@ def read_mesh(data: bytes, name: str) -> Mesh:
     )
 
 
-def spread(mesh: Mesh, width: int, height: int) -> Spread:
+def spread(mesh: Mesh, width: int, height: int, wanted: Collection[str] | None = None) -> Spread:
     """Lay what a mesh brings out over its texture coordinates, 0 to 1 from the upper left; beyond, they repeat. A texel takes
-    what lies at its centre; where triangles lie over each other, the last of them counts."""
+    what lies at its centre; where triangles lie over each other, the last of them counts. Beside the coordinates themselves
+    only what is `wanted` is laid out, where that is given."""
     corners = mesh.points[UV].astype(np.float64)[mesh.triangles]
     # Each triangle begins in the first square, wherever the artist laid it; a little inside, so that what begins on an edge
     # belongs to the square behind it.
@@ -87,7 +88,8 @@ def spread(mesh: Mesh, width: int, height: int) -> Spread:
         raise TexelError("The mesh", "covers no texel: its texture coordinates span no area.", "Unwrap it first.")
     nearest = distance_transform_edt(~covered, return_distances=False, return_indices=True)
     texel = nearest[0] * width + nearest[1]
-    inputs = {key: _between(values, mesh.triangles[owner[texel]], weights[texel]) for key, values in mesh.points.items()}
+    held = {key: values for key, values in mesh.points.items() if wanted is None or key == UV or key in wanted}
+    inputs = {key: _between(values, mesh.triangles[owner[texel]], weights[texel]) for key, values in held.items()}
     if "world normal" in inputs:
         length = np.linalg.norm(inputs["world normal"], axis=-1, keepdims=True)
         inputs["world normal"] = (inputs["world normal"] / np.maximum(length, 1e-6)).astype(np.float32)

@@ -97,7 +97,7 @@ def shader_text(checked: CheckedMaster, bindings: Bindings, own: Mapping[str, Va
     samplers = tuple(SamplerUse(name=_sampler(holder, output), output=output, holder=holder) for holder, output in used)
     fixed = [entry for entry in master.parameters if entry.structural]
     uniforms = (*(_uniform(entry) for entry in master.parameters if not entry.structural), *_constant_uniforms(master))
-    mesh = tuple(name for name in MESH_INPUTS if name != UV and name in _named(checked))
+    mesh = checked.mesh_inputs()
     extended = tuple(key for key in EXTENDED_KINDS if key in master.surface)
     given: dict[str, ValueKind] = SURFACE_KINDS | {key: EXTENDED_KINDS[key] for key in extended}
     shown = tuple(step.strand.name for step in checked.steps) if rows else ()
@@ -136,15 +136,6 @@ def height_text(bound: Bound) -> HeightUse:
 def _sampler(holder: str, output: str) -> str:
     # A capital stands in no name, so that no two of them run together alike.
     return f"t_{_word(holder)}_O_{output}" if holder else f"t_{output}"
-
-
-def _named(checked: CheckedMaster) -> set[str]:
-    """All that strands and the surface name."""
-    found = set(checked.master.surface.values())
-    for step in checked.steps:
-        for slot in step.operation.slots:
-            found.add(str(step.strand.inputs.get(slot.name, slot.default)))
-    return found
 
 
 def _uniform(entry: Parameter) -> Uniform:

@@ -14,6 +14,7 @@ from texelcore.materials.document import (
     FORMAT_VERSION,
     MESH_INPUTS,
     MOST_STRANDS,
+    UV,
     Master,
     Parameter,
     TextureInput,
@@ -34,6 +35,13 @@ class CheckedMaster:
     master: Master
     steps: tuple[CheckedStrand, ...]
     kinds: dict[str, ValueKind]
+
+    def mesh_inputs(self) -> tuple[str, ...]:
+        """What it asks of a mesh beside the texture coordinate, in the order of `MESH_INPUTS`."""
+        named: set[object] = set(self.master.surface.values())
+        for step in self.steps:
+            named |= {step.strand.inputs.get(slot.name, slot.default) for slot in step.operation.slots}
+        return tuple(name for name in MESH_INPUTS if name != UV and name in named)
 
 
 @dataclass(frozen=True)

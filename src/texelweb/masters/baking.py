@@ -95,7 +95,11 @@ def run(job: Job, reporter: Reporter) -> None:
     finer = min(FINEST, ceil(max(wide / width, high / height)))
     reporter.progress(_READ, f"baking {width} × {height} texels")
     samplers = samplers_of(plan.master, plan.bindings, images, plan.target)
-    surface = bake(checked, variant.values, samplers, width, height, finer)
+
+    def tell(share: float) -> None:
+        reporter.progress(_READ + (_BAKED - _READ) * share, f"baking {width} × {height} texels")
+
+    surface = bake(checked, variant.values, samplers, width, height, finer, tell=tell)
     reporter.progress(_BAKED, "writing the glTF file")
     with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
         place = Path(folder) / "variant.glb"

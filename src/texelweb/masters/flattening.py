@@ -93,31 +93,35 @@ def _maps(flattening: Flattening, plan: BakePlan, reporter: Reporter) -> tuple[l
     variant, checked = flattening.variant, check_master(plan.master)
     images = read_outputs(plan, lambda share, name: reporter.progress(_READ * share, f"reading {name}"))
     samplers = samplers_of(plan.master, plan.bindings, images, plan.target)
-    told = _without(plan, plan.target)
-    if flattening.mesh is None:
-        width, height = _flat_size(flattening.edge, checked, plan, largest_of(images))
-        reporter.progress(_LAID, f"baking {width} × {height} texels")
-        return flat_maps(bake(checked, variant.values, samplers, width, height)), f"over a flat square{told}"
-    edge = flattening.edge or USUAL_EDGE
-    reporter.progress(_READ, "laying the mesh out over its texture coordinates")
-    laid = _spread(flattening, edge)
-    reporter.progress(_LAID, f"baking {edge} × {edge} texels")
-    surface = bake(checked, variant.values, samplers, edge, edge, mesh=laid.inputs)
-    twice = f"; {laid.twice:.0%} of its texture square is used more than once, where one face counts" if laid.twice > 0.01 else ""
-    return flat_maps(surface), f"over a mesh with its paint{twice}{told}"
+    width, height = _size(flattening, checked, plan, largest_of(images))
+    laid, over = None, "a flat square"
+    if flattening.mesh is not None:
+        reporter.phase(_READ, "laying the mesh out over its texture coordinates")
+        with local_file(flattening.mesh.place) as path:
+            laid = spread(read_mesh(path.read_bytes(), "The mesh"), width, height, checked.mesh_inputs())
+        over = f"a mesh with its paint{_twice(laid)}"
+
+    def tell(share: float) -> None:
+        reporter.progress(_LAID + (_BAKED - _LAID) * share, f"baking {width} × {height} texels")
+
+    tell(0.0)
+    surface = bake(checked, variant.values, samplers, width, height, mesh=laid.inputs if laid else None, tell=tell)
+    return flat_maps(surface), f"over {over}{_without(plan, plan.target)}"
 
 
-def _spread(flattening: Flattening, edge: int) -> Spread:
-    with local_file(flattening.mesh.place) as path:
-        return spread(read_mesh(path.read_bytes(), "The mesh"), edge, edge)
+def _twice(laid: Spread) -> str:
+    """In words, what share of a mesh's square is used more than once."""
+    return f"; {laid.twice:.0%} of its texture square is used more than once, where one face counts" if laid.twice > 0.01 else ""
 
 
-def _flat_size(edge: int, checked: CheckedMaster, plan: BakePlan, largest: tuple[int, int]) -> tuple[int, int]:
-    """The size of a flat square: as its largest maps, where they are repeated so much larger, at most 2048; or with `edge`
-    texels along its longer side."""
+def _size(flattening: Flattening, checked: CheckedMaster, plan: BakePlan, largest: tuple[int, int]) -> tuple[int, int]:
+    """Over a mesh a square of its edge. A flat one is as large as its largest maps, where they are repeated so much larger, at
+    most 2048; or it has its edge along its longer side."""
+    if flattening.mesh is not None:
+        return (flattening.edge or USUAL_EDGE,) * 2
     stretch = stretch_of(checked, plan.variant.values)
     wide, high = (size * stretch for size in largest)
-    longest = edge or min(EDGES_OF_SQUARES[-1], max(wide, high))
+    longest = flattening.edge or min(EDGES_OF_SQUARES[-1], max(wide, high))
     scale = longest / max(wide, high)
     return max(1, ceil(wide * scale)), max(1, ceil(high * scale))
 
