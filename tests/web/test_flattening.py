@@ -15,7 +15,7 @@ from tests.web.test_layered import ground, two
 from texelweb.builds.models import Build, Output
 from texelweb.jobs.models import Job
 from texelweb.masters.models import Flattening
-from texelweb.sets.models import SourceFile
+from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.storage.models import place_of
 
 __all__ = ["two"]
@@ -97,19 +97,27 @@ def test_a_bad_mesh_or_a_set_that_is_not_built_is_said_and_nothing_is_made(artis
     door, planter = two
     variant = ground(artist, door, planter)["id"]
     where = f"/api/variants/{variant}/flattenings"
-    for mesh, said in (
-        (b"glTF", "damaged"),
-        (b"o pot", "no glTF"),
-        (glb({"POSITION": CORNERS["POSITION"]}), "texture coordinates"),
-    ):
+    for mesh, said in ((b"glTF", "damaged"), (b"o pot", "no glTF")):
         answer = artist.client.post(where, {"name": "Deck", "file": io.BytesIO(mesh)})
         assert answer.status_code == 409 and said in answer.json()["problem"], answer.content
     assert not Flattening.objects.exists() and not Job.objects.filter(kind=Job.Kind.FLATTEN).exists()
+    # What only the worker sees of a mesh fails its job, with words; no set is made.
+    unwrapped = glb({"POSITION": CORNERS["POSITION"]})
+    assert artist.client.post(where, {"name": "Deck", "file": io.BytesIO(unwrapped)}).status_code == 200
+    run_queued()
+    (told,) = artist.get(f"/variants/{variant}/flattenings")
+    assert "no texture coordinates" in told["job"]["problem"] and told["job"]["way_out"] and told["set_id"] is None
+    assert TextureSet.objects.count() == 2
+    # A set that changed after its build is built first.
+    artist.ask("DELETE", f"/sets/{planter}/rows/roughness")
+    refused = artist.client.post(where, {"name": "Deck"})
+    assert refused.status_code == 409 and "changed after its last build" in refused.json()["problem"]
+    artist.ask("POST", "/projects/weir/undo")
     # A variant that is removed meanwhile stops its job, with words.
     assert artist.client.post(where, {"name": "Deck"}).status_code == 200
     assert artist("DELETE", f"/variants/{variant}").status_code == 204
     run_queued()
-    job = Job.objects.get(kind=Job.Kind.FLATTEN)
+    job = Job.objects.filter(kind=Job.Kind.FLATTEN).latest("created")
     assert job.state == "failed" and "removed meanwhile" in job.problem
 
 

@@ -96,7 +96,8 @@ def _numbers(file: GltfFile, number: object) -> NDArray[Any]:
     step = int(view.get("byteStride", 0)) or kind.itemsize * width
     last = first + step * (count - 1) + kind.itemsize * width
     body = _buffer(file, view["buffer"])
-    if count < 1 or min(first, step) < 0 or last > len(body):
+    # A stride below one element would let few bytes count as many numbers.
+    if count < 1 or first < 0 or step < kind.itemsize * width or last > len(body):
         raise ValueError("outside")
     held = np.ndarray((count, width), kind, body, first, (step, kind.itemsize))
     if not entry.get("normalized"):

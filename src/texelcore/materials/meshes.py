@@ -51,13 +51,11 @@ def read_mesh(data: bytes, name: str) -> Mesh:
     coordinates, or more than 400,000 triangles."""
     file = read_gltf(io.BytesIO(data), name, with_binary=True)
     try:
-        pieces = [_piece(file, primitive, place) for primitive, place in _placed(file)]
+        pieces = list(_pieces(file))
     except (LookupError, TypeError, ValueError, AttributeError, RecursionError) as error:
         raise TexelError(name, "is damaged: its scene does not hold together.", "Export it again as .glb.") from error
     if not pieces:
         raise TexelError(name, "has no triangles.", "Export a mesh.")
-    if (count := sum(len(piece.triangles) for piece in pieces)) > MOST_TRIANGLES:
-        raise TexelError(name, f"has {count:,} triangles; {MOST_TRIANGLES:,} are the most.", "Bake a lighter mesh.")
     firsts = np.cumsum([0, *(len(piece.points[UV]) for piece in pieces[:-1])])
     return Mesh(
         np.concatenate([piece.triangles + first for piece, first in zip(pieces, firsts, strict=True)]),
@@ -145,6 +143,18 @@ def _between(values: Floats, corners: NDArray[np.int64], weights: Floats) -> Flo
     share = weights if values.ndim == 1 else weights[..., None]
     found = sum(values[corners[..., at]] * share[:, :, at] for at in range(3))
     return np.asarray(found, np.float32)
+
+
+def _pieces(file: GltfFile) -> Iterator[Mesh]:
+    """Each primitive of the scene. What would become too large is not read on."""
+    triangles = points = 0
+    for primitive, place in _placed(file):
+        piece = _piece(file, primitive, place)
+        triangles, points = triangles + len(piece.triangles), points + len(piece.points[UV])
+        if triangles > MOST_TRIANGLES or points > 3 * MOST_TRIANGLES:
+            said = f"has more than {MOST_TRIANGLES:,} triangles, which are the most."
+            raise TexelError(file.name, said, "Flatten a lighter mesh, or part by part.")
+        yield piece
 
 
 def _placed(file: GltfFile) -> Iterator[tuple[Mapping[str, Any], NDArray[np.float64]]]:

@@ -164,7 +164,7 @@ def flatten_variant(
         raise Refused(409, str(edge)[:20], "is no size of a flat surface.", f"Choose {known}, or 0 for that of its maps.")
     with ExitStack() as held:
         mesh = held.enter_context(received(file, "The mesh")) if file else None
-        flattening = plan_flattening(variant, name, mesh, "The mesh", edge, access.user)
+        flattening = plan_flattening(variant, name, mesh, "mesh", edge, access.user)
     return _started(variant, access, Job.Kind.FLATTEN, f"Flattening {variant.name} into {flattening.name}", str(flattening.pk))
 
 

@@ -30,6 +30,7 @@ from texelweb.projects.models import Project
 from texelweb.record.steps import note_step
 from texelweb.sets import questions
 from texelweb.sets.ledgers import change, claim_files, create_set
+from texelweb.sets.meshes import look_over
 from texelweb.sets.models import ArrivalItem, SourceFile, TextureSet
 from texelweb.sets.sorting import Looked, take_all
 from texelweb.sets.writing import SET, lock_project
@@ -47,19 +48,20 @@ _READ, _LAID, _BAKED, _LOOKED = 0.2, 0.4, 0.8, 0.95
 @transaction.atomic
 def plan_flattening(variant: SetVariant, name: str, mesh: Path | None, mesh_name: str, edge: int, user: Any) -> Flattening:
     """Ask for a variant to be flattened into a set called `name`, over a mesh in GLB or over a flat square, of `edge` texels (0:
-    as its maps). One of the same name is renewed. Raises TexelError for a set that is not built, and for what is no mesh."""
+    as its maps). One of the same name is renewed. Raises TexelError for a set that is not built, and for what is no glTF."""
     plan_bake(variant)
     said = " ".join(name.split())[:LONGEST_NAME] or f"{variant.name} flat"[:LONGEST_NAME]
     blob = None
     if mesh is not None:
-        read_mesh(mesh.read_bytes(), mesh_name)
+        # Its numbers are read by the worker alone.
+        look_over(mesh, f"{mesh_name}.glb")
         blob = keep(mesh)
     values = {"mesh": blob, "edge": edge, "by": user}
     return Flattening.objects.update_or_create(variant=variant, name=said, defaults=values)[0]
 
 
 def run(job: Job, reporter: Reporter) -> None:
-    """Flatten a variant. Raises TexelError as `plan_flattening` does; nothing of the set has changed then."""
+    """Flatten a variant. Raises TexelError as `plan_flattening` and `read_mesh` do; nothing of the set has changed then."""
     asked = Flattening.objects.select_related("variant__set__project", "variant__version__master", "mesh").filter(pk=job.subject)
     flattening = asked.first()
     if flattening is None or flattening.variant.removed is not None:
