@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pygltflib
+from PIL import Image as Pillow
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import change, sets_of
@@ -101,6 +104,72 @@ def test_a_painted_part_is_flattened_into_a_set_of_its_own(enter: Callable[[str]
     expect(page.get_by_role("heading", name="Painted pot", exact=True)).to_be_visible()
     expect(page.get_by_text("Painted_pot_normal.png").first).to_be_visible()
     expect(page.get_by_text("as it is: reads +Y")).to_be_visible()
+
+
+def textured() -> bytes:
+    """A square with a texture of its own, written by another library."""
+    picture = io.BytesIO()
+    Pillow.new("RGB", (8, 8), (40, 160, 200)).save(picture, "png")
+    bodies = [np.float32(values).tobytes() for values in ([[0, 0, 0], [1, 0, 0], [0, 1, 0]], [[0, 0], [1, 0], [0, 1]])]
+    bodies.append(picture.getvalue())
+    starts = np.cumsum([0, *map(len, bodies)])
+    views = [
+        pygltflib.BufferView(buffer=0, byteOffset=int(at), byteLength=len(body)) for at, body in zip(starts, bodies, strict=False)
+    ]
+    kinds = ("VEC3", "VEC2")
+    made = pygltflib.GLTF2(
+        scene=0,
+        scenes=[pygltflib.Scene(nodes=[0])],
+        nodes=[pygltflib.Node(mesh=0, name="flag")],
+        meshes=[
+            pygltflib.Mesh(
+                primitives=[pygltflib.Primitive(attributes=pygltflib.Attributes(POSITION=0, TEXCOORD_0=1), material=0)]
+            )
+        ],
+        accessors=[
+            pygltflib.Accessor(bufferView=at, componentType=5126, count=3, type=kind, min=[0] * (3 - at), max=[1] * (3 - at))
+            for at, kind in enumerate(kinds)
+        ],
+        materials=[
+            pygltflib.Material(
+                name="cloth",
+                pbrMetallicRoughness=pygltflib.PbrMetallicRoughness(
+                    baseColorTexture=pygltflib.TextureInfo(index=0), roughnessFactor=0.25
+                ),
+            )
+        ],
+        textures=[pygltflib.Texture(source=0)],
+        images=[pygltflib.Image(bufferView=2, mimeType="image/png")],
+        bufferViews=views,
+        buffers=[pygltflib.Buffer(byteLength=int(starts[-1]))],
+    )
+    made.set_binary_blob(b"".join(bodies))
+    return b"".join(made.save_to_bytes())
+
+
+def test_what_a_file_brought_stays_in_it_when_it_is_painted(enter: Callable[[str], Page], tmp_path: Path) -> None:
+    page = enter("artist")
+    page.goto("/projects/tidewheel/models")
+    expect(page.get_by_role("button", name="Bring in a model")).to_be_visible()
+    place = tmp_path / "flag.glb"
+    place.write_bytes(textured())
+    page.locator("[data-choose=model]").set_input_files(place)
+    expect(page.get_by_role("heading", name="flag", exact=True)).to_be_visible()
+    seen(page)
+    page.get_by_role("button", name="Paint on it").click()
+    paint = page.get_by_role("region", name="Paint")
+    paint.get_by_role("button", name="Fill with red").click()
+    paint.get_by_role("button", name="Keep what is painted").click()
+    expect(page.get_by_text("kept as a new revision")).to_be_visible()
+    (model,) = [entry for entry in page.request.get("/api/projects/tidewheel/models").json() if entry["name"] == "flag"]
+    file = pygltflib.GLTF2.load_from_bytes(page.request.get(f"/api/models/{model['id']}/file").body())
+    (material,) = file.materials
+    assert material.name == "cloth" and material.pbrMetallicRoughness.roughnessFactor == 0.25
+    view = file.bufferViews[file.images[file.textures[material.pbrMetallicRoughness.baseColorTexture.index].source].bufferView]
+    kept = Pillow.open(io.BytesIO(file.binary_blob()[view.byteOffset : view.byteOffset + view.byteLength])).convert("RGB")
+    assert np.abs(np.asarray(kept, int) - (40, 160, 200)).max() <= 1
+    assert all(primitive.attributes.COLOR_0 is not None for mesh in file.meshes for primitive in mesh.primitives)
+    change(page, "DELETE", f"/models/{model['id']}")
 
 
 # How many frames pass from a parameter's change to the first drawing after it.

@@ -1,5 +1,5 @@
 // A model with what was painted on it, as a GLB file: each part a mesh of its name, with COLOR_0 (glTF 2.0), in its own size and
-// place. Textures of the file that it came from are not in it: what a part wears is the studio's to say.
+// place, with the materials and textures that its file brought.
 import * as THREE from 'three';
 
 import type { Model } from './model';
@@ -8,14 +8,16 @@ import { paintOf } from './painting';
 /** What of a part is written, and how three calls it. */
 const WRITTEN = ['position', 'normal', 'tangent', 'uv', 'uv1'] as const;
 
-/** A model as GLB: all of its parts, or one of them. */
+/** A model as GLB: all of its parts; or one of them, as geometry and paint alone. */
 export async function glbOf(model: Model, only: number | null = null): Promise<Blob> {
   const { GLTFExporter } = await import('three/examples/jsm/exporters/GLTFExporter.js');
   const scene = new THREE.Scene();
-  const materials = new Map<string, THREE.MeshStandardMaterial>();
+  const materials = new Map<string | THREE.Material, THREE.Material>();
   for (const part of only === null ? model.parts : model.parts.slice(only, only + 1)) {
-    const material = materials.get(part.material) ?? new THREE.MeshStandardMaterial({ name: part.material });
-    materials.set(part.material, material);
+    const own = only === null ? part.own : null;
+    const material = materials.get(own ?? part.material) ?? own?.clone() ?? new THREE.MeshStandardMaterial();
+    material.name = part.material;
+    materials.set(own ?? part.material, material);
     const mesh = new THREE.Mesh(written(part.geometry, model), material);
     mesh.name = part.name;
     scene.add(mesh);
