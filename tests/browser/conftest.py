@@ -180,6 +180,22 @@ def change(page: Page, method: str, path: str, body: Any = None) -> Any:
     return answer.json() if answer.text() else None
 
 
+# Predicates that are waited for are not awaited: what is asked is remembered, and looked at the next time.
+_IS_READY = """(url) => {
+  const asked = (window.askedUntilReady ??= {});
+  if (asked[url] === undefined) {
+    asked[url] = null;
+    fetch(url).then((answer) => answer.json()).then((body) => (asked[url] = body.ready || undefined));
+  }
+  return asked[url];
+}"""
+
+
+def until_ready(page: Page, path: str) -> None:
+    """Wait until what the API says of something is ready."""
+    page.wait_for_function(_IS_READY, arg=f"/api{path}", timeout=180_000, polling=200)
+
+
 @pytest.fixture(scope="module")
 def bench_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """What the bench serves: the stage alone, and the shipped environments. Tests may lay pictures beside it."""

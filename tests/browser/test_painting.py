@@ -12,7 +12,7 @@ import pygltflib
 from PIL import Image as Pillow
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import change, sets_of
+from tests.browser.conftest import change, sets_of, until_ready
 from tests.browser.test_stage import canvas, seen
 
 PROJECT = "glasshouse-nine"
@@ -26,9 +26,7 @@ def layered_model(page: Page) -> dict[str, Any]:
         change(page, "POST", f"/sets/{sets[name]}/proofs", {"target": target})
     variants = page.request.get(f"/api/projects/{PROJECT}/variants").json()
     (variant,) = (entry["id"] for entry in variants if entry["name"] == "Overgrown copper")
-    page.wait_for_function(
-        "async (url) => (await (await fetch(url)).json()).ready", arg=f"/api/variants/{variant}", timeout=180_000
-    )
+    until_ready(page, f"/variants/{variant}")
     # The mask is the paint alone.
     view = page.request.get(f"/api/variants/{variant}").json()
     layers = {entry["name"]: {"set": entry["set_id"]} for entry in view["layers"] if not entry["free"]}

@@ -12,6 +12,7 @@ import pytest
 from PIL import Image as Pillow
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.conftest import until_ready
 from texeldemo.meshes import bay
 
 
@@ -208,9 +209,7 @@ def test_without_blocks_they_are_shown_decoded_and_said_so(door: Page) -> None:
     target = page.request.get(f"/api/sets/{number}").json()["target"]["name"]
     asked = page.request.post(f"/api/sets/{number}/proofs", data={"target": target}, headers={"X-CSRFToken": token})
     assert asked.ok, asked.text()
-    page.wait_for_function(
-        "async (url) => (await (await fetch(url)).json()).ready", arg=f"/api/sets/{number}/surface?seen=built", timeout=180_000
-    )
+    until_ready(page, f"/sets/{number}/surface?seen=built&target={target}")
     seen_by = []
     for script in ("", NO_BLOCKS):
         page.add_init_script(script)

@@ -17,7 +17,7 @@ export const SHOWS: Record<string, string[]> = {
   deliveries: ['deliveries'],
   variants: ['variants', 'masters', 'master'],
   board: ['board'],
-  set: ['set', 'notes'],
+  set: ['set', 'notes', 'surface'],
   variant: ['variant'],
   people: ['members'],
 };
@@ -25,6 +25,18 @@ export const SHOWS: Record<string, string[]> = {
 /** The kinds whose stamps are others than before. */
 export function movedKinds(before: Record<string, string>, now: Record<string, string>): string[] {
   return Object.keys(now).filter((kind) => before[kind] !== undefined && before[kind] !== now[kind]);
+}
+
+/** Whether it is a surface that could not be shown when it was asked for: one that is proved meanwhile is on its way. */
+export function waitsForProof({
+  queryKey,
+  state,
+}: {
+  queryKey: readonly unknown[];
+  state: { data: unknown };
+}): boolean {
+  if (queryKey[0] === 'surface') return (state.data as { ready?: boolean } | undefined)?.ready === false;
+  return queryKey[0] === 'variant' && queryKey[2] === 'surface' && state.data === null;
 }
 
 export function useLive(slug: Ref<string>): void {
@@ -49,8 +61,10 @@ export function useLive(slug: Ref<string>): void {
   });
   watch(pulse.data, (now, before) => {
     if (!now || !before) return;
-    const keys = new Set(movedKinds(before, now).flatMap((kind) => SHOWS[kind] ?? []));
+    const moved = movedKinds(before, now);
+    const keys = new Set(moved.flatMap((kind) => SHOWS[kind] ?? []));
     for (const key of keys) void cache.invalidateQueries({ queryKey: [key] });
+    if (moved.includes('board')) void cache.invalidateQueries({ predicate: waitsForProof });
   });
   // The server is back: what waits is sent, and what failed is asked again.
   let away = false;

@@ -7,7 +7,7 @@ import { createMemoryHistory, createRouter, RouterView } from 'vue-router';
 
 import { useCarried } from './address';
 import { useFocusKept } from './focus';
-import { movedKinds, SHOWS } from './live';
+import { movedKinds, SHOWS, waitsForProof } from './live';
 import { vRove } from './roving';
 import { forgetAhead, vKeepScroll } from './scroll';
 
@@ -154,6 +154,12 @@ describe('what the list at the side is searched for', () => {
 
 describe('what others do', () => {
   it('is asked for again by its kind alone, and not at the first look', () => {
+    const asked = (queryKey: unknown[], data: unknown) => waitsForProof({ queryKey, state: { data } });
+    // A surface that could not be shown is asked for again once something was proved; one that stands there is not.
+    expect(asked(['surface', 3, 1, 'orbit-desktop'], { ready: false })).toBe(true);
+    expect(asked(['surface', 3, 1, 'orbit-desktop'], { ready: true })).toBe(false);
+    expect(asked(['variant', 4, 'surface'], null)).toBe(true);
+    expect(asked(['variant', 4, 'surface'], { shader: {} }) || asked(['variant', 4], null)).toBe(false);
     expect(movedKinds({}, { board: 'a', jobs: 'b' })).toEqual([]);
     expect(movedKinds({ board: 'a', jobs: 'b' }, { board: 'a', jobs: 'c' })).toEqual(['jobs']);
     expect(SHOWS.questions).toContain('projects');
