@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -64,7 +65,7 @@ def test_a_plain_variant_flattened_is_its_set_again(artist: Caller, two: tuple[i
 
 
 def test_what_is_painted_decides_and_painted_anew_renews_the_same_set(
-    artist: Caller, guest: Caller, two: tuple[int, int]
+    artist: Caller, guest: Caller, two: tuple[int, int], body: Callable[..., bytes]
 ) -> None:
     door, planter = two
     variant = ground(artist, door, planter)["id"]
@@ -78,7 +79,16 @@ def test_what_is_painted_decides_and_painted_anew_renews_the_same_set(
     assert np.abs(base - top).mean() > 10
     # At the painted edge it is all the one, at the bare edge all the other, and each texel lies between them.
     assert np.abs(flat[:, :4] - top[:, :4]).mean() < 1 and np.abs(flat[:, -4:] - base[:, -4:]).mean() < 1
+    # What an artist has added to the set meanwhile stays.
+    artist.send("weir", {"loose/zzz.png": body()})
+    own = SourceFile.objects.get(path="loose/zzz.png")
+    artist.ask("PUT", f"/sets/{painted['set_id']}/rows/mask.edge", {"file": own.pk, "channels": ["R"]})
+    own.refresh_from_db()
+    assert own.set_id == painted["set_id"]
     again = flatten(artist, variant, "Deck", 512, quad(BARE, RED, BARE, RED))
+    kept = {line["property"] for line in artist.get(f"/sets/{again['set_id']}")["lines"] if line["row"]}
+    own.refresh_from_db()
+    assert {"mask.edge", "base_colour"} <= kept and own.set_id == painted["set_id"]
     assert again["set_id"] == painted["set_id"] and Flattening.objects.count() == 3
     turned = flat_colour(again["set_id"])
     assert np.abs(turned[:, :4] - base[:, :4]).mean() < 1 and np.abs(turned[:, -4:] - top[:, -4:]).mean() < 1

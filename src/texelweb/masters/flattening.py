@@ -164,8 +164,8 @@ def _into_set(project: Project, flattening: Flattening, looked: dict[str, tuple[
         made = create_set(project, ledger, flattening.by, what, origin.model_dump(mode="json"), variant.set.folder_id)
         note_step(project, SET, made.pk, made.name, what, flattening.by, {"there": False}, {"there": True}, about=made.pk)
     else:
-        change(made, lambda known: _renewed(known, ledger), what, flattening.by)
-    claim_files(made, ledger)
+        made = change(made, lambda known: _renewed(known, ledger), what, flattening.by)
+    claim_files(made, made.ledger)
     flattening.set, flattening.stem = made, stem
     flattening.save(update_fields=["set", "stem"])
     ids = {file.pk for file in files.values()}
