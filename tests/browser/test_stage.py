@@ -24,8 +24,14 @@ def canvas(page: Page) -> Locator:
 
 
 def seen(page: Page) -> np.ndarray:
-    pixels = Pillow.open(io.BytesIO(canvas(page).screenshot(animations="disabled"))).convert("RGB")
-    return np.asarray(pixels, float)
+    """What the stage shows at rest, (H, W, 3) from 0 to 255. A picture during which another frame was drawn, since something
+    arrived that had been asked for, may show that frame while it is still coarse: it is taken again."""
+    for _ in range(20):
+        frames = canvas(page).get_attribute("data-frames")
+        body = canvas(page).screenshot(animations="disabled")
+        if canvas(page).get_attribute("data-frames") == frames:
+            return np.asarray(Pillow.open(io.BytesIO(body)).convert("RGB"), float)
+    raise AssertionError("the stage does not come to rest")
 
 
 def choose(page: Page, label: str, text: str) -> None:
