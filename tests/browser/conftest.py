@@ -185,7 +185,9 @@ _IS_READY = """(url) => {
   const asked = (window.askedUntilReady ??= {});
   if (asked[url] === undefined) {
     asked[url] = null;
-    fetch(url).then((answer) => answer.json()).then((body) => (asked[url] = body.ready || undefined));
+    fetch(url)
+      .then((answer) => answer.json())
+      .then((body) => (asked[url] = body.ready || undefined), () => (asked[url] = undefined));
   }
   return asked[url];
 }"""

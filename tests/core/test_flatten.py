@@ -92,7 +92,7 @@ def test_the_ledger_says_what_was_written_and_nothing_is_guessed(tmp_path: Path)
     for entry in maps:
         place = tmp_path / entry.file_name("oak")
         write_flat(entry, place)
-        held[entry.property] = (entry, facts_of(place, f"baked/oak/{place.name}"))
+        held[entry.property] = (entry, facts_of(place, f"flattened/oak/{place.name}"))
         with Pillow.open(place) as picture:
             assert picture.size == SHAPE[::-1]
     ledger = flat_ledger("Oak, flat", held, "Flattened from Oak.")

@@ -12,7 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from texelcore.delivery.dressing import surface_at
-from texelcore.materials.binding import SetMaps, bind, bind_variant, one_set
+from texelcore.materials.binding import SetMaps, bind, bind_variant, not_taken, one_set
+from texelcore.materials.cost import cost_of
 from texelcore.materials.document import Master, OtherSet, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.findings import MadeFor, findings_of
@@ -22,6 +23,7 @@ from texelcore.materials.stage import STAGE_TARGET, stage_storages
 from texelcore.materials.typing import check_master, read_master
 from texelcore.naming.rules import MasterRules
 from texelcore.pixels.errors import TexelError
+from texelcore.targets.library import shipped
 
 MASTERS = shipped_masters()
 FOUR = MASTERS["four-layers"]
@@ -260,4 +262,17 @@ def test_what_the_house_allows_is_held_against_a_master_with_the_cheapest_way_ba
     tight = MadeFor(MasterRules(samplers=8, reads=4, arithmetic=10, megabytes=20), storages=STAGE)
     found = [entry for entry in findings_of(checked, bindings, tight) if entry.rule == "over-the-house-limit"]
     assert [entry.message.split("the house rules allow ")[1] for entry in found] == ["8.", "4.", "10.", "20."]
+    # What a target leaves out does not count against the limit: findings follow the cost that is shown.
+    plain, body = shipped()["pocket-mill"], shipped_masters()["cloth"].model_dump()
+    lustre = {"name": "lustre", "group": "", "operation": "multiply", "inputs": {"a": body["surface"]["sheen_colour"], "b": 0.5}}
+    surface = body["surface"] | {"sheen_colour": "lustre"}
+    cloth = Master.model_validate(body | {"strands": [*body["strands"], lustre], "surface": surface})
+    lost = [key for keys in not_taken(cloth, plain).values() for key in keys]
+    lines = bind(cloth, plain, one_set(cloth, plain.storages))
+    whole, less = (cost_of(check_master(cloth), lines, without) for without in ((), lost))
+    assert less.arithmetic < whole.arithmetic
+    limit = MasterRules(arithmetic=less.arithmetic)
+    told = [findings_of(check_master(cloth), lines, MadeFor(limit, without=without)) for without in ((), lost)]
+    over = [any(entry.rule == "over-the-house-limit" for entry in entries) for entries in told]
+    assert over == [True, False]
     assert "Take the layer" in found[0].way_out and all(entry.way_out and entry.severity == "warning" for entry in found)

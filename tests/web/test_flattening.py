@@ -61,7 +61,7 @@ def test_a_plain_variant_flattened_is_its_set_again(artist: Caller, two: tuple[i
     rows = {line["row"]["property"]: line["row"] for line in view["lines"] if line["row"]}
     assert {"base_colour", "normal", "roughness", "metallic", "occlusion"} <= rows.keys()
     assert rows["normal"]["normal_y"] == "+Y" and rows["base_colour"]["encoding"] == "srgb"
-    assert view["origin"]["way"] == "baked" and "Plain" in view["origin"]["source"]
+    assert view["origin"]["way"] == "flattened" and "Plain" in view["origin"]["source"]
 
 
 def test_what_is_painted_decides_and_painted_anew_renews_the_same_set(
@@ -129,6 +129,18 @@ def test_a_bad_mesh_or_a_set_that_is_not_built_is_said_and_nothing_is_made(artis
     run_queued()
     job = Job.objects.filter(kind=Job.Kind.FLATTEN).latest("created")
     assert job.state == "failed" and "removed meanwhile" in job.problem
+
+
+def test_two_that_are_called_alike_have_files_of_their_own(artist: Caller, two: tuple[int, int]) -> None:
+    """Asked for before either has run, as on a busy day: neither takes the other's files for an older export of its own."""
+    made = [artist.ask("POST", f"/sets/{number}/variants", {"master": "solid-surface"})["id"] for number in two]
+    for variant, name in zip(made, ("Deck", "deck"), strict=True):
+        answer = artist.client.post(f"/api/variants/{variant}/flattenings", {"name": name, "edge": 512})
+        assert answer.status_code == 200, answer.content
+    run_queued()
+    sets = [artist.get(f"/variants/{variant}/flattenings")[0]["set_id"] for variant in made]
+    assert len(set(sets)) == 2 and np.abs(flat_colour(sets[0]) - flat_colour(sets[1])).mean() > 5
+    assert {file.revision for file in SourceFile.objects.filter(set__in=sets)} == {1}
 
 
 def test_what_maps_have_no_place_for_is_said_in_the_ledger(artist: Caller, two: tuple[int, int]) -> None:

@@ -63,7 +63,9 @@ def test_a_mesh_is_kept_with_its_set_and_taken_away(artist: Caller, guest: Calle
     assert artist.ask("DELETE", f"{where}/mesh")["mesh"] is None
 
 
-def test_a_mesh_has_revisions_and_an_older_one_is_shown_again(artist: Caller, guest: Caller, lead: Caller, body: Body) -> None:
+def test_a_mesh_has_revisions_and_an_older_one_is_shown_again(
+    artist: Caller, guest: Caller, lead: Caller, body: Body, monkeypatch: pytest.MonkeyPatch
+) -> None:
     artist.send("weir", {"oak_albedo.png": body()})
     where = f"/sets/{TextureSet.objects.get().pk}"
     finer = TRIANGLE + b"# finer\n"
@@ -88,6 +90,10 @@ def test_a_mesh_has_revisions_and_an_older_one_is_shown_again(artist: Caller, gu
         step = artist.get("/projects/weir/steps")["undo"]["id"]
         artist.ask("POST", f"/projects/weir/steps/{step}/undo")
         assert artist.get(where)["mesh"]["name"] == name
+    # There is an end to them, which loses nothing and says the way out.
+    monkeypatch.setattr("texelweb.sets.meshes.MOST_REVISIONS", 3)
+    refused = artist.client.post(f"/api{where}/mesh", {"name": "last.obj", "file": io.BytesIO(TRIANGLE)})
+    assert refused.status_code == 409 and "has 3 revisions" in refused.json()["problem"] and refused.json()["way_out"]
     # A copy in another project begins with what is shown.
     assert lead("POST", "/projects", {"title": "Mill", "target": "orbit-desktop"}).status_code in (200, 201)
     copied = lead("POST", f"{where}/copy", {"project": "mill"}).json()["id"]

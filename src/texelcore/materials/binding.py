@@ -52,7 +52,7 @@ def opacity_use(target: Target, bound: Collection[str], master: Master | None = 
 
 def not_taken(master: Master, target: Target) -> dict[str, tuple[str, ...]]:
     """What a master gives that a target's materials do not take: by the title of the extension, the properties of it."""
-    found = {EXTENSIONS[key].title: EXTENSIONS[key].properties for key in target.not_taken()}
+    found = {EXTENSIONS[key].title: EXTENSIONS[key].properties for key in target.extensions_not_taken()}
     given = {title: tuple(key for key in properties if key in master.surface) for title, properties in found.items()}
     return {title: properties for title, properties in given.items() if properties}
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -45,23 +45,29 @@ class MasterFinding(Document):
 
 @dataclass(frozen=True)
 class MadeFor:
-    """Where a master is to be used: the house's limits, the targets, and how bound textures are stored, by output."""
+    """Where a master is to be used: the house's limits, the targets, and, for the one whose cost counts, how bound textures are
+    stored, by output, and the properties `without` which it is compiled."""
 
     rules: MasterRules = field(default_factory=MasterRules)
     targets: Sequence[Target] = ()
     storages: Mapping[str, Storage] = field(default_factory=dict)
+    without: Collection[str] = ()
 
 
 def findings_of(checked: CheckedMaster, bindings: Bindings, made_for: MadeFor | None = None) -> tuple[MasterFinding, ...]:
     """All findings of a master, with its textures bound as `bindings` says."""
     made_for = made_for or MadeFor()
-    whole = (*_whole(checked, bindings), *_over(checked, bindings, made_for), *_not_taken(checked, made_for.targets))
+    cost = cost_of(checked, bindings, made_for.without, made_for.storages)
+    whole = (
+        *_whole(checked, bindings, cost),
+        *_over(checked, bindings, cost, made_for.rules),
+        *_not_taken(checked, made_for.targets),
+    )
     return (*whole, *(found for step in checked.steps for found in _of_step(step, checked.master)))
 
 
-def _over(checked: CheckedMaster, bindings: Bindings, made_for: MadeFor) -> Iterator[MasterFinding]:
+def _over(checked: CheckedMaster, bindings: Bindings, cost: MasterCost, rules: MasterRules) -> Iterator[MasterFinding]:
     """What a master costs beyond what the house allows, with the cheapest way back."""
-    rules, cost = made_for.rules, cost_of(checked, bindings, storages=made_for.storages)
     for key, words, way_out in (
         ("samplers", "textures", _cheapest(checked, bindings)),
         ("reads", "texture reads", _fewest(cost, "reads")),
@@ -110,8 +116,8 @@ def _fewest(cost: MasterCost, key: Literal["reads", "arithmetic"]) -> str:
     return f"The row {dearest.strand} takes {getattr(dearest, key):,} of them, the most of all."
 
 
-def _whole(checked: CheckedMaster, bindings: Bindings) -> Iterator[MasterFinding]:
-    master, cost = checked.master, cost_of(checked, bindings)
+def _whole(checked: CheckedMaster, bindings: Bindings, cost: MasterCost) -> Iterator[MasterFinding]:
+    master = checked.master
     if cost.samplers > MOST_SAMPLERS:
         yield MasterFinding(
             rule="too-many-samplers",

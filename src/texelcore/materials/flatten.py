@@ -19,7 +19,7 @@ from texelcore.pixels.values import as_stored
 from texelcore.pixels.write import SUFFIXES, FileFormat, write
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, Row
-from texelcore.surface.properties import Encoding, property_of
+from texelcore.surface.properties import Encoding, NormalY, property_of
 
 Floats = NDArray[np.float32]
 
@@ -70,14 +70,14 @@ def flat_ledger(name: str, maps: Mapping[str, tuple[FlatMap, FileFacts]], why: s
     rows = []
     for key, (entry, facts) in maps.items():
         channels = facts.channels[: len(property_of(key).components)]
-        down = "+Y" if key == "normal" else None
+        direction: NormalY | None = "+Y" if key == "normal" else None
         rows.append(
             Row(
                 property=key,
                 file=facts.id,
                 channels=channels,
                 encoding=entry.encoding,
-                normal_y=down,  # type: ignore[arg-type]
+                normal_y=direction,
                 sure="by hand",
                 why=why,
             )

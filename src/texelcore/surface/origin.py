@@ -26,7 +26,7 @@ class Origin(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    way: Literal["dropped", "watched", "depot", "by hand", "baked"]
+    way: Literal["dropped", "watched", "depot", "by hand", "flattened"]
     source: str = Field(max_length=400)
     came: date
     licence: Licence | None = None

@@ -182,7 +182,7 @@ class Target(Document):
         """How each output is stored, by key."""
         return {output.key: output.storage for output in self.outputs}
 
-    def not_taken(self) -> tuple[MaterialExtension, ...]:
+    def extensions_not_taken(self) -> tuple[MaterialExtension, ...]:
         """The extensions that the engine's materials do not take."""
         taken = self.material_extensions
         return () if taken is None else tuple(key for key in EXTENSIONS if key not in taken)

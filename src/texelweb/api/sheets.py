@@ -234,10 +234,10 @@ def try_sheet(request: HttpRequest, slug: str, body: SheetTry) -> SheetTried:
     maps = {name: _maps(stage.staged(held)) for name, held in sets.items()}
     pins = pins_of(project)
     target = pins.of(project.target)
-    made_for = MadeFor(project.rules.masters, [pins.of(name) for name in pins.targets], target.storages)
     # What it costs is said for the usual target, with every map that it asks for.
     bindings = bind(checked.master, target, one_set(checked.master, target.storages)) if checked else {}
     left_out = [key for keys in not_taken(checked.master, target).values() for key in keys] if checked else []
+    made_for = MadeFor(project.rules.masters, list(pins.targets.values()), target.storages, left_out)
     return SheetTried(
         problems=list(found.problems),
         kinds=dict(found.kinds),

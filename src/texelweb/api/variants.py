@@ -11,14 +11,11 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 
 from texelcore.codecs.formats import level_sizes
-from texelcore.delivery.dressing import brightest_colour
-from texelcore.materials.binding import Bindings, as_taken, bind, not_taken, opacity_use
+from texelcore.materials.binding import as_taken, bind, opacity_use
 from texelcore.materials.document import Master, Parameter, Value, constants_of
-from texelcore.materials.mtlx.differing import differing
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
-from texelcore.materials.typing import CheckedMaster, check_master
+from texelcore.materials.typing import check_master
 from texelcore.surface.findings import Finding
-from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texelweb.accounts.access import Access, enter
@@ -36,6 +33,7 @@ from texelweb.jobs.models import Job
 from texelweb.library.pins import pins_of
 from texelweb.masters import variants
 from texelweb.masters.baking import baked, plan_bake
+from texelweb.masters.findings import findings_of_variant
 from texelweb.masters.materialx import plan_materialx, written
 from texelweb.masters.models import SetVariant
 from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
@@ -258,7 +256,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         ],
         opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}, document),
         ready=proved,
-        findings=[*_findings(variant, bindings), *_not_taken(variant, target), *_elsewhere(variant, checked)],
+        findings=findings_of_variant(variant, checked, bindings, target),
         job=views.job_view(job) if job and job.is_open else None,
         gltf=built and baked(plan_bake(variant, state)) is not None,
         baking=views.job_view(jobs_of(variant, Job.Kind.BAKE).filter(is_alive()).first()),
@@ -284,70 +282,3 @@ def _bound_output(holder: str, key: str, set_id: int, state: State) -> BoundOutp
         levels=len(level_sizes(figures.width, figures.height, figures.storage.mips)),
         sha256=state.proofs[key].blob_id,
     )
-
-
-def _not_taken(variant: SetVariant, target: Target) -> list[Finding]:
-    """What a variant's master gives and the target's materials do not take."""
-    return [
-        Finding(
-            rule="extension-not-taken",
-            severity="warning",
-            stage="dressed",
-            subject=variant.name,
-            message=f"The materials of {target.title} take no {title.lower()}: it is left out there, and not shown here.",
-            way_out="See that the surface reads well without it, or dress with another master for this target.",
-        )
-        for title in not_taken(variant.version.document, target)
-    ]
-
-
-def _elsewhere(variant: SetVariant, checked: CheckedMaster) -> list[Finding]:
-    """What of a variant looks otherwise where it is taken away as MaterialX."""
-    return [
-        Finding(
-            rule="nearest-in-materialx",
-            severity="note",
-            stage="dressed",
-            subject=variant.name,
-            message=f"In MaterialX it looks otherwise: {said}",
-            way_out="Flatten it into a set of maps where it has to look the same.",
-        )
-        for said in differing(checked)
-    ]
-
-
-def _findings(variant: SetVariant, bindings: Bindings) -> list[Finding]:
-    """What a variant does without: properties whose absence is worth knowing; and light that it makes of nothing."""
-    document = variant.version.document
-    # Of layers beyond the first, what is missing is said at the layer.
-    first = document.layers[0].name if document.layers else ""
-    properties = {entry.name: entry.property for entry in document.textures if entry.layer == first}
-    found = []
-    for name, bound in bindings.items():
-        if bound is None and properties.get(name) in ("base_colour", "normal", "roughness"):
-            title = PROPERTIES[properties[name]].title
-            found.append(
-                Finding(
-                    rule="map-absent",
-                    severity="note" if properties[name] == "normal" else "warning",
-                    stage="dressed",
-                    subject=variant.name,
-                    property=properties[name],
-                    message=f"{title} has no map in this set; {PROPERTIES[properties[name]].absent_note}.",
-                    way_out=f"Assign a file to {title} in the set's ledger, or set a constant.",
-                )
-            )
-    if (brightest := brightest_colour(document, variant.document)) > 1.001:
-        said = f"Base colour goes up to {brightest:.3g} where its map is white: it would reflect more light than falls on it."
-        found.append(
-            Finding(
-                rule="base-colour-above-one",
-                severity="warning",
-                stage="dressed",
-                subject=variant.name,
-                property="base_colour",
-                message=said,
-                way_out="Lower its tint or brightness; glTF and engines cut it off at 1.",
-            )
-        )
-    return found

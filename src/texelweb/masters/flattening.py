@@ -56,8 +56,14 @@ def plan_flattening(variant: SetVariant, name: str, mesh: Path | None, mesh_name
         # Its numbers are read by the worker alone.
         look_over(mesh, f"{mesh_name}.glb")
         blob = keep(mesh)
+    # Two that are called alike, of different variants, have files of their own: what they are called by is settled here.
+    lock_project(variant.set.project_id)
     values = {"mesh": blob, "edge": edge, "by": user}
-    return Flattening.objects.update_or_create(variant=variant, name=said, defaults=values)[0]
+    found, _ = Flattening.objects.update_or_create(variant=variant, name=said, defaults=values)
+    if not found.stem:
+        found.stem = _free_stem(found)
+        found.save(update_fields=["stem"])
+    return found
 
 
 def run(job: Job, reporter: Reporter) -> None:
@@ -68,13 +74,13 @@ def run(job: Job, reporter: Reporter) -> None:
         raise TexelError("The variant", "was removed meanwhile.", "Choose another.")
     plan = plan_bake(flattening.variant)
     maps, told = _maps(flattening, plan, reporter)
-    stem = flattening.stem or _free_stem(flattening)
+    stem = flattening.stem
     with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder, Guard() as guard:
         looked: dict[str, tuple[FlatMap, Looked]] = {}
         for number, entry in enumerate(maps):
             name = entry.file_name(stem)
             reporter.progress(_BAKED + (_LOOKED - _BAKED) * number / len(maps), f"writing {name}")
-            place, path = Path(folder) / name, f"baked/{stem}/{name}"
+            place, path = Path(folder) / name, f"flattened/{stem}/{name}"
             write_flat(entry, place)
             facts, small = guard.look(place, path, EDGES["small"])
             keep_bytes(place, facts.sha256)
@@ -83,7 +89,7 @@ def run(job: Job, reporter: Reporter) -> None:
     reporter.phase(_LOOKED, "making the set")
     with transaction.atomic():
         project = lock_project(flattening.variant.set.project_id)
-        _into_set(project, flattening, looked, stem, told)
+        _into_set(project, flattening, looked, told)
         reporter.hold()
 
 
@@ -136,21 +142,28 @@ def _without(plan: BakePlan, target: Target) -> str:
 
 
 def _free_stem(flattening: Flattening) -> str:
-    """What new files are called by: as the set, and with a number where a folder of that name is there."""
+    """What files are called by: as the set, with a number where another flattening or a folder is called so."""
+    project = flattening.variant.set.project_id
+    taken = {stem.casefold() for stem in Flattening.objects.filter(variant__project=project).values_list("stem", flat=True)}
+    files = SourceFile.everything.filter(project=project)
     code, number = code_of(flattening.name), 2
-    rows = SourceFile.everything.filter(project=flattening.variant.set.project_id)
     found = code
-    while rows.filter(path_key__startswith=f"baked/{found.casefold()}/").exists():
+    while found.casefold() in taken or files.filter(path_key__startswith=_folder(found)).exists():
         found, number = f"{code}_{number}", number + 1
     return found
 
 
-def _into_set(project: Project, flattening: Flattening, looked: dict[str, tuple[FlatMap, Looked]], stem: str, told: str) -> None:
+def _folder(stem: str) -> str:
+    """Where files of a stem lie, letter case folded."""
+    return f"flattened/{stem.casefold()}/"
+
+
+def _into_set(project: Project, flattening: Flattening, looked: dict[str, tuple[FlatMap, Looked]], told: str) -> None:
     """Take the files in and give them to the set: the one that was made before, or a new one."""
     take_all(project, [entry for _, entry in looked.values()], flattening.by)
     files = {
         file.arrived_key: file
-        for file in SourceFile.objects.filter(project=project, arrived_key__startswith=f"baked/{stem.casefold()}/")
+        for file in SourceFile.objects.filter(project=project, arrived_key__startswith=_folder(flattening.stem))
     }
     held = {key: (entry, files[found.path.casefold()].facts) for key, (entry, found) in looked.items()}
     variant = flattening.variant
@@ -158,16 +171,15 @@ def _into_set(project: Project, flattening: Flattening, looked: dict[str, tuple[
     what = f"Flattened from {variant.name}, {told}"[:300]
     ledger = flat_ledger(made.name if made else flattening.name, held, f"{what}.")
     if made is None:
-        origin = Origin(
-            way="baked", source=f"{variant.name}, a variant of {variant.version.master.title}"[:400], came=timezone.now().date()
-        )
+        source = f"{variant.name}, a variant of {variant.version.master.title}"[:400]
+        origin = Origin(way="flattened", source=source, came=timezone.now().date())
         made = create_set(project, ledger, flattening.by, what, origin.model_dump(mode="json"), variant.set.folder_id)
         note_step(project, SET, made.pk, made.name, what, flattening.by, {"there": False}, {"there": True}, about=made.pk)
     else:
         made = change(made, lambda known: _renewed(known, ledger), what, flattening.by)
     claim_files(made, made.ledger)
-    flattening.set, flattening.stem = made, stem
-    flattening.save(update_fields=["set", "stem"])
+    flattening.set = made
+    flattening.save(update_fields=["set"])
     ids = {file.pk for file in files.values()}
     questions.refresh(project, questions.Touched({made.pk}, files=ids, moved=ids))
 

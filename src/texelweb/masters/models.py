@@ -66,7 +66,7 @@ class Flattening(models.Model):
     # The edge of the square in texels; 0 takes the size of the maps.
     edge = models.IntegerField(default=0)
     set = models.ForeignKey(TextureSet, null=True, on_delete=models.SET_NULL, related_name="+")
-    # What its files are called by, once they came.
+    # What its files are called by.
     stem = models.CharField(max_length=160, blank=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     created = models.DateTimeField(auto_now_add=True)

@@ -6860,7 +6860,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "dropped" | "watched" | "depot" | "by hand" | "baked";
+            way: "dropped" | "watched" | "depot" | "by hand" | "flattened";
         };
         /**
          * OtherSet

@@ -81,8 +81,8 @@ async function choose(event: Event): Promise<void> {
     failure.value = words(error, file.name);
   }
 }
-async function fetchOwn(): Promise<void> {
-  const kept = props.set.mesh;
+/** Show the mesh that the set has: as the page knows it, or as it has just been told. */
+async function fetchOwn(kept = props.set.mesh): Promise<void> {
   if (!kept) return chooser.value?.click();
   try {
     const answer = await fetch(`/api/sets/${props.set.id}/mesh?v=${kept.sha256.slice(0, 12)}`);
@@ -102,8 +102,10 @@ const revisions = useQuery(
 async function showRevision(number: number): Promise<void> {
   const path = { set_id: props.set.id, number };
   try {
-    keep(await take(api.POST('/api/sets/{set_id}/meshes/{number}/show', { params: { path } })));
-    await fetchOwn();
+    const now = await take(api.POST('/api/sets/{set_id}/meshes/{number}/show', { params: { path } }));
+    keep(now);
+    // The page has the set as it was until it is drawn anew, and its old address holds the old bytes.
+    await fetchOwn(now.mesh);
   } catch (error) {
     failure.value = words(error, `Revision ${number}`);
   }

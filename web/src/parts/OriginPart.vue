@@ -24,7 +24,7 @@ const WAYS: Record<string, string> = {
   watched: 'Sent by a watched folder',
   depot: 'From the depot',
   'by hand': 'Written down by hand',
-  baked: 'Flattened from a variant',
+  flattened: 'Flattened from a variant',
 };
 /** The origin as it is, or as it will be once what waits is saved. */
 const origin = computed(() => {

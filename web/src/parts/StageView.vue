@@ -214,6 +214,10 @@ const timed = computed(() =>
     (dress) => dress && dress !== 'own' && dress.shader.mesh.includes('time'),
   ),
 );
+// Nothing is drawn again and again for what does not move.
+watch(timed, (now) => {
+  if (!now) state.running = false;
+});
 function toggleTurning(): void {
   state.turning = state.turning === 'light' ? '' : 'light';
 }

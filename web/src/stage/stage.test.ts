@@ -279,8 +279,8 @@ describe('dressing by name', () => {
 });
 
 describe('a set on the stage', () => {
-  const set = { id: 3, edit: 1, name: 'Oak', mesh: null } as unknown as SetView;
-  async function lit(mayWork: boolean) {
+  async function lit(mayWork: boolean, mesh: object | null = null) {
+    const set = { id: 3, edit: 1, name: 'Oak', mesh } as unknown as SetView;
     answers['GET /api/environments'] = [];
     answers['GET /api/sets/{set_id}/surface'] = { ready: false, missing: ['Roughness'], pictures: [] };
     const page = defineComponent({
@@ -309,6 +309,31 @@ describe('a set on the stage', () => {
     await choose(await lit(true), 'pot.obj', text);
     expect(sent).toHaveBeenCalledWith('/api/sets/3/mesh', expect.objectContaining({ method: 'POST' }));
     expect(changes().filter(({ path }) => path !== '/api/account/stage')).toEqual([]);
+  });
+  it('fetches the revision that was just shown, not the one that the page still knows', async () => {
+    const line = {
+      number: 1,
+      name: 'old.obj',
+      bytes: 9,
+      by: '',
+      created: '2026-11-02T10:00:00Z',
+      shown: false,
+    };
+    const newer = { ...line, number: 2, name: 'pot.obj', shown: true };
+    answers['GET /api/sets/{set_id}/meshes'] = [newer, line];
+    const shownNow = { id: 3, edit: 2, mesh: { name: 'old.obj', sha256: 'f'.repeat(64) } };
+    answers['POST /api/sets/{set_id}/meshes/{number}/show'] = shownNow;
+    const text = `${TRIANGLE}f 1/1 2/2 3/3\n`;
+    const sent = vi.fn<(where: string) => Promise<Response>>(() => Promise.resolve(new Response(text)));
+    vi.stubGlobal('fetch', sent);
+    const view = await lit(true, { name: 'pot.obj', sha256: 'a'.repeat(64) });
+    await choose(view, 'pot.obj', text);
+    sent.mockClear();
+    await view.get('.own button').trigger('click');
+    await flushPromises();
+    document.querySelector<HTMLButtonElement>('[aria-label="Show revision 1"]')?.click();
+    await vi.waitFor(() => expect(sent).toHaveBeenCalled());
+    expect(sent.mock.calls[0]?.[0]).toBe(`/api/sets/3/mesh?v=${'f'.repeat(12)}`);
   });
   it('says what is wrong with a mesh', async () => {
     const view = await lit(true);
