@@ -103,7 +103,7 @@ def _judge_bindings(
 def _maps(part: DeliveredSet) -> SetMaps:
     storages = {output.key: Storage.model_construct(format=output.format, srgb=output.srgb) for output in part.outputs}
     # A channel that nothing was made of holds a stand-in, which is no map.
-    return SetMaps(storages, {channel.property for output in part.outputs for channel in output.channels if channel.sources})
+    return SetMaps(storages, part.provides)
 
 
 def _judge_surface(

@@ -24,9 +24,11 @@ from texelcore.delivery.documents import (
     ReceiptFinding,
 )
 from texelcore.pixels.errors import TexelError
+from texelcore.pixels.values import top_of
 from texelcore.proof.places import probe_points
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, without_tile
+from texelcore.targets.helpers import for_helper
 from texeldock.blocks import Texture, length_problem, read_header, read_picture, read_texture
 from texeldock.carried import judge_models
 from texeldock.dressed import judge_strays, judge_variants
@@ -59,10 +61,11 @@ def receive(folder: Path, target: Target) -> Receipt:
     for entry in manifest.sets:
         try:
             probes = _probes(folder, entry, bad, findings)
-            findings += judge_set(entry, target, probes)
-            textures = _read_set(folder, entry, target, bad, read, levels, findings)
+            asks = _asked_of(entry, target, probes)
+            findings += judge_set(entry, asks, probes)
+            textures = _read_set(folder, entry, asks, bad, read, levels, findings)
             if probes:
-                answers, said = compare_set(entry, target, textures, probes, manifest.tolerances)
+                answers, said = compare_set(entry, asks, textures, probes, manifest.tolerances)
                 properties += answers
                 findings += said
             if probes:
@@ -86,6 +89,13 @@ def receive(folder: Path, target: Target) -> Receipt:
         levels=tuple(levels),
         findings=tuple(findings),
     )
+
+
+def _asked_of(entry: DeliveredSet, target: Target, probes: Probes | None) -> Target:
+    """A target as it asks for a set: of one that is no surface, for what it has."""
+    if entry.surface:
+        return target
+    return for_helper(target, {without_tile(name)[0] for name in probes.values} - {"mask"} if probes else entry.provides)
 
 
 class _Damaged(TexelError):
@@ -220,7 +230,7 @@ def _judge_constant(output: DeliveredOutput, asked: TargetChannel, texture: Text
     if channel not in texture.channels:
         return
     plane = texture.base[:, :, texture.channels.index(channel)]
-    top = 255 if plane.dtype.kind == "f" else 255 / float(plane.dtype.type(-1))
+    top = 255 if plane.dtype.kind == "f" else 255 / float(top_of(plane.dtype))
     low, high = (abs(float(value) * top - meant * 255) for value in (plane.min(), plane.max()))
     losses = [loss.p95 for loss in output.losses if loss.property == "constant"]
     if max(low, high) <= max([UNKNOWN["levels"] / 2, *(1.5 * loss + 1 for loss in losses)]):

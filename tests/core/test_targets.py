@@ -16,14 +16,16 @@ from OpenImageIO import ImageInput as OiioInput
 from pydantic import ValidationError
 
 from texelcore.building.execute import SourcePath, make_outputs
-from texelcore.building.plan import plan_build
+from texelcore.building.plan import Plan, plan_build
 from texelcore.codecs.dds import read_dds
 from texelcore.codecs.formats import level_sizes
+from texelcore.delivery.documents import Receipt
 from texelcore.delivery.package import Encoded, Parcel, write_delivery
 from texelcore.delivery.probes import take_probes
 from texelcore.derive.from_specular import from_specular
 from texelcore.derive.to_specular import to_specular
 from texelcore.evidence.facts import facts_of
+from texelcore.materials.binding import bound_property
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.resample import Filter
@@ -150,10 +152,33 @@ def targets(draw: st.DrawFn) -> Target | None:
 @given(target=targets().filter(lambda target: target is not None))
 @settings(max_examples=80)
 def test_whatever_validates_goes_the_whole_way(surface: Any, target: Target, tmp_path_factory: pytest.TempPathFactory) -> None:
-    ledger, facts, sources = surface
-    out = tmp_path_factory.mktemp("any")
-    plan = plan_build(ledger, target, facts, "tw", "wall")
+    ledger = surface[0]
+    plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("any"))
     assert [planned.problem for planned in plan.outputs] == [None] * len(target.outputs)
+    assert {entry.output for entry in receipt.read} == {output.key for output in target.outputs}
+    assert holds(receipt)
+
+
+@pytest.mark.parametrize(("sample", "form"), [("u8", "bc1"), ("u8", "rgba8"), ("u16", "rgba16"), ("f16", "rgba16f")])
+def test_a_constant_is_read_back_in_every_sample(surface: Any, sample: str, form: str, tmp_path: Path) -> None:
+    body = shipped()["orbit-desktop"].model_dump(mode="json")
+    packed = next(output for output in body["outputs"] if output["key"] == "packed")
+    packed["channels"][1] |= {"property": "constant", "constant": 0.25, "inverted": False}
+    packed |= {"sample": sample, "file_format": "exr" if sample == "f16" else "png", "storage": {"format": form}}
+    packed |= {"format_with_alpha": None}
+    target = Target.model_validate(body | {"outputs": [packed]})
+    _, receipt = delivered(surface, surface[0], target, tmp_path / "right")
+    assert receipt.read and holds(receipt)
+    # A receiver that wants another number does not take it.
+    packed["channels"][1]["constant"] = 0.75
+    other = receive(tmp_path / "right" / "delivered", Target.model_validate(body | {"outputs": [packed]}))
+    assert any("holds something else than 0.75 in G" in finding.message for finding in other.findings)
+
+
+def delivered(surface: Any, ledger: Ledger, target: Target, out: Path) -> tuple[Plan, Receipt]:
+    """A set built, encoded and delivered for a target, and what a receiver makes of it."""
+    _, facts, sources = surface
+    plan = plan_build(ledger, target, facts, "tw", "wall")
     encoded = []
     for made in make_outputs(plan, sources, out / "built"):
         proved = prove(made.planned, read(made.path))
@@ -165,14 +190,39 @@ def test_whatever_validates_goes_the_whole_way(surface: Any, target: Target, tmp
         place = out / f"{made.planned.key}.dds"
         place.write_bytes(proved.dds)
         encoded.append(Encoded(made.planned, place, proved.figures, made.path))
-    probes = take_probes(ledger, facts, sources, plan)
-    parcel = Parcel("wall", "wall", plan, facts, encoded, probes)
-    write_delivery(out / "delivered", "tw", target, [parcel], [], lambda share, doing: None)
-    receipt = receive(out / "delivered", target)
-    # What blocks and clipping lose of noise is the receipt's to say; nothing else may be wrong.
-    assert {entry.output for entry in receipt.read} == {output.key for output in target.outputs}
+    parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, facts, sources, plan))
+    write_delivery(out / "delivered", "tw", target, [parcel], [])
+    return plan, receive(out / "delivered", target)
+
+
+def holds(receipt: Receipt) -> bool:
+    """Whether nothing is wrong but what blocks and clipping lose of noise, which is the receipt's to say."""
     lost = ("away from what was meant", "levels away")
-    assert all(finding.severity == "note" or any(said in finding.message for said in lost) for finding in receipt.findings)
+    return all(finding.severity == "note" or any(said in finding.message for said in lost) for finding in receipt.findings)
+
+
+@given(target=targets().filter(lambda target: target is not None), detail=st.booleans())
+@settings(max_examples=40)
+def test_a_set_that_is_no_surface_is_asked_for_what_it_has(
+    surface: Any, target: Target, detail: bool, tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    """Whatever the target: nothing is missing, each mask lies in one texture where masters find it, and the receiver reads it."""
+    masks = (row("mask.dirt ring", "packed.png", "G"), row("mask.Dirt-Ring", "packed.png", "B"), surface[0].row("mask.01"))
+    rows = (*masks, surface[0].row("normal")) if detail else masks
+    ledger = Ledger(name="wall", rows=rows, surface=False)
+    plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("helper"))
+    assert plan.outputs and not any(planned.problem for planned in plan.outputs)
+    assert {entry.output for entry in receipt.read} == {planned.key for planned in plan.outputs}
+    assert holds(receipt)
+    maps = {planned.key: planned.storage for planned in plan.outputs}
+    present = {entry.property for entry in rows}
+    bound = {entry.property: bound_property(entry.property, target, maps, present) for entry in masks}
+    places = [(entry.output, entry.channels) for entry in bound.values() if entry]
+    # A target may store a mask of its own in a channel that its blocks do not keep.
+    assert len(set(places)) == len(places) and all(bound[key] for key in bound if key != "mask.01")
+    # As a surface it is asked for all that the target asks of one.
+    whole = plan_build(ledger.model_copy(update={"surface": True}), target, surface[1], "tw", "wall")
+    assert {planned.key for planned in whole.outputs} == {output.key for output in target.outputs}
 
 
 WRONG: dict[str, dict[str, Any]] = {
@@ -222,7 +272,6 @@ def test_outputs_that_could_not_be_made_are_refused(change: dict[str, Any]) -> N
 def test_every_shipped_target_is_read_back_as_it_was_meant(surface: Any, name: str, tmp_path: Path) -> None:
     """Stored without loss, nothing is further from what was meant than rounding makes it: ranges, multiplied occlusion, masks,
     smaller sizes and normals without blue included."""
-    ledger, facts, sources = surface
     target = shipped()[name]
     plain = {"u8": "rgba8", "u16": "rgba16", "f16": "rgba16f", "f32": "rgba32f"}
     outputs = []
@@ -231,16 +280,7 @@ def test_every_shipped_target_is_read_back_as_it_was_meant(surface: Any, name: s
         storage = Storage(format=plain[output.sample], srgb=flag)  # type: ignore[arg-type]
         outputs.append(output.model_copy(update={"storage": storage, "format_with_alpha": None}))
     target = target.model_copy(update={"outputs": tuple(outputs)})
-    plan = plan_build(ledger, target, facts, "tw", "wall")
-    encoded = []
-    for made in make_outputs(plan, sources, tmp_path / "built"):
-        place = tmp_path / f"{made.planned.key}.dds"
-        proved = prove(made.planned, read(made.path))
-        place.write_bytes(proved.dds)
-        encoded.append(Encoded(made.planned, place, proved.figures, made.path))
-    parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, facts, sources, plan))
-    manifest = write_delivery(tmp_path / "out", "tw", target, [parcel], [])
-    receipt = receive(tmp_path / "out", target)
+    plan, receipt = delivered(surface, surface[0], target, tmp_path)
     entries = {entry.channel: entry for planned in plan.outputs for entry in planned.output.channels if planned.files}
     asked = {entry.property for entry in entries.values() if entry.constant is None}
     assert asked <= {entry.property for entry in receipt.properties} | {"normal"}
@@ -248,7 +288,6 @@ def test_every_shipped_target_is_read_back_as_it_was_meant(surface: Any, name: s
     fair = [entry for entry in receipt.properties if entry.property != "emissive" or name in ("gltf-2", "slow-light")]
     worst = {(entry.property, entry.unit): entry.mean for entry in fair}
     assert all(mean < (1.0 if unit == "levels" else 1.5) for (_, unit), mean in worst.items()), worst
-    assert all((tmp_path / "out" / file.file).is_file() for file in manifest.files())
 
 
 def test_the_gltf_target_is_what_the_specification_says() -> None:
@@ -408,15 +447,8 @@ def test_the_specular_workflow_is_asked_for_and_comes_back(surface: Any, tmp_pat
     outputs[1]["channels"].append(gloss)
     body = {"name": "old", "title": "Old", "summary": "", "version": 1, "normal_y": "+Y", "name_template": "{set}_{suffix}"}
     target = Target.model_validate(body | {"outputs": outputs})
-    plan = plan_build(ledger, target, facts, "tw", "wall")
-    encoded = []
-    for made in make_outputs(plan, sources, tmp_path / "built"):
-        proved, place = prove(made.planned, read(made.path)), tmp_path / f"{made.planned.key}.dds"
-        place.write_bytes(proved.dds)
-        encoded.append(Encoded(made.planned, place, proved.figures))
-    parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, facts, sources, plan))
-    write_delivery(tmp_path / "out", "tw", target, [parcel], [])
-    read_back = {entry.property: entry.mean for entry in receive(tmp_path / "out", target).properties}
+    _, receipt = delivered((ledger, facts, sources), ledger, target, tmp_path)
+    read_back = {entry.property: entry.mean for entry in receipt.properties}
     assert read_back.keys() == {"diffuse", "specular", "roughness"} and max(read_back.values()) < 1.0
 
 

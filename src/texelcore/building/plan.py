@@ -26,6 +26,7 @@ from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetOutput, tile_key
+from texelcore.targets.helpers import for_helper
 from texelcore.targets.sizes import size_of
 
 # What of an output's document its bytes depend on, and of its channels.
@@ -77,11 +78,12 @@ class PlannedOutput(Document):
 
 
 class Plan(Document):
-    """All outputs of one set for one target."""
+    """All outputs of one set for one target; `surface` says whether the set is one."""
 
     set_name: str
     target: str
     outputs: tuple[PlannedOutput, ...]
+    surface: bool = True
 
 
 def plan_build(
@@ -91,21 +93,23 @@ def plan_build(
 
     `files` holds the facts of every file that the ledger names; `project` and `set_code` fill the name template. A set with tiles
     has every output once for each, with the tile's number behind its name.
+    Of a set that is no surface, what it has is asked for, each of its masks too.
     Outputs that cannot be made carry their problem instead of failing the plan. Raises TexelError for a name that
     the template cannot make.
     """
     code = set_code or code_of(ledger.name)
+    asks = target if ledger.surface else for_helper(target, {row.property for row in ledger.rows})
     planned: list[PlannedOutput] = []
     for tile in ledger.tiles() or (None,):
         surface = ledger if tile is None else ledger.at(tile)
-        for output in target.outputs:
+        for output in asks.outputs:
             if not asked_for(output, surface):
                 continue
             name = fill(target.name_template, {"project": project, "set": code, "suffix": output.suffix})
             name += "" if tile is None else f"_{tile}"
             made = _plan_output(surface, ledger, target, output, files, name + SUFFIXES[output.file_format])
             planned.append(made if tile is None else _as_tile(made, tile))
-    return Plan(set_name=ledger.name, target=target.name, outputs=tuple(planned))
+    return Plan(set_name=ledger.name, target=target.name, outputs=tuple(planned), surface=ledger.surface)
 
 
 def _as_tile(planned: PlannedOutput, tile: int) -> PlannedOutput:

@@ -97,13 +97,20 @@ class DeliveredOutput(Document):
 
 
 class DeliveredSet(Document):
-    """One texture set: its textures, its probes and what they were made of."""
+    """One texture set: its textures, its probes and what they were made of. One that is no `surface` holds masks and details that
+    masters read."""
 
     name: str
     code: str
     outputs: tuple[DeliveredOutput, ...]
     probes: DeliveredFile
     sources: tuple[DeliveredSource, ...]
+    surface: bool = Field(default=True, exclude_if=bool)
+
+    @property
+    def provides(self) -> frozenset[str]:
+        """The properties that its textures hold, and no stand-ins."""
+        return frozenset(channel.property for output in self.outputs for channel in output.channels if channel.sources)
 
 
 class DeliveredVariant(Document):

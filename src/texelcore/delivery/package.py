@@ -155,7 +155,14 @@ def _fill(
             done += 1
         probes = _write(part, f"{place}/{parcel.code}.probes.json", (parcel.probes.model_dump_json() + "\n").encode())
         sets.append(
-            DeliveredSet(name=parcel.name, code=parcel.code, outputs=tuple(outputs), probes=probes, sources=_sources(parcel))
+            DeliveredSet(
+                name=parcel.name,
+                code=parcel.code,
+                outputs=tuple(outputs),
+                probes=probes,
+                sources=_sources(parcel),
+                surface=parcel.plan.surface,
+            )
         )
     variants = _deliver_variants(part, dressed, {parcel.code: parcel.probes for parcel in parcels})
     manifest = DeliveryManifest(

@@ -12,6 +12,7 @@ from texelcore.surface.documents import Document
 from texelcore.surface.extensions import EXTENSIONS
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
+from texelcore.targets.helpers import with_masks
 
 
 class Bound(Document):
@@ -104,6 +105,7 @@ def one_set(master: Master, storages: Mapping[str, Storage], present: Collection
 def bound_property(key: str, target: Target, storages: Mapping[str, Storage], present: Collection[str] | None) -> Bound | None:
     """Where a target keeps a property; None where it keeps it nowhere. `storages` and `present` as in `SetMaps`."""
     keys = _known_as(key, present)
+    target = with_masks(target, present or ())
     if present is not None and not keys & {*present}:
         return None
     for output in target.outputs:

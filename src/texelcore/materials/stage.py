@@ -3,6 +3,7 @@ lit picture of them that lists show."""
 
 from __future__ import annotations
 
+import builtins
 import hashlib
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
@@ -34,10 +35,11 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.storage import Storage, TextureFormat
 from texelcore.targets.document import Target, TargetOutput
+from texelcore.targets.helpers import with_masks
 
 Floats = NDArray[np.floating]
 # Raised when lit pictures change, so that old ones are not shown for new.
-LIT_VERSION = 2
+LIT_VERSION = 3
 # The longest edge of a picture for the stage, and of those that a small lit picture is made of.
 STAGE_EDGE, SMALL_EDGE = 2048, 256
 # Height moves points and rays: finer than this nobody sees it, and 16 bits a texel are sent as they are.
@@ -108,7 +110,7 @@ def plan_stage(ledger: Ledger, files: Mapping[str, FileFacts], edge: int = STAGE
     tiles = ledger.tiles()
     surface = ledger.at(tiles[0]) if tiles else ledger
     found = []
-    for output in STAGE_TARGET.outputs:
+    for output in with_masks(STAGE_TARGET, {row.property for row in ledger.rows}).outputs:
         if not asked_for(output, surface):
             continue
         planned = plan_at_size(surface, STAGE_TARGET, output, files, None)
@@ -163,8 +165,8 @@ def stage_levels(planned: PlannedOutput, pixels: Pixels, cut: float | None = Non
 
 
 def lit_form(ledger: Ledger) -> Form:
-    """A sphere for what is solid, a tile for what can be looked through."""
-    return "tile" if ledger.row("opacity") else "sphere"
+    """A sphere for what is solid, a tile for what can be looked through, or is no surface."""
+    return "tile" if ledger.row("opacity") or not ledger.surface else "sphere"
 
 
 def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels:
@@ -179,15 +181,35 @@ def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels
             maps |= {name: as_values(pixels[:, :, [at]]) for at, name in enumerate(("occlusion", "roughness", "metallic"))}
         elif key == "opacity":
             maps[key] = as_values(pixels)
+    masks = [key for key in pictures if key.startswith("mask_")]
+    if masks and not maps:
+        # A mask alone is seen as it is.
+        maps["base_colour"] = np.repeat(light_of(pictures[masks[0]]), 3, axis=2)
     return lit_picture(maps, list_light(), form, size)
 
 
 @dataclass(frozen=True)
 class Taken:
-    """The stage's pictures, by key, of a set that a layer or a free texture takes, and the property that a free one reads."""
+    """The stage's pictures, by key, of a set that a layer or a free texture takes, how they are stored, the properties that the
+    set provides itself, and the one that a free texture reads."""
 
     pictures: Mapping[str, Pixels]
+    storages: Mapping[str, Storage]
+    present: frozenset[str]
     property: str = ""
+
+    @builtins.property
+    def maps(self) -> SetMaps:
+        """Its maps, to bind textures of masters to."""
+        return SetMaps(self.storages, self.present, self.property)
+
+    @builtins.property
+    def images(self) -> dict[str, Image]:
+        """Its pictures with their channels named."""
+        return {
+            key: Image(pixels, ("Y",) if pixels.shape[2] == 1 else tuple("RGBA"[: pixels.shape[2]]))
+            for key, pixels in self.pictures.items()
+        }
 
 
 def lit_variant(
@@ -200,8 +222,8 @@ def lit_variant(
 ) -> Pixels:
     """The lit picture (N, N, 4) of a variant, of what its layers and free textures take, by name; it is painted in stripes.
     `own` are the variant's values. Raises TexelError for values that the master does not take."""
-    images = {holder: as_images(taken.pictures) for holder, taken in worn.items()}
-    sets = {holder: SetMaps(stage_storages(taken.pictures), None, taken.property) for holder, taken in worn.items()}
+    images = {holder: taken.images for holder, taken in worn.items()}
+    sets = {holder: taken.maps for holder, taken in worn.items()}
     samplers = samplers_of(master, bind(master, STAGE_TARGET, sets), images, STAGE_TARGET)
     uv = texel_centres(edge, edge)
     surface = evaluate(check_master(master), own, samplers, uv, stripes(uv))
@@ -223,14 +245,6 @@ def stripes(uv: NDArray[np.float32]) -> dict[str, NDArray[np.float32]]:
 def stage_storages(keys: Collection[str]) -> dict[str, Storage]:
     """How those of the stage's pictures are stored that a set has."""
     return {output.key: output.storage for output in STAGE_TARGET.outputs if output.key in keys}
-
-
-def as_images(pictures: Mapping[str, Pixels]) -> dict[str, Image]:
-    """The stage's pictures with their channels named."""
-    return {
-        key: Image(pixels, ("Y",) if pixels.shape[2] == 1 else tuple("RGBA"[: pixels.shape[2]]))
-        for key, pixels in pictures.items()
-    }
 
 
 def list_light() -> Lit:

@@ -28,13 +28,14 @@ def samplers_of(
 
     Inputs whose output or channel is not among the images are left out.
     """
-    encodings = {output.key: output.encoding for output in target.outputs}
+    # What masks of sets become beyond a target's own outputs is never sRGB.
+    srgb = {output.key for output in target.outputs if output.encoding == "srgb"}
     found = {}
     for entry in master.textures:
         bound = bindings.get(entry.name)
         image = images.get(bound.holder, {}).get(bound.output) if bound else None
         if bound and image and all(name in image.channels for name in _names(image, bound)):
-            found[entry.name] = _sampler(image, bound, entry.property, encodings[bound.output])
+            found[entry.name] = _sampler(image, bound, entry.property, bound.output in srgb)
     return found
 
 
@@ -43,8 +44,8 @@ def _names(image: Image, bound: Bound) -> list[str]:
     return ["Y" if channel == "R" and "Y" in image.channels else channel for channel in bound.channels]
 
 
-def _sampler(image: Image, bound: Bound, key: str, encoding: str) -> Sampler:
-    planes = [_plane(image.channel(name), encoding == "srgb" and property_of(key).colour) for name in _names(image, bound)]
+def _sampler(image: Image, bound: Bound, key: str, srgb: bool) -> Sampler:
+    planes = [_plane(image.channel(name), srgb and property_of(key).colour) for name in _names(image, bound)]
     if key == "normal":
         return _normal_sampler(np.stack(planes, axis=-1), bound.down)
     components = len(property_of(key).components)

@@ -67,6 +67,25 @@ def rows_alone(facts: FileFacts) -> tuple[Row, ...]:
     return (row, *_opacity_in_alpha(key, facts))
 
 
+def rows_of_helper(facts: FileFacts, key: str) -> tuple[Row, ...] | str:
+    """The rows of a picture that masters read beside a surface, for the property that one asks for, or the reason why it can
+    offer none. Asked for “mask”, each of its channels that says something is a mask."""
+    why = "Read by masters, by hand."
+    if key == "mask":
+        grey = len(facts.channels) == 1 or look_of(facts) not in ("packed", "colour")
+        carrying = [name for name in facts.channels if not is_constant(facts.ranges.get(name))]
+        first = whole_channels(facts, 1)
+        # In a grey picture green and blue say what red says; alpha may say something else.
+        names = [*first, *(name for name in carrying if name == "A" and name not in first)] if grey else carrying or [*first]
+        keys = {name: "mask.01" if name in first and grey else f"mask.{name.lower()}" for name in names}
+        return tuple(
+            Row(property=keys[name], file=facts.id, channels=(name,), encoding="linear", sure="by hand", why=why)
+            for name in names
+        )
+    row = row_for(facts, key).model_copy(update={"sure": "by hand", "why": why})
+    return row_problem(row, {facts.id: facts}) or (row,)
+
+
 def _is_plainly_normal(facts: FileFacts) -> bool:
     """Whether a picture that neither name nor siblings speak for is a normal map: blue pictures may look like directions too, but
     theirs lean, or have no unit length."""

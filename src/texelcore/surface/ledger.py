@@ -69,12 +69,18 @@ class LeftOut(Document):
 
 
 class Ledger(Document):
-    """A set's table. Every property has at most one row; `storage` holds what the set decides against a target."""
+    """A set's table. Every property has at most one row; `storage` holds what the set decides against a target.
+
+    `surface` says that the set is a surface. One that is not holds masks and details that masters read: a target asks of it for
+    what it has, and nothing is missing.
+    """
 
     name: str
     rows: tuple[Row, ...] = ()
     left_out: tuple[LeftOut, ...] = ()
     storage: tuple[StorageChoice, ...] = ()
+    # Ledgers that were written before there was another kind say nothing of it, and read the same.
+    surface: bool = Field(default=True, exclude_if=bool)
 
     def row(self, key: str) -> Row | None:
         """The row of a property, or None."""

@@ -205,7 +205,8 @@ class MeshView(Schema):
 
 
 class SetView(Schema):
-    """A set's page. `edit` is the number of its newest edit, which changes carry."""
+    """A set's page. `edit` is the number of its newest edit, which changes carry; a set that is no `surface` holds masks and
+    details that masters read."""
 
     id: int
     name: str
@@ -219,6 +220,7 @@ class SetView(Schema):
     own_target: str
     made_for: list[TargetView]
     edit: int
+    surface: bool
     lines: list[LineView]
     left_out: list[LeftOut]
     findings: list[Finding]

@@ -34,10 +34,11 @@ class Assignment(Schema):
 
 
 class SetChange(Schema):
-    """A new name or target for a set; null leaves it."""
+    """A new name or target for a set, and whether it is a surface or holds what masters read beside one; null leaves a thing."""
 
     name: str | None = Field(default=None, max_length=1000)
     target: str | None = Field(default=None, max_length=100)
+    surface: bool | None = None
 
 
 class Merging(Schema):
@@ -82,12 +83,15 @@ def get_set(request: HttpRequest, set_id: int) -> SetView:
 
 @router.patch("/sets/{set_id}", response=ANSWERS, operation_id="change_set")
 def change_set(request: HttpRequest, set_id: int, body: SetChange, seen: int) -> SetView:
-    """Rename a set, choose its target, or both at once. `seen`, here and below, is the number of the set's newest edit that the
-    page has; where somebody else has changed the set since, nothing is done and the answer says what they did."""
+    """Rename a set, choose its target, say whether it is a surface, or all at once. `seen`, here and below, is the number of the
+    set's newest edit that the page has; where somebody else has changed the set since, nothing is done and the answer says what
+    they did."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
     target = ensure(access.project, body.target, access.user) if body.target else None
     every = body.target == ""
-    changed = ledgers.describe(texture_set, access.user, name=body.name, target=target, every=every, seen=seen)
+    changed = ledgers.describe(
+        texture_set, access.user, name=body.name, target=target, every=every, surface=body.surface, seen=seen
+    )
     return _changed(changed, access)
 
 

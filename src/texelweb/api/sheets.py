@@ -18,7 +18,7 @@ from texelcore.materials.document import WIDTHS, Value, ValueKind, check_values
 from texelcore.materials.evaluate import run_all, texel_centres
 from texelcore.materials.findings import MadeFor, MasterFinding, findings_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
-from texelcore.materials.stage import STAGE_TARGET, as_images, stage_storages, stripes
+from texelcore.materials.stage import STAGE_TARGET, stripes
 from texelcore.materials.strands import MasterProblem
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import CheckedMaster, read_master
@@ -276,7 +276,7 @@ def _sets(known: Any, asked: Mapping[str, int]) -> dict[str, TextureSet]:
 
 
 def _maps(staged: stage.Staged) -> SetMaps:
-    return SetMaps({planned.key: planned.storage for planned in staged.planned}, staged.present)
+    return SetMaps(staged.storages, staged.present)
 
 
 def _surface(
@@ -311,10 +311,10 @@ def _surface(
 
 
 def _rows(checked: CheckedMaster, sets: Mapping[str, TextureSet], values: Mapping[str, Value]) -> RowsTried:
-    pictures = {name: stage.small_pictures(held) for name, held in sets.items()}
+    taken = {name: stage.small_pictures(held) for name, held in sets.items()}
     master = checked.master
-    maps = {name: SetMaps(stage_storages(shown)) for name, shown in pictures.items()}
-    images = {name: as_images(shown) for name, shown in pictures.items()}
+    maps = {name: entry.maps for name, entry in taken.items()}
+    images = {name: entry.images for name, entry in taken.items()}
     uv = texel_centres(TILE, TILE)
     samplers = samplers_of(master, bind(master, STAGE_TARGET, maps), images, STAGE_TARGET)
     with np.errstate(all="ignore"):

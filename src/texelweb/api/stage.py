@@ -112,9 +112,7 @@ def get_surface(
         return _surface(texture_set, seen, pinned, pinned, storages, state.provides(), pictures)
     staged = _staged(texture_set, at)
     pictures = pictures_of(texture_set, staged, opacity_of(pinned, staged.present), at)
-    storages = {planned.key: planned.storage for planned in staged.planned}
-    present = staged.present
-    view = _surface(texture_set, seen, STAGE_TARGET, pinned, storages, present, pictures)
+    view = _surface(texture_set, seen, STAGE_TARGET, pinned, staged.storages, staged.present, pictures)
     view.missing = [PROPERTIES[key].title for key in missed(staged.planned)]
     return view
 

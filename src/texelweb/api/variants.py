@@ -115,9 +115,10 @@ class NewVariant(Schema):
 
 class WornSet(Schema):
     """A set for a layer or a free texture, and the property that a free texture reads of it: the one it asks for where
-    empty."""
+    empty. For a free texture a `file` of no set may stand in the place of a set: one is made of it."""
 
-    set: int
+    set: int = 0
+    file: int | None = None
     property: str = Field(default="", max_length=80)
 
 
@@ -160,7 +161,9 @@ def patch_variant(request: HttpRequest, variant_id: int, body: VariantChange, se
     """Rename a variant, set its own values, or move it to another version of its master. `seen` is the number of the newest
     edit that the page has."""
     variant, access = enter_variant(request, variant_id, Role.ARTIST)
-    layers = None if body.layers is None else {name: Worn(worn.set, worn.property) for name, worn in body.layers.items()}
+    layers = (
+        None if body.layers is None else {name: Worn(worn.set, worn.property, worn.file) for name, worn in body.layers.items()}
+    )
     edit = VariantEdit(body.name, body.values, body.version, layers)
     return _view(change_variant(variant, edit, access.user, seen), access)
 

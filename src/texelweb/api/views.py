@@ -103,6 +103,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         own_target=texture_set.target,
         made_for=[target_view(entry) for entry in pins.of_set(texture_set.target)],
         edit=texture_set.edit,
+        surface=state.ledger.surface,
         lines=_lines(state, target, files),
         left_out=list(state.ledger.left_out),
         findings=list(state.findings),
@@ -138,6 +139,9 @@ def variant_line(variant: SetVariant) -> schemas.VariantLine:
 def _lines(state: State, target: Target, files: dict[str, SourceFile]) -> list[schemas.LineView]:
     keys = [key for key in PROPERTIES if key != "specular" or state.ledger.row("specular")]
     keys += sorted(row.property for row in state.ledger.rows if row.property not in PROPERTIES)
+    if not state.ledger.surface:
+        # Nothing is missed: what it has stands first.
+        keys.sort(key=lambda key: state.ledger.row(key) is None)
     return [_line(key, state, target, files) for key in keys]
 
 
@@ -153,7 +157,7 @@ def _line(key: str, state: State, target: Target, files: dict[str, SourceFile]) 
         property=key,
         title=prop.title,
         components=len(prop.components),
-        absent_note=prop.absent_note,
+        absent_note=prop.absent_note if state.ledger.surface else "left out when absent",
         row=row,
         file=file_view(files[row.file]) if row else None,
         done=explain_property(state.ledger, target, state.plan, key),

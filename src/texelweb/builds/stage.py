@@ -33,6 +33,7 @@ from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import png_bytes
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.storage import Storage
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.moments import as_it_was
 from texelweb.storage.blobs import put
@@ -54,6 +55,11 @@ class Staged:
     def missed(self) -> tuple[str, ...]:
         """The properties without a map by which a surface is judged."""
         return missed(self.planned)
+
+    @property
+    def storages(self) -> dict[str, Storage]:
+        """How its pictures are stored, by key."""
+        return {planned.key: planned.storage for planned in self.planned}
 
     @property
     def present(self) -> set[str]:
@@ -104,10 +110,9 @@ def lit_set(texture_set: TextureSet, edge: int = LIT_EDGE) -> bytes:
     return _kept(stage, stage.planned[0].files[0], key, lambda: png_bytes(_lit(stage, form, edge)))
 
 
-def small_pictures(texture_set: TextureSet) -> dict[str, Pixels]:
-    """The stage's pictures of a set, by key, as small lit pictures are made of them."""
-    stage = staged(texture_set, small=True)
-    return {planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}
+def small_pictures(texture_set: TextureSet, key: str = "") -> Taken:
+    """The stage's pictures of a set, as small lit pictures are made of them; `key` is what a free texture reads of it."""
+    return _small(staged(texture_set, small=True), key)
 
 
 def lit_dressed(
@@ -126,17 +131,19 @@ def lit_dressed(
     key = lit_key(first.planned, form, edge, dressed)
 
     def make() -> bytes:
-        taken = {
-            name: Taken({planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}, key)
-            for name, (stage, key) in shown.items()
-        }
+        taken = {name: _small(stage, key) for name, (stage, key) in shown.items()}
         return png_bytes(lit_variant(taken, master, own, form, edge))
 
     return _kept(first, first.planned[0].files[0], key, make)
 
 
 def _lit(stage: Staged, form: Form, edge: int) -> Pixels:
-    return lit_surface({planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}, form, edge)
+    return lit_surface(_small(stage).pictures, form, edge)
+
+
+def _small(stage: Staged, key: str = "") -> Taken:
+    pictures = {planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}
+    return Taken(pictures, stage.storages, frozenset(stage.present), key)
 
 
 def _pixels(stage: Staged, planned: PlannedOutput, small: bool = False) -> Pixels:

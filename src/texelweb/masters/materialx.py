@@ -50,7 +50,7 @@ def plan_materialx(variant: SetVariant) -> WritePlan:
     stages = {holder: by_set[texture_set.pk] for holder, texture_set in held.items()}
     maps = {
         holder: SetMaps(
-            {planned.key: planned.storage for planned in stage.planned},
+            stage.storages,
             stage.present,
             other.property if (other := document.others.get(holder)) else "",
         )

@@ -14,9 +14,10 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.changes import ABSENT, differing
 from texelweb.masters.models import LayerSet, MasterVersion, SetVariant
 from texelweb.projects.models import Project
-from texelweb.record.steps import note_step, one_by_one, register
+from texelweb.record.steps import note_step, one_by_one, register, together
 from texelweb.refusals import Overtaken
-from texelweb.sets.models import TextureSet
+from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.sets.reshape import make_helper
 from texelweb.sets.writing import lock_project, name_of
 
 # Variants in the record.
@@ -40,10 +41,12 @@ def make_variant(texture_set: TextureSet, version: MasterVersion, name: str, use
 
 @dataclass(frozen=True)
 class Worn:
-    """A set that a layer or a free texture takes, by its key, and the property that a free texture reads of it."""
+    """A set that a layer or a free texture takes, by its key, and the property that a free texture reads of it. With a `file`, of
+    no set, a free texture takes that: a set is made of it."""
 
     set: int
     property: str = ""
+    file: int | None = None
 
 
 @dataclass(frozen=True)
@@ -88,14 +91,15 @@ def change_variant(variant: SetVariant, edit: VariantEdit, user: Any, seen: int 
     own = locked.values if edit.values is None else edit.values
     check_values(locked.version.document, own)
     locked.values_json = {key: list(value) if isinstance(value, tuple) else value for key, value in own.items()}
-    if edit.layers is not None:
-        _wear(locked, edit.layers)
-    after = document_of(locked)
-    if after != before:
-        locked.edit, locked.changed_by = locked.edit + 1, user
-        locked.save()
-        said = _said(locked, before, after)
-        note_step(locked.project, VARIANT, locked.pk, locked.name, said, user, before, after, about=locked.set_id)
+    with together():
+        if edit.layers is not None:
+            _wear(locked, {holder: _with_set(locked, holder, worn, user) for holder, worn in edit.layers.items()})
+        after = document_of(locked)
+        if after != before:
+            locked.edit, locked.changed_by = locked.edit + 1, user
+            locked.save()
+            said = _said(locked, before, after)
+            note_step(locked.project, VARIANT, locked.pk, locked.name, said, user, before, after, about=locked.set_id)
     return locked
 
 
@@ -125,6 +129,23 @@ def layers_of(variant: SetVariant) -> dict[str, dict[str, Any]]:
     has one whatever its master calls it."""
     others = {entry.holder: {"set": entry.set_id, "property": entry.property} for entry in variant.others.all()}
     return {"": {"set": variant.set_id, "property": ""}, **others}
+
+
+def _with_set(variant: SetVariant, holder: str, worn: Worn, user: Any) -> Worn:
+    """What a free texture takes, as a set: of a file of no set, one is made. Raises TexelError for a file that the project does
+    not have, and where a layer is to take one."""
+    if worn.file is None:
+        return worn
+    master = variant.version.document
+    asked = next((entry.property for entry in master.textures if entry.name == holder and not entry.layer), None)
+    if asked is None:
+        raise TexelError(holder, "takes a set, not a file.", "Make a set of the file first.")
+    file = SourceFile.objects.filter(project=variant.project, pk=worn.file).first()
+    if file is None:
+        raise TexelError("The file", "is not in this project any more.", "Choose another file, or a set.")
+    made = make_helper(file, "mask" if asked.startswith("mask.") else asked, user)
+    rows = made.ledger.rows
+    return Worn(made.pk, rows[0].property if len(rows) > 1 else "")
 
 
 def _wear(variant: SetVariant, wanted: Mapping[str, Worn]) -> None:

@@ -175,10 +175,17 @@ def store(
 
 
 def describe(
-    texture_set: TextureSet, user: Any, *, name: str | None, target: Target | None, every: bool = False, seen: int | None
+    texture_set: TextureSet,
+    user: Any,
+    *,
+    name: str | None,
+    target: Target | None,
+    every: bool = False,
+    surface: bool | None = None,
+    seen: int | None,
 ) -> TextureSet:
-    """Give a set another name, a target of its own (or none: it is made for `every` one that is for all sets), or both, as one
-    change. Raises TexelError as `rename` does; then neither is changed."""
+    """Give a set another name, a target of its own (or none: it is made for `every` one that is for all sets), or say whether it
+    is a surface, as one change. Raises TexelError for an empty or overlong name; then nothing is changed."""
     with writing(texture_set.pk, seen, user, names=name is not None) as current:
         if target is not None and target.name != current.target_name:
             current.target = target.name
@@ -188,6 +195,9 @@ def describe(
             current.target = ""
             note(current, "All targets of the project", user)
             current.save()
+        if surface is not None:
+            said = "A surface" if surface else "No surface: textures that masters read"
+            edit_held(current, current.ledger.model_copy(update={"surface": surface}), said, user)
         if name is not None:
             _rename_held(current, name, user)
     return current

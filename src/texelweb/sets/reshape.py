@@ -1,4 +1,5 @@
-"""Merging two sets, splitting one, and copying one to another project: each is one act, which one undo takes back."""
+"""Merging two sets, splitting one, copying one to another project, and making one of a free file: each is one act, which one
+undo takes back."""
 
 from __future__ import annotations
 
@@ -7,7 +8,9 @@ from typing import Any
 
 from django.db import transaction
 
+from texelcore.naming.tokens import stem_of
 from texelcore.pixels.errors import TexelError
+from texelcore.sorting.decide import rows_of_helper
 from texelcore.sorting.merging import merged_with
 from texelcore.surface.ledger import LayoutTile, Ledger, Row
 from texelcore.surface.properties import property_of
@@ -63,7 +66,7 @@ def split(
             edit_held(
                 current, ledger.model_copy(update={"rows": staying, "left_out": kept}), f"{titles} split off to {plain}", user
             )
-        fresh = Ledger(name=plain, rows=going, left_out=away, storage=ledger.storage)
+        fresh = Ledger(name=plain, rows=going, left_out=away, storage=ledger.storage, surface=ledger.surface)
         made = create_set(project, fresh, user, f"Split off from {current.name}", current.origin_json, current.folder_id)
         made.target, made.tags = current.target, current.tags
         made.save(update_fields=["target", "tags"])
@@ -109,6 +112,33 @@ def copy(texture_set: TextureSet, project: Project, user: Any) -> TextureSet:
         note(original, f"Copied to {project.title}", user)
         original.save(update_fields=["edit", "touched", "touched_by"])
     questions.refresh(project, questions.Touched({made.pk}, files={int(key) for key in moved.values()}))
+    return made
+
+
+@transaction.atomic
+def make_helper(file: SourceFile, key: str, user: Any) -> TextureSet:
+    """Make a set that is no surface of a file in no set, for masters to read it as a property: of what asks for a mask, one for
+    each channel that says something. Raises TexelError for a file that a set has, and one that cannot give that."""
+    project = lock_project(file.project_id)
+    current = SourceFile.objects.select_related("set").get(pk=file.pk)
+    if current.set is not None:
+        raise TexelError(current.facts.name, f"belongs to {current.set.name} already.", f"Choose {current.set.name}.")
+    rows = rows_of_helper(current.facts, key)
+    if isinstance(rows, str):
+        raise TexelError(
+            current.facts.name, f"cannot be read as {property_of(key).title.lower()}: {rows}", "Choose another file."
+        )
+    taken = {name.casefold() for name in project.sets.values_list("name", flat=True)}
+    stem = stem_of(current.path)[:70]
+    name, number = stem, 2
+    while name.casefold() in taken:
+        name, number = f"{stem} {number}", number + 1
+    ledger = Ledger(name=plain_name(name), rows=rows, surface=False)
+    said = f"Made of {current.facts.name}, for masters to read"
+    made = create_set(project, ledger, user, said)
+    note_step(project, SET, made.pk, made.name, said, user, {"there": False}, {"there": True}, about=made.pk)
+    claim_files(made, ledger)
+    questions.refresh(project, questions.Touched({made.pk}, files={current.pk}, moved={current.pk}))
     return made
 
 

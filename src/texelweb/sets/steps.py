@@ -112,6 +112,7 @@ def _ledger(current: TextureSet, document: Json) -> Ledger:
         "rows": _in_order(document["rows"], [row["property"] for row in old.get("rows", ())]),
         "left_out": _in_order(document["left_out"], [entry["file"] for entry in old.get("left_out", ())]),
         "storage": _in_order(document["storage"], [f"{entry['target']}/{entry['output']}" for entry in old.get("storage", ())]),
+        "surface": document["surface"],
     }
     return Ledger.model_validate({**old, "name": document["name"], **parts})
 
@@ -128,6 +129,8 @@ def _part_of_set(path: tuple[str, ...]) -> str:
             return f"the storage of {key.rpartition('/')[2]}"
         case ("left_out", _):
             return "what is left out"
+        case ("surface",):
+            return "whether it is a surface"
         case ("there",):
             return "whether it is removed"
         case ("tags", tag):

@@ -75,6 +75,7 @@ def parts_of(ledger: Mapping[str, Any]) -> dict[str, Any]:
         "rows": {row["property"]: row for row in ledger.get("rows", ())},
         "left_out": {entry["file"]: entry for entry in ledger.get("left_out", ())},
         "storage": {f"{entry['target']}/{entry['output']}": entry for entry in ledger.get("storage", ())},
+        "surface": ledger.get("surface", True),
     }
 
 

@@ -15,7 +15,7 @@ export type SetChange =
   | { kind: 'clear'; property: string }
   | { kind: 'store'; output: string; storage: Storage | null }
   | { kind: 'origin'; origin: Origin }
-  | { kind: 'describe'; name?: string; target?: string };
+  | { kind: 'describe'; name?: string; target?: string; surface?: boolean };
 
 /** Send a change of a set, with the newest edit that the page has seen: what somebody else has done since is never overwritten. */
 export function sendSetChange(setId: number, change: SetChange, seen: number): Promise<SetView> {
@@ -54,7 +54,7 @@ export function sendSetChange(setId: number, change: SetChange, seen: number): P
       return take(
         api.PATCH('/api/sets/{set_id}', {
           params: { path, query },
-          body: { name: change.name ?? null, target: change.target ?? null },
+          body: { name: change.name ?? null, target: change.target ?? null, surface: change.surface ?? null },
         }),
       );
   }

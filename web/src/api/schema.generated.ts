@@ -2521,8 +2521,9 @@ export interface paths {
         head?: never;
         /**
          * Change Set
-         * @description Rename a set, choose its target, or both at once. `seen`, here and below, is the number of the set's newest edit that the
-         *     page has; where somebody else has changed the set since, nothing is done and the answer says what they did.
+         * @description Rename a set, choose its target, say whether it is a surface, or all at once. `seen`, here and below, is the number of the
+         *     set's newest edit that the page has; where somebody else has changed the set since, nothing is done and the answer says what
+         *     they did.
          */
         patch: operations["change_set"];
         trace?: never;
@@ -5600,6 +5601,9 @@ export interface components {
         /**
          * Ledger
          * @description A set's table. Every property has at most one row; `storage` holds what the set decides against a target.
+         *
+         *     `surface` says that the set is a surface. One that is not holds masks and details that masters read: a target asks of it for
+         *     what it has, and nothing is missing.
          */
         Ledger: {
             /**
@@ -5619,6 +5623,11 @@ export interface components {
              * @default []
              */
             storage: components["schemas"]["StorageChoice"][];
+            /**
+             * Surface
+             * @default true
+             */
+            surface: boolean;
         };
         /**
          * LeftOut
@@ -8158,11 +8167,13 @@ export interface components {
         };
         /**
          * SetChange
-         * @description A new name or target for a set; null leaves it.
+         * @description A new name or target for a set, and whether it is a surface or holds what masters read beside one; null leaves a thing.
          */
         SetChange: {
             /** Name */
             name?: string | null;
+            /** Surface */
+            surface?: boolean | null;
             /** Target */
             target?: string | null;
         };
@@ -8186,7 +8197,8 @@ export interface components {
         };
         /**
          * SetView
-         * @description A set's page. `edit` is the number of its newest edit, which changes carry.
+         * @description A set's page. `edit` is the number of its newest edit, which changes carry; a set that is no `surface` holds masks and
+         *     details that masters read.
          */
         SetView: {
             build: components["schemas"]["BuildView"] | null;
@@ -8228,6 +8240,8 @@ export interface components {
              * @enum {string}
              */
             role: "guest" | "artist" | "lead";
+            /** Surface */
+            surface: boolean;
             target: components["schemas"]["TargetView"];
             /** Targets */
             targets: components["schemas"]["TargetView"][];
@@ -9848,15 +9862,20 @@ export interface components {
         /**
          * WornSet
          * @description A set for a layer or a free texture, and the property that a free texture reads of it: the one it asks for where
-         *     empty.
+         *     empty. For a free texture a `file` of no set may stand in the place of a set: one is made of it.
          */
         WornSet: {
+            /** File */
+            file?: number | null;
             /**
              * Property
              * @default
              */
             property: string;
-            /** Set */
+            /**
+             * Set
+             * @default 0
+             */
             set: number;
         };
         /**

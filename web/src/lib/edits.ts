@@ -54,7 +54,9 @@ export function useEditing() {
       },
       saved: (edit, answer) => {
         cache.setQueryData(['variant', idOf(edit)], answer as VariantView);
-        refresh('variants', 'steps');
+        // A file that a free texture takes becomes a set on the way.
+        const took = Object.values((edit.change as VariantChange).layers ?? {}).some(({ file }) => file);
+        refresh('variants', 'steps', ...(took ? ['board', 'open-files'] : []));
       },
       look: (edit) => look('variant', idOf(edit), getVariant),
     },

@@ -52,6 +52,11 @@ const place = computed(() => board.data.value?.folders.find(({ id: key }) => key
 const tags = computed(() => onBoard.value?.tags ?? []);
 
 const chosen = useAddress('row', 'base_colour');
+// Of what is no surface, what it has is looked at first.
+watch(view, (now, before) => {
+  const filled = now?.lines.find(({ row }) => row)?.property;
+  if (now && !before && !now.surface && filled && chosen.value === 'base_colour') chosen.value = filled;
+});
 const lit = ref<string | null>(null);
 const litFile = ref<number | null>(null);
 const full = useAddress('full', false);
@@ -212,6 +217,11 @@ useActions({
 
       <SetStrip :view="view" :notes="notes.data.value?.length ?? 0" />
 
+      <p v-if="!view.surface" class="soft helper">
+        No surface of its own: masters read its masks and details beside one, and a target asks only for what
+        it has.
+      </p>
+
       <JobLine v-if="view.job" :job="view.job" :slug="slug" :may-work="mayWork" />
 
       <section aria-label="Ledger">
@@ -287,7 +297,12 @@ useActions({
           @hover="litFile = $event"
         />
       </section>
-      <SetShape v-if="mayWork" :view="view" :slug="slug" />
+      <SetShape
+        v-if="mayWork"
+        :view="view"
+        :slug="slug"
+        @surface="change($event ? 'A surface' : 'No surface', { kind: 'describe', surface: $event })"
+      />
     </section>
 
     <aside class="side">
@@ -321,6 +336,9 @@ useActions({
 </template>
 
 <style scoped>
+.helper {
+  padding: 10px 0 4px;
+}
 .set {
   flex: 1;
   display: flex;

@@ -287,7 +287,7 @@ const hindered = computed(() => {
       </p>
     </section>
     <aside v-keep-scroll class="side">
-      <div class="stage">
+      <div class="shown">
         <StageView
           v-if="surface && known.length"
           compact
@@ -432,7 +432,7 @@ const hindered = computed(() => {
   padding: 0 14px 40px;
   overflow: auto;
 }
-.stage {
+.shown {
   height: 330px;
   margin: 0 -14px 8px;
   display: flex;

@@ -8,7 +8,7 @@ import { useRoute, useRouter } from 'vue-router';
 import type { VariantChange } from '@/api/changes';
 import { api, take, type Schemas, type Value } from '@/api/client';
 import { useSeen } from '@/api/seen';
-import { isOpen, useBoard, useMayWork, useProve, useRefresh, useVariant } from '@/api/queries';
+import { isOpen, useBoard, useMayWork, useOpenFiles, useProve, useRefresh, useVariant } from '@/api/queries';
 import { useEditing } from '@/lib/edits';
 import { useActions } from '@/lib/keys';
 import { useSay } from '@/lib/say';
@@ -86,6 +86,8 @@ const groups = computed(() =>
 );
 const maps = computed(() => new Set((view.value?.constants ?? []).map(({ name }) => name)));
 const board = useBoard(slug);
+/** Files of no set: free textures may take them. */
+const open = useOpenFiles(slug);
 const sets = computed(() => [...(board.data.value?.sets ?? [])].sort((a, b) => a.name.localeCompare(b.name)));
 const own = computed(() => Object.keys(settings.values.value).length);
 /** What the picture shows: the master's values, and its own over them. */
@@ -217,6 +219,7 @@ useActions({
         v-if="view.layers.length > 1"
         :layers="view.layers"
         :sets="sets"
+        :files="open.data.value ?? []"
         :may-work="mayWork"
         :seen="seen.data.value ?? []"
         :painted="view.shader.mesh.some((name) => name.startsWith('vertex'))"

@@ -24,6 +24,7 @@ const VIEW = {
   id: 7,
   name: 'oak',
   edit: 4,
+  surface: true,
   lines: [line('normal', 'Normal'), line('height', 'Height')],
   left_out: [{ file: '9', why: 'A double.' }],
   files: [{ id: 9, name: 'oak_old.png' }],
@@ -70,11 +71,21 @@ describe('what becomes of a set', () => {
 
   it('offers no merging where there is no other set, and no copy where there is no other project', async () => {
     answers['GET /api/projects/{slug}/board'] = { sets: [{ id: 7, name: 'oak' }], folders: [], wants: {} };
+    const said: boolean[] = [];
     const page = await visit(
-      part(SetShape, { view: { ...VIEW, lines: [VIEW.lines[0]] }, slug: 'weir' }),
+      part(SetShape, {
+        view: { ...VIEW, lines: [VIEW.lines[0]] },
+        slug: 'weir',
+        onSurface: (is: boolean) => said.push(is),
+      }),
       'board',
     );
-    expect(page.findAll('button').map((entry) => entry.text())).toEqual(['Remove this set']);
+    expect(page.findAll('button').map((entry) => entry.text())).toEqual([
+      'Treat as masks and details, not a surface',
+      'Remove this set',
+    ]);
+    await press(page, 'Treat as masks and details, not a surface');
+    expect(said).toEqual([false]);
   });
 });
 

@@ -82,7 +82,7 @@ const nothingOpen = computed(() => {
         <template v-if="entry.count > 1">
           {{ entry.finding.message }}
           <span class="soft way">
-            In {{ entry.sets.length }} sets:
+            In {{ entry.sets.length }} {{ entry.sets.length === 1 ? 'set' : 'sets' }}:
             <template v-for="(named, place) in entry.sets.slice(0, few(index))" :key="named.id"
               ><template v-if="place">, </template
               ><RouterLink

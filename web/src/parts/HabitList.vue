@@ -82,6 +82,7 @@ function add(): void {
         :options="MEANINGS"
         option-label="label"
         option-value="value"
+        placeholder="nothing: leave it out"
         aria-label="What they hold"
       />
       <Button type="submit" label="Add" severity="secondary" :disabled="!words.trim()" />

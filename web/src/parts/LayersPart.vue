@@ -11,6 +11,8 @@ type Worn = Schemas['WornSet'];
 const props = defineProps<{
   layers: readonly LayerView[];
   sets: readonly { id: number; name: string }[];
+  /** Files of no set, which free textures may take. */
+  files?: readonly { id: number; path: string }[];
   mayWork: boolean;
   /** What is painted on the mesh counts. */
   painted: boolean;
@@ -21,10 +23,20 @@ const emit = defineEmits<{ take: [layers: Record<string, Worn>, said: string] }>
 
 const over = ref('');
 const strip = ref(false);
-const choices = computed(() => [
-  { value: 0, text: 'no set' },
-  ...props.sets.map(({ id, name }) => ({ value: id, text: name })),
-]);
+const NONE = { value: 0, text: 'no set' };
+const bySet = computed(() => props.sets.map(({ id, name }) => ({ value: id, text: name })));
+/** What a layer may take; of files, by their ids below zero, only what is free may take one. */
+function choices(layer: LayerView) {
+  const none = layer.name === first.value ? [] : [NONE];
+  const groups = [{ label: 'Sets', items: [...none, ...bySet.value] }];
+  const files = layer.free ? (props.files ?? []) : [];
+  if (files.length)
+    groups.push({
+      label: 'Files of no set',
+      items: files.map(({ id, path }) => ({ value: -id, text: path })),
+    });
+  return groups;
+}
 const share = computed(() => new Map(props.seen.map((entry) => [entry.layer, entry])));
 const first = computed(() => props.layers[0]?.name ?? '');
 
@@ -34,8 +46,10 @@ function take(layer: LayerView, set: number, property = ''): void {
     if (entry.set_id !== null && entry.name !== layer.name)
       worn[entry.name] = { set: entry.set_id, property: entry.property };
   }
-  if (set) worn[layer.name] = { set, property };
-  const name = props.sets.find(({ id }) => id === set)?.name ?? 'no set';
+  const file = props.files?.find(({ id }) => id === -set);
+  if (file) worn[layer.name] = { set: 0, file: file.id, property: '' };
+  else if (set) worn[layer.name] = { set, property };
+  const name = file?.path ?? props.sets.find(({ id }) => id === set)?.name ?? 'no set';
   emit('take', worn, `${layer.label}: ${name}`);
 }
 function drop(event: DragEvent, layer: LayerView): void {
@@ -88,9 +102,11 @@ function properties(layer: LayerView): { value: string; text: string }[] {
       <span class="label" :title="layer.help">{{ layer.label }}</span>
       <Select
         :model-value="layer.set_id ?? 0"
-        :options="layer.name === first ? choices.slice(1) : choices"
+        :options="choices(layer)"
         option-label="text"
         option-value="value"
+        option-group-label="label"
+        option-group-children="items"
         filter
         :disabled="!mayWork"
         :aria-label="`The set of ${layer.label}`"

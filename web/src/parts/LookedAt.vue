@@ -16,6 +16,8 @@ const choices = computed(() => {
     ? [...one, { value: ALL, text: 'All targets' }]
     : one;
 });
+// A selection of nothing has no text of its own.
+const usual = computed(() => choices.value.find(({ value }) => value === '')?.text);
 </script>
 
 <template>
@@ -26,6 +28,7 @@ const choices = computed(() => {
       :options="choices"
       option-label="text"
       option-value="value"
+      :placeholder="usual"
       aria-label="Shown for"
     />
   </label>

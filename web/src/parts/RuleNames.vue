@@ -77,6 +77,7 @@ function put(change: Partial<HouseRules>): void {
         :options="SEPARATORS"
         option-label="label"
         option-value="value"
+        placeholder="none"
         aria-label="Separator"
         :disabled="!may"
         @update:model-value="put({ separator: $event })"

@@ -36,6 +36,7 @@ const emit = defineEmits<{
       :options="several ? [everyOne, ...view.targets] : view.targets"
       option-label="title"
       option-value="name"
+      :placeholder="everyOne.title"
       :disabled="!mayWork"
       aria-label="Target"
       @update:model-value="(target: string) => emit('target', target)"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-// What becomes of a whole set: merged with another, split, copied to another project, removed. Each can be undone.
+// What becomes of a whole set: merged with another, split, copied to another project, a surface or none, removed. Each can be
+// undone.
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
@@ -12,6 +13,7 @@ import { useBoard, useProjects, useRefresh } from '@/api/queries';
 import { useSay } from '@/lib/say';
 
 const props = defineProps<{ view: SetView; slug: string }>();
+const emit = defineEmits<{ surface: [is: boolean] }>();
 const slug = toRef(props, 'slug');
 const board = useBoard(slug);
 const projects = useProjects();
@@ -108,6 +110,13 @@ function remove(): void {
     <button v-if="filled.length > 1" class="plain link soft" @click="show('split')">Split this set</button>
     <button v-if="places.length" class="plain link soft" @click="show('copy')">
       Copy to another project
+    </button>
+    <button
+      class="plain link soft"
+      title="What is no surface holds masks and details that masters read beside one: a target asks of it for what it has."
+      @click="emit('surface', !view.surface)"
+    >
+      {{ view.surface ? 'Treat as masks and details, not a surface' : 'Treat as a surface' }}
     </button>
     <button class="plain link soft" @click="remove">Remove this set</button>
   </div>

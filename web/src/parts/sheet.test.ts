@@ -150,6 +150,32 @@ describe('the layers of a variant', () => {
       'red: Moss',
     ]);
   });
+  it('offer files of no set to what is free, and to nothing else', async () => {
+    const page = mount(LayersPart, {
+      global,
+      props: {
+        layers: [layer('base', 3), layer('wear', null, true)],
+        sets: [{ id: 3, name: 'Oak' }],
+        files: [{ id: 8, path: 'loose/grunge.png' }],
+        mayWork: true,
+        painted: false,
+        seen: [],
+      },
+    });
+    const [base, wear] = page.findAllComponents({ name: 'Select' });
+    const offered = (select: typeof base): string[] =>
+      (select?.props('options') as { items: { text: string }[] }[]).flatMap(({ items }) =>
+        items.map(({ text }) => text),
+      );
+    expect(offered(base)).toEqual(['Oak']);
+    expect(offered(wear)).toEqual(['no set', 'Oak', 'loose/grunge.png']);
+    wear?.vm.$emit('update:modelValue', -8);
+    await page.vm.$nextTick();
+    expect(page.emitted('take')?.[0]).toEqual([
+      { base: { set: 3, property: '' }, wear: { set: 0, file: 8, property: '' } },
+      'wear: loose/grunge.png',
+    ]);
+  });
 });
 
 describe('a constant in the place of a map', () => {

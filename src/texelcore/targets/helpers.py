@@ -1,0 +1,79 @@
+"""What a target asks of a set that is no surface of its own: masks and details that masters read beside a surface."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Iterator
+
+from texelcore.pixels.image import Sample
+from texelcore.pixels.write import SAMPLES
+from texelcore.surface.properties import property_of
+from texelcore.surface.storage import BLOCKS, Storage, TextureFormat
+from texelcore.targets.document import Target, TargetOutput
+
+# The formats that store one channel as it is, by sample.
+_ONE_CHANNEL: dict[Sample, TextureFormat] = {"u8": "r8", "u16": "r16", "f16": "r16f", "f32": "r32f"}
+
+
+def with_masks(target: Target, present: Collection[str]) -> Target:
+    """A target with an output more for each mask of a set that none of its own outputs keeps. `present` are the properties that
+    the set provides. A mask is grey and linear, and has the file, the size and the blocks of the target's other data."""
+    more = tuple(_mask_outputs(target, present))
+    return target.model_copy(update={"outputs": (*target.outputs, *more)}) if more else target
+
+
+def for_helper(target: Target, present: Collection[str]) -> Target:
+    """A target as it asks for a set that is no surface: the outputs that hold something of the set and for which it lacks
+    nothing that cannot be left out, and one for each mask that they do not keep. None of them may be left: the outputs of what
+    is given are then empty."""
+    whole = with_masks(target, present)
+    known = {*present, *(["mask"] if _masks(present) else [])}
+    return whole.model_copy(update={"outputs": tuple(output for output in whole.outputs if _is_of(output, known))})
+
+
+def _is_of(output: TargetOutput, known: Collection[str]) -> bool:
+    """Whether an output holds one of the known properties, and stand-ins for the others."""
+    entries = [entry for entry in output.channels if entry.constant is None]
+    lacking = [entry for entry in entries if entry.property not in known and not entry.drop_when_absent]
+    stands_in = all(entry.when_absent is not None or property_of(entry.property).default for entry in lacking)
+    return stands_in and any(entry.property in known for entry in entries)
+
+
+def _masks(present: Collection[str]) -> list[str]:
+    return sorted(key for key in present if key.startswith("mask."))
+
+
+def _mask_outputs(target: Target, present: Collection[str]) -> Iterator[TargetOutput]:
+    masks = _masks(present)
+    kept = {*target.properties()}
+    kept |= {masks[0]} if masks and "mask" in kept else set()
+    taken = {output.key for output in target.outputs} | {output.suffix.lower() for output in target.outputs}
+    like = next((output for output in target.outputs if _is_data(output)), target.outputs[0])
+    sample: Sample = "u8" if "u8" in SAMPLES[like.file_format] else like.sample
+    form: TextureFormat = "bc4" if like.storage.format in BLOCKS else _ONE_CHANNEL[sample]
+    for key in masks:
+        if key in kept:
+            continue
+        name = word = f"mask_{re.sub('[^a-z0-9]+', '_', key.removeprefix('mask.').lower()).strip('_')}"[:28].rstrip("_")
+        number = 2
+        while name in taken:
+            name, number = f"{word}_{number}", number + 1
+        taken.add(name)
+        yield TargetOutput.model_validate(
+            {
+                "key": name,
+                "title": property_of(key).title[:80],
+                "suffix": name,
+                "file_format": like.file_format,
+                "sample": sample,
+                "encoding": "linear",
+                "channels": [{"channel": "Y", "property": key}],
+                "only_with": [key],
+                "storage": Storage(format=form, mips=like.storage.mips),
+                **like.model_dump(include={"container", "size", "resampling", "mip_filter", "quality"}),
+            }
+        )
+
+
+def _is_data(output: TargetOutput) -> bool:
+    return output.encoding == "linear" and all(entry.property != "normal" for entry in output.channels)
