@@ -95,7 +95,7 @@ def on_a_master(page: Page) -> Place:
     page.get_by_role("button", name="Tiling").click()
 
     def holds() -> None:
-        expect(page.get_by_role("spinbutton", name="Tiling, hard minimum")).to_be_visible()
+        expect(page.get_by_text("Values may be 0.01 to 1000")).to_be_visible()
 
     return "solid-surface · Tidewheel", "parameter=tiling", holds
 

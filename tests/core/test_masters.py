@@ -16,7 +16,7 @@ from texelcore.materials.document import Master, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.gltf import bake, export_glb
 from texelcore.materials.kinds import EXTENDED_KINDS, SURFACE_KINDS
-from texelcore.materials.masters import next_version, shipped_masters
+from texelcore.materials.masters import shipped_masters
 from texelcore.materials.placing import Placement, placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
@@ -153,17 +153,6 @@ def test_binding_connects_every_map_at_once_for_each_target() -> None:
     rough, normal = found["roughness map"], found["normal map"]
     assert rough and (rough.chip, rough.inverted) == ("metal_smooth.a", True)
     assert normal and (normal.channels, normal.down) == ("RG", True)
-
-
-def test_a_new_version_changes_defaults_and_nothing_else() -> None:
-    tiling = SOLID.parameter("tiling")
-    assert tiling
-    made = next_version(SOLID, {"tiling": tiling.model_copy(update={"default": 2.0, "soft_high": 40.0})})
-    assert made.version == SOLID.version + 1 and made.parameter("tiling").default == 2.0  # type: ignore[union-attr]
-    assert made.strands == SOLID.strands and SOLID.parameter("tiling") == tiling
-    for change in ({"label": "Other"}, {"default": -5.0}, {"soft_low": 9.0, "soft_high": 3.0}, {}):
-        with pytest.raises(TexelError):
-            next_version(SOLID, {"tiling": tiling.model_copy(update=change)})
 
 
 VALIDATE = """

@@ -63,6 +63,19 @@ class Caller:
         assert answer.status_code == 200, answer.content
         return answer.json()
 
+    def publish(self, name: str, note: str, **changes: Any) -> Any:
+        """Publish a master's next version, with other things in its document, in place of those of that name."""
+        draft = self.ask("POST", f"/masters/{name}/draft")["draft"]
+        document = {
+            **draft["document"],
+            **{
+                key: [{entry["name"]: entry for entry in change}.get(old["name"], old) for old in draft["document"][key]]
+                for key, change in changes.items()
+            },
+        }
+        kept = self.ask("PUT", f"/masters/{name}/draft", {"document": document, "seen": draft["edit"]})
+        return self.ask("POST", f"/masters/{name}/publish", {"seen": kept["edit"], "note": note})
+
     def send(self, slug: str, files: dict[str, bytes]) -> Any:
         """Drop files into a project, run the sorting, and give the arrival's report."""
         arrival = self.ask("POST", f"/projects/{slug}/arrivals")["id"]

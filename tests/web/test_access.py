@@ -75,7 +75,6 @@ LOOKING = {
 # What takes the role lead; an artist may not.
 FOR_LEADS = {
     ("PUT", "/api/projects/{slug}/tolerances"),
-    ("POST", "/api/masters/{name}/versions"),
     ("POST", "/api/masters"),
     ("DELETE", "/api/masters/{name}"),
     ("POST", "/api/masters/{name}/draft"),
@@ -149,7 +148,6 @@ BODIES: dict[str, Any] = {
     "/api/sets/{set_id}/variants": {"master": "solid-surface"},
     "/api/variants/{variant_id}": {"name": "Other"},
     "/api/models/{model_id}": {"name": "Other"},
-    "/api/masters/{name}/versions": {"base": 1, "parameters": []},
     "/api/masters": {"title": "Mine"},
     "/api/variants/{variant_id}/seen": {},
     "/api/masters/{name}/deprecation": {"deprecated": True},

@@ -250,10 +250,12 @@ def test_two_leads_in_one_draft_lose_nothing(lead: Caller, artist: Caller, users
     # The same once more is no change, whoever sends it.
     assert artist.ask("PUT", f"{address}/draft", {"document": mine, "seen": 1})["edit"] == 2
     assert artist("POST", f"{address}/publish", {"seen": 1}).status_code == 409
-    # Defaults are not published past a draft.
-    lead.ask("POST", "/masters/solid-surface/draft")
-    quick = lead("POST", "/masters/solid-surface/versions", {"base": 1, "parameters": []})
-    assert quick.status_code == 409 and "is being drafted" in quick.json()["problem"]
+    # A default outside of its hard range is no version.
+    wrong = lead.ask("POST", "/masters/solid-surface/draft")["draft"]["document"]
+    wrong["parameters"] = [entry | {"default": -2.0} if entry["name"] == "tiling" else entry for entry in wrong["parameters"]]
+    kept = lead.ask("PUT", "/masters/solid-surface/draft", {"document": wrong, "seen": 1})
+    assert kept["problems"]
+    assert lead("POST", "/masters/solid-surface/publish", {"seen": kept["edit"]}).status_code == 409
     assert lead("DELETE", f"{address}/draft").status_code == 204 and not StudioMaster.objects.filter(title="Ours").exists()
     assert lead("DELETE", "/masters/solid-surface/draft").status_code == 204
     assert StudioMaster.objects.filter(name="solid-surface").exists()

@@ -1,4 +1,4 @@
-"""Masters of the studio: the list, the sheet, publishing."""
+"""Masters of the studio: the list, and the sheet of a version."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import VariantLine
 from texelweb.masters.models import MasterDraft, MasterVersion, SetVariant, StudioMaster
-from texelweb.masters.publish import EMPTY, MASTERS, publish
+from texelweb.masters.publish import EMPTY, MASTERS
 from texelweb.projects.models import Membership, Role
 from texelweb.refusals import Refused, not_found
 
@@ -124,14 +124,6 @@ class MasterView(Schema):
     successor: str | None
 
 
-class NewVersion(Schema):
-    """A changed version of a master: parameters with other defaults or ranges, against version `base`."""
-
-    base: int
-    note: str = ""
-    parameters: list[Parameter]
-
-
 @router.get("/masters", response={200: list[MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
 def list_masters(request: HttpRequest) -> list[MasterLine]:
     """The studio's masters. Variants are counted where the asking user may see them."""
@@ -167,18 +159,6 @@ def download_materialx(request: HttpRequest, name: str, version: int | None = No
     file = f"{document.name}-v{document.version}.mtlx"
     headers = {"Content-Disposition": f'attachment; filename="{file}"'}
     return HttpResponse(made.text, content_type="application/xml", headers=headers)
-
-
-@router.post(
-    "/masters/{name}/versions",
-    response={200: MasterView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
-    operation_id="publish_version",
-)
-def publish_version(request: HttpRequest, name: str, body: NewVersion) -> MasterView:
-    """Publish a changed version. That takes the role lead in some project of the studio."""
-    master = find(request, name, edits=True)
-    made = publish(master, {entry.name: entry for entry in body.parameters}, body.base, body.note, request.user)
-    return _view(request, master, made)
 
 
 def find_version(request: HttpRequest, name: str) -> MasterVersion:

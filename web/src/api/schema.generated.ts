@@ -970,26 +970,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/masters/{name}/versions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Publish Version
-         * @description Publish a changed version. That takes the role lead in some project of the studio.
-         */
-        post: operations["publish_version"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/models/{model_id}": {
         parameters: {
             query?: never;
@@ -6725,21 +6705,6 @@ export interface components {
              * @default
              */
             name: string;
-        };
-        /**
-         * NewVersion
-         * @description A changed version of a master: parameters with other defaults or ranges, against version `base`.
-         */
-        NewVersion: {
-            /** Base */
-            base: number;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /** Parameters */
-            parameters: components["schemas"]["Parameter"][];
         };
         /**
          * NoteView
@@ -13457,86 +13422,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SheetPublished"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MasterView"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    publish_version: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewVersion"];
             };
         };
         responses: {

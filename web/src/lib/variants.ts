@@ -13,21 +13,6 @@ export function sameValue(first: unknown, second: unknown): boolean {
   return first === second;
 }
 
-/** What is wrong with a number's ranges, as a sentence; empty where nothing is. */
-export function rangeProblem(parameter: Parameter): string {
-  if (parameter.kind !== 'number') return '';
-  const { soft_low: low, soft_high: high, hard_low: least, hard_high: most } = parameter;
-  const value = Number(parameter.default);
-  if (low >= high) return `The slider runs from ${written(low)} to ${written(high)}: from must be below to.`;
-  if (least != null && most != null && least >= most)
-    return `The hard minimum, ${written(least)}, must be below the hard maximum, ${written(most)}.`;
-  if (least != null && (value < least || low < least))
-    return `Default and slider must not go below the hard minimum, ${written(least)}.`;
-  if (most != null && (value > most || high > most))
-    return `Default and slider must not go above the hard maximum, ${written(most)}.`;
-  return '';
-}
-
 /** What is wrong between the values of one group, as a sentence: a minimum above its maximum. */
 export function groupProblem(parameters: readonly Parameter[], own: Values): string {
   const value = (end: string) => {

@@ -1,30 +1,24 @@
 <script setup lang="ts">
-// A master's sheet: strands as rows, chips instead of wires; parameters' defaults and ranges beside it.
+// A published master's sheet, to be read: strands as rows, chips instead of wires; its parameters beside it. The next version is
+// written in a draft.
 import { useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
-import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
-import ToggleSwitch from 'primevue/toggleswitch';
-import { computed, nextTick, ref, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { api, take, type Parameter, type Schemas } from '@/api/client';
-import { useMaster, useRefresh } from '@/api/queries';
-import { hexOf, linearOf, type Linear } from '@/lib/colours';
+import { api, take } from '@/api/client';
+import { useMaster } from '@/api/queries';
 import { useAddress } from '@/lib/address';
-import { useDraft } from '@/lib/draft';
-import { useOvertaken } from '@/lib/overtaken';
 import { useSay } from '@/lib/say';
-import { grouped, rangeProblem } from '@/lib/variants';
 import MasterEnd from '@/parts/MasterEnd.vue';
+import MasterParameters from '@/parts/MasterParameters.vue';
 import NameDialog from '@/parts/NameDialog.vue';
-import NumberField from '@/parts/NumberField.vue';
 import Trouble from '@/parts/Trouble.vue';
 
 const route = useRoute();
 const router = useRouter();
 const say = useSay();
-const overtaken = useOvertaken();
 const cache = useQueryClient();
 const slug = computed(() => String(route.params.slug));
 const name = computed(() => String(route.params.name));
@@ -35,33 +29,10 @@ const version = computed({
 });
 const master = useMaster(name, version);
 const view = computed(() => master.data.value);
-const refresh = useRefresh(slug);
 
 const lit = ref<string | null>(null);
-const written = useDraft<Record<string, Parameter>>(
-  `master.${name.value}`,
-  ref({}),
-  'Changes of the master’s parameters',
-);
-const draft = computed({
-  get: () => written.draft.value ?? {},
-  set: (to: Record<string, Parameter>) => (written.draft.value = to),
-});
-const note = ref('');
-/** The parameter whose hard range is shown. */
+/** The parameter of which all is said. */
 const opened = useAddress('parameter', '');
-const SOFT = [
-  { field: 'default', words: 'default' },
-  { field: 'soft_low', words: 'slider from' },
-  { field: 'soft_high', words: 'slider to' },
-] as const;
-const HARD = [
-  { field: 'hard_low', words: 'hard minimum' },
-  { field: 'hard_high', words: 'hard maximum' },
-] as const;
-const editing = computed(
-  () => view.value?.may_publish && view.value.version === view.value.latest && !view.value.draft,
-);
 /** What one strand costs, in words. */
 function costOf(strand: string): string {
   const cost = view.value?.cost.strands.find((entry) => entry.strand === strand);
@@ -69,11 +40,6 @@ function costOf(strand: string): string {
   const reads = cost.reads ? `${cost.reads} texture read, ` : '';
   return `${reads}${cost.arithmetic} ${cost.arithmetic === 1 ? 'step' : 'steps'} of arithmetic`;
 }
-const changed = computed(() => Object.values(draft.value));
-const parameters = computed(() =>
-  (view.value?.parameters ?? []).map((entry) => draft.value[entry.name] ?? entry),
-);
-const groups = computed(() => grouped(parameters.value));
 const sheet = computed(() => {
   const found = new Map<string, NonNullable<typeof view.value>['strands']>();
   for (const strand of view.value?.strands ?? []) {
@@ -107,47 +73,6 @@ async function copy(title: string): Promise<boolean> {
 const behind = computed(
   () => view.value?.variants.filter((entry) => entry.version < entry.latest).length ?? 0,
 );
-
-watch(
-  () => view.value?.version,
-  (_, before) => before !== undefined && (draft.value = {}),
-);
-function change(parameter: Parameter, what: Partial<Parameter>): void {
-  const next = { ...parameter, ...what };
-  const was = view.value?.parameters.find((entry) => entry.name === parameter.name);
-  const rest = Object.fromEntries(Object.entries(draft.value).filter(([key]) => key !== parameter.name));
-  draft.value = JSON.stringify(next) === JSON.stringify(was) ? rest : { ...rest, [parameter.name]: next };
-}
-function publish(): void {
-  if (!view.value || !changed.value.length) return;
-  // What was typed is for the version that was looked at; when another is published meanwhile it must not be lost.
-  const [typed, wanted] = [{ ...draft.value }, changed.value as Schemas['Parameter'][]];
-  overtaken(
-    () =>
-      take(
-        api.POST('/api/masters/{name}/versions', {
-          params: { path: { name: name.value } },
-          body: { base: view.value?.version ?? 0, note: note.value, parameters: wanted },
-        }),
-      ),
-    async () => {
-      version.value = null;
-      await master.refetch();
-      await nextTick();
-      draft.value = typed;
-    },
-  )
-    .then((made) => {
-      draft.value = {};
-      note.value = '';
-      version.value = null;
-      cache.setQueryData(['master', name.value, null], made);
-      void cache.invalidateQueries({ queryKey: ['masters'] });
-      refresh();
-      say.done(`${made.title} v${made.version} is published; variants stay on theirs.`);
-    })
-    .catch(say.wrong);
-}
 </script>
 
 <template>
@@ -281,91 +206,9 @@ function publish(): void {
     <aside v-keep-scroll class="side">
       <div class="head">
         <h2>Parameters</h2>
-        <span class="soft">{{ editing ? 'default, slider from and to' : 'defaults' }}</span>
+        <span class="soft">default, slider from and to</span>
       </div>
-      <section v-for="entry in groups" :key="entry.group" class="group">
-        <h3 class="soft">{{ entry.group }}</h3>
-        <div
-          v-for="parameter in entry.parameters"
-          :key="parameter.name"
-          class="parameter"
-          :class="{ lit: lit === parameter.name, own: draft[parameter.name] }"
-          :data-parameter="parameter.name"
-          @mouseenter="lit = parameter.name"
-          @mouseleave="lit = null"
-        >
-          <button
-            v-if="parameter.kind === 'number'"
-            class="plain"
-            :aria-expanded="opened === parameter.name"
-            title="Show the hard range, which no value leaves"
-            @click="opened = opened === parameter.name ? '' : parameter.name"
-          >
-            {{ parameter.label }}
-          </button>
-          <span v-else>{{ parameter.label }}</span>
-          <template v-if="parameter.kind === 'number'">
-            <NumberField
-              v-for="{ field, words } in SOFT"
-              :key="field"
-              :model-value="Number(parameter[field])"
-              :soft-low="parameter.soft_low"
-              :soft-high="parameter.soft_high"
-              :low="field === 'default' ? parameter.hard_low : null"
-              :high="field === 'default' ? parameter.hard_high : null"
-              :disabled="!editing"
-              :label="`${parameter.label}, ${words}`"
-              @update:model-value="change(parameter, { [field]: $event ?? 0 })"
-            />
-          </template>
-          <input
-            v-else-if="parameter.kind === 'colour'"
-            type="color"
-            :value="hexOf(parameter.default as unknown as Linear)"
-            :disabled="!editing"
-            :aria-label="`${parameter.label}, default`"
-            @change="
-              change(parameter, {
-                default: linearOf(($event.target as HTMLInputElement).value),
-              })
-            "
-          />
-          <ToggleSwitch
-            v-else
-            :model-value="parameter.default === true"
-            :disabled="!editing"
-            :aria-label="`${parameter.label}, default`"
-            @update:model-value="(to: boolean) => change(parameter, { default: to })"
-          />
-          <p v-if="draft[parameter.name] && rangeProblem(parameter)" class="wrong" role="alert">
-            ✕ {{ rangeProblem(parameter) }}
-          </p>
-          <div v-if="opened === parameter.name" class="hard">
-            <label v-for="{ field, words } in HARD" :key="field" class="soft">
-              {{ words }}
-              <NumberField
-                :model-value="parameter[field] ?? null"
-                empty="none"
-                :soft-low="parameter.soft_low"
-                :soft-high="parameter.soft_high"
-                :disabled="!editing"
-                :label="`${parameter.label}, ${words}`"
-                @update:model-value="change(parameter, { [field]: $event })"
-              />
-            </label>
-          </div>
-        </div>
-      </section>
-      <div v-if="changed.length" class="publish">
-        <InputText v-model="note" placeholder="What changed" aria-label="What changed" maxlength="300" />
-        <Button
-          :label="`Publish v${view.latest + 1}`"
-          :disabled="changed.some((entry) => rangeProblem(entry))"
-          @click="publish"
-        />
-        <button class="plain link soft" @click="draft = {}">Discard changes</button>
-        <p class="soft">Variants stay on their version until somebody moves them.</p>
-      </div>
+      <MasterParameters v-model:lit="lit" v-model:opened="opened" :parameters="view.parameters" />
       <div class="head part">
         <h2>Where used</h2>
         <span class="soft">{{
@@ -445,6 +288,7 @@ function publish(): void {
   flex: 1;
 }
 .figures {
+  align-items: baseline;
   display: flex;
   gap: 18px;
   padding-top: 6px;
@@ -456,7 +300,7 @@ function publish(): void {
 }
 .strand {
   display: grid;
-  grid-template-columns: 140px 110px 1fr 66px;
+  grid-template-columns: 156px 100px 1fr 66px;
   align-items: center;
   min-height: 29px;
   padding: 2px 6px;
@@ -505,70 +349,6 @@ function publish(): void {
   border-left: 1px solid var(--rule);
   padding: 18px 16px 40px;
   overflow: auto;
-}
-.group {
-  padding: 7px 0;
-  border-bottom: 1px solid var(--rule);
-}
-h3 {
-  font-size: 12px;
-  font-weight: 500;
-}
-.parameter {
-  display: grid;
-  grid-template-columns: 1fr repeat(3, 62px);
-  gap: 6px;
-  align-items: center;
-  min-height: 27px;
-  padding: 0 4px;
-}
-.parameter > :not(:first-child):last-child:nth-child(2) {
-  grid-column: 2;
-}
-.parameter .wrong,
-.hard {
-  grid-column: 1 / -1;
-  display: flex;
-  gap: 16px;
-  padding-bottom: 6px;
-}
-.hard label {
-  display: flex;
-  gap: 7px;
-  align-items: center;
-}
-.parameter.lit {
-  background: var(--wash);
-}
-.own {
-  font-weight: 650;
-}
-.parameter input[type='color'] {
-  width: 62px;
-  height: 20px;
-  padding: 0;
-  border: 0;
-  background: none;
-}
-.parameter :deep(.number) {
-  --number-width: 62px;
-}
-.wrong {
-  color: var(--madder);
-}
-.publish {
-  position: sticky;
-  bottom: 0;
-  background: var(--paper);
-  border-block: 1px solid var(--ink);
-  padding: 10px 0;
-  display: grid;
-  grid-template-columns: 1fr auto auto;
-  align-items: center;
-  gap: 8px 12px;
-}
-.publish p {
-  grid-column: 1 / -1;
 }
 .part {
   margin-top: 24px;
