@@ -6,22 +6,19 @@ from datetime import datetime
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
+from ninja import Field, Router, Schema, Status
 
 from texelcore.materials.blocks import examine_block
 from texelcore.materials.document import Block
 from texelcore.materials.folding import apart, fold
-from texelcore.materials.fromgltf import materials_of
 from texelcore.materials.typing import read_master
 from texelweb.api.masters import enter_studio, may_publish
 from texelweb.api.schemas import ErrorBody
 from texelweb.masters.blocks import Use, publish_block, remove_block, uses
 from texelweb.masters.models import StudioBlock
-from texelweb.refusals import Refused, not_found
+from texelweb.refusals import not_found
 
 router = Router(tags=["masters"])
-# As large as a model may be.
-LARGEST_GLTF = 64 * 2**20
 
 
 class BlockVersionLine(Schema):
@@ -76,14 +73,6 @@ class Written(Schema):
     document: dict[str, Any]
 
 
-class GltfMaterial(Schema):
-    """A material of a glTF file as a master to begin with, and what was left out of it, in words."""
-
-    name: str
-    document: dict[str, Any]
-    left: list[str]
-
-
 class NewBlock(Schema):
     """A block to keep: as a new one, or as the next version of the studio's block `of`, made from its version `base`."""
 
@@ -101,21 +90,6 @@ def fold_rows(request: HttpRequest, body: Folding) -> Written:
     if found.document is None or found.problems:
         raise found.problems[0].error
     return Written(document=fold(found.document, body.strands, body.title).model_dump(mode="json"))
-
-
-@router.post(
-    "/sheets/gltf", response={200: list[GltfMaterial], 404: ErrorBody, 409: ErrorBody}, operation_id="read_gltf_materials"
-)
-def read_gltf_materials(request: HttpRequest, file: File[UploadedFile], name: Form[str]) -> list[GltfMaterial]:
-    """The materials of a glTF file as masters to begin with. Nothing is kept of the file."""
-    enter_studio(request)
-    shown = name.replace("\\", "/").rpartition("/")[2][:80] or "The file"
-    if (file.size or 0) > LARGEST_GLTF:
-        raise Refused(409, shown, f"is larger than {LARGEST_GLTF // 2**20} MB.", "Export its materials without the heavy meshes.")
-    return [
-        GltfMaterial(name=found.name, document=found.master.model_dump(mode="json"), left=list(found.left))
-        for found in materials_of(file.read(), shown)
-    ]
 
 
 @router.post("/sheets/apart", response={200: Written, 404: ErrorBody, 409: ErrorBody}, operation_id="take_block_apart")

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
-from ninja import Field, Schema, Status
+from ninja import Field, File, Form, Schema, Status, UploadedFile
 from numpy.typing import NDArray
 
 from texelcore.colour.srgb import from_linear
@@ -17,6 +17,7 @@ from texelcore.materials.cost import MasterCost, cost_of
 from texelcore.materials.document import WIDTHS, Value, ValueKind, check_values
 from texelcore.materials.evaluate import run_all, texel_centres
 from texelcore.materials.findings import MadeFor, MasterFinding, findings_of
+from texelcore.materials.fromgltf import materials_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.stage import STAGE_TARGET, stripes
 from texelcore.materials.strands import MasterProblem
@@ -36,11 +37,13 @@ from texelweb.library.pins import pins_of
 from texelweb.masters.models import SetVariant
 from texelweb.masters.publish import EMPTY, MASTERS
 from texelweb.projects.models import Membership
-from texelweb.refusals import not_found
+from texelweb.refusals import Refused, not_found
 from texelweb.sets.models import TextureSet
 
 # The edge of the small pictures of rows.
 TILE = 24
+# As large as a model may be.
+LARGEST_GLTF = 64 * 2**20
 Rows = NDArray[np.uint8]
 
 
@@ -125,6 +128,14 @@ class RowsTried(Schema):
     picture: str
 
 
+class GltfMaterial(Schema):
+    """A material of a glTF file as a master to begin with, and what was left out of it, in words."""
+
+    name: str
+    document: dict[str, Any]
+    left: list[str]
+
+
 ANSWERS = {200: MasterView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
@@ -152,6 +163,21 @@ def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
         version = masters.version_of(masters.find(request, name), int(number) if number.isdigit() else None)
         document, base = version.document.model_dump(mode="json"), f"{version.document.title} v{version.number}"
     return masters.view(request, MASTERS.make(body.title, document, request.user, base))
+
+
+@router.post(
+    "/sheets/gltf", response={200: list[GltfMaterial], 404: ErrorBody, 409: ErrorBody}, operation_id="read_gltf_materials"
+)
+def read_gltf_materials(request: HttpRequest, file: File[UploadedFile], name: Form[str]) -> list[GltfMaterial]:
+    """The materials of a glTF file as masters to begin with. Nothing is kept of the file."""
+    masters.enter_studio(request)
+    shown = name.replace("\\", "/").rpartition("/")[2][:80] or "The file"
+    if (file.size or 0) > LARGEST_GLTF:
+        raise Refused(409, shown, f"is larger than {LARGEST_GLTF // 2**20} MB.", "Export its materials without the heavy meshes.")
+    return [
+        GltfMaterial(name=found.name, document=found.master.model_dump(mode="json"), left=list(found.left))
+        for found in materials_of(file.read(), shown)
+    ]
 
 
 @router.post("/masters/{name}/draft", response=ANSWERS, operation_id="begin_master_draft")

@@ -60,7 +60,7 @@ async function keep(): Promise<void> {
     header="Keep this block for the studio"
     @update:visible="emit('close')"
   >
-    <form class="form" @submit.prevent="keep">
+    <form class="asked" @submit.prevent="keep">
       <label
         >It becomes
         <Select
@@ -83,21 +83,3 @@ async function keep(): Promise<void> {
     </form>
   </Dialog>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  gap: 10px;
-  width: 420px;
-}
-label {
-  display: grid;
-  grid-template-columns: 120px 1fr;
-  align-items: center;
-}
-.acts {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
-}
-</style>

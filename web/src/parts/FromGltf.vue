@@ -59,7 +59,7 @@ function begin(): void {
     header="A master from a material"
     @update:visible="found = []"
   >
-    <form class="form" @submit.prevent="begin">
+    <form class="asked" @submit.prevent="begin">
       <label
         >Material
         <Select
@@ -83,22 +83,7 @@ function begin(): void {
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  gap: 10px;
-  width: 400px;
-}
-label {
-  display: grid;
-  grid-template-columns: 90px 1fr;
-  align-items: center;
-}
 .look {
   color: var(--ochre);
-}
-.acts {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>
