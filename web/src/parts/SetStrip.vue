@@ -19,6 +19,8 @@ interface Part {
 const strip = ref<HTMLElement | null>(null);
 const here = ref('Ledger');
 
+const some = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
+
 const parts = computed<Part[]>(() => {
   const { findings, build, proved, variants, origin, lines, files } = props.view;
   const errors = findings.filter((entry) => entry.severity === 'error').length;
@@ -30,13 +32,13 @@ const parts = computed<Part[]>(() => {
       section: 'Ledger',
       text: `Ledger ${rows}`,
       state: rows ? 'holds' : 'look',
-      says: `${rows} rows filled`,
+      says: `${some(rows, 'row')} filled`,
     },
     {
       section: 'Findings',
       text: `Findings${errors + warnings ? ` ${errors + warnings}` : ''}`,
       state: errors ? 'wrong' : warnings ? 'look' : 'holds',
-      says: `${errors} errors, ${warnings} warnings`,
+      says: `${some(errors, 'error')}, ${some(warnings, 'warning')}`,
     },
     {
       section: 'Outputs',
@@ -64,7 +66,7 @@ const parts = computed<Part[]>(() => {
       section: 'Notes',
       text: `Notes${props.notes ? ` ${props.notes}` : ''}`,
       state: 'none',
-      says: `${props.notes} notes`,
+      says: some(props.notes, 'note'),
     },
     {
       section: 'Origin',
@@ -72,7 +74,7 @@ const parts = computed<Part[]>(() => {
       state: origin ? 'holds' : 'none',
       says: origin ? 'written down' : 'not written down',
     },
-    { section: 'Files', text: `Files ${files.length}`, state: 'none', says: `${files.length} files` },
+    { section: 'Files', text: `Files ${files.length}`, state: 'none', says: some(files.length, 'file') },
   ];
 });
 const QUIET = ['Notes', 'Files'];

@@ -1,0 +1,82 @@
+// @vitest-environment happy-dom
+// A cell that is read as text and written by typing.
+import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
+import PrimeVue from 'primevue/config';
+import { afterEach, describe, expect, it } from 'vitest';
+
+import PickField from './PickField.vue';
+
+enableAutoUnmount(afterEach);
+
+const OFFERS = [
+  { value: 'mix', text: 'mix', said: 'between two' },
+  { value: 'multiply', text: 'multiply', said: 'times' },
+];
+function cell(props: object = {}) {
+  const page = mount(PickField, {
+    props: {
+      text: 'mix',
+      label: 'Operation',
+      offers: (typed: string) => OFFERS.filter(({ text }) => text.startsWith(typed)),
+      editable: true,
+      ...props,
+    },
+    global: { plugins: [PrimeVue as never] },
+    attachTo: document.body,
+  });
+  const input = () => page.find('input');
+  async function type(text: string, key: string): Promise<void> {
+    await input().setValue(text);
+    await input().trigger('keydown', { key });
+    await flushPromises();
+  }
+  return { page, input, type };
+}
+
+describe('a cell that is written', () => {
+  it('is text until somebody types, and a letter begins it', async () => {
+    const { page, input } = cell();
+    expect(page.get('button').text()).toBe('mix');
+    await page.get('button').trigger('keydown', { key: 'm' });
+    await flushPromises();
+    expect(input().element.value).toBe('m');
+    await input().trigger('keydown', { key: 'Escape' });
+    await flushPromises();
+    expect(page.find('input').exists()).toBe(false);
+    expect(page.emitted()).not.toHaveProperty('take');
+    expect(document.activeElement).toBe(page.get('button').element);
+  });
+
+  it('takes the best that is offered by enter, and a number as it is typed', async () => {
+    const { page, type } = cell();
+    await page.get('button').trigger('click');
+    await type('mul', 'Enter');
+    expect(page.emitted('take')).toEqual([['multiply']]);
+    for (const typed of ['0.5', '0,5', 'on']) {
+      await page.get('button').trigger('click');
+      await type(typed, 'Enter');
+    }
+    expect(page.emitted('typed')).toEqual([['0.5'], ['0,5'], ['on']]);
+    expect(page.emitted('take')).toHaveLength(1);
+  });
+
+  it('keeps what was typed when it is left, and says nothing where nothing changed', async () => {
+    const { page, type } = cell();
+    await page.get('button').trigger('click');
+    await type('nothing like it', 'Tab');
+    expect(page.emitted('typed')).toEqual([['nothing like it']]);
+    await page.get('button').trigger('click');
+    await type('mix', 'Tab');
+    expect(page.emitted('typed')).toHaveLength(1);
+  });
+
+  it('says what is wrong, and is closed to whoever may only look', async () => {
+    const { page } = cell({ text: '', empty: 'nothing', wrong: 'It needs a colour.', editable: false });
+    const button = page.get('button');
+    expect(button.attributes('aria-label')).toBe('Operation: nothing. It needs a colour.');
+    await button.trigger('click');
+    await button.trigger('keydown', { key: 'Enter' });
+    expect(page.find('input').exists()).toBe(false);
+    expect(button.attributes('tabindex')).toBe('-1');
+  });
+});
