@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -117,6 +118,15 @@ def test_the_mask_is_what_the_engine_gets_and_the_dock_wears_it(artist: Caller, 
     # Half of it is bare metal, as the mask says: where nobody has painted, that alone decides.
     seen = {entry["layer"]: entry["share"] for entry in artist.ask("POST", f"/variants/{variant['id']}/seen", BARE)}
     assert seen["metal"] == pytest.approx(0.5, abs=0.2) and seen["paint"] == pytest.approx(0.5, abs=0.2)
+
+    # What is written as MaterialX takes it along.
+    artist.ask("POST", f"/variants/{variant['id']}/materialx")
+    run_queued()
+    written = b"".join(artist("GET", f"/variants/{variant['id']}/materialx").streaming_content)
+    with zipfile.ZipFile(io.BytesIO(written)) as archive:
+        (name,) = (name for name in archive.namelist() if "mask" in name)
+        mask = np.asarray(Pillow.open(io.BytesIO(archive.read(name))))
+        assert np.array_equal(mask, bands(True)) and name in archive.read("material.mtlx").decode()
 
     orders = {"targets": ["orbit-desktop"], "sets": [door, made.pk]}
     (ordered,) = artist.ask("POST", "/projects/weir/deliveries", orders)
