@@ -17,6 +17,10 @@ interface Choices {
   side: Ref<'source' | 'output'>;
 }
 
+/** A page that takes its time to be loaded. */
+const loaded = { render: () => h('em') };
+let slow = Promise.resolve(loaded);
+
 async function page(address: string) {
   let choices: Choices | undefined;
   const view = {
@@ -35,6 +39,7 @@ async function page(address: string) {
     routes: [
       { path: '/set', component: view },
       { path: '/other', component: { render: () => h('b') } },
+      { path: '/slow', component: () => slow },
     ],
   });
   await router.push(address);
@@ -81,5 +86,27 @@ describe('the address of a page', () => {
     await router.push('/other?row=mine');
     await rest();
     expect(router.currentRoute.value.fullPath).toBe('/other?row=mine');
+  });
+
+  it('calls nobody back who is on the way to a page that is still loading', async () => {
+    let arrive = (): void => undefined;
+    slow = new Promise((resolve) => (arrive = () => resolve(loaded)));
+    const { choices, router, rest } = await page('/set');
+    choices.row.value = 'normal';
+    const gone = router.push('/slow');
+    await rest();
+    arrive();
+    await gone;
+    await rest();
+    expect(router.currentRoute.value.fullPath).toBe('/slow');
+  });
+
+  it('is written after all where somebody stays', async () => {
+    const { choices, router, rest } = await page('/set');
+    router.beforeEach((to) => to.path !== '/other');
+    choices.row.value = 'normal';
+    await router.push('/other');
+    await rest();
+    expect(router.currentRoute.value.fullPath).toBe('/set?row=normal');
   });
 });

@@ -9,7 +9,19 @@ let last = 0;
 
 /** Changes of the query that wait to be written, for each router. */
 const pending = new WeakMap<Router, { path: string; query: LocationQueryRaw; timer: number }>();
+/** For each router, whether somebody is on the way to another page, which may still be loading. */
+const leaving = new WeakMap<Router, { now: boolean }>();
 
+function watchedOver(router: Router): { now: boolean } {
+  const known = leaving.get(router);
+  if (known) return known;
+  const state = { now: false };
+  leaving.set(router, state);
+  router.beforeEach((to, from) => void (state.now = to.path !== from.path));
+  router.afterEach(() => void (state.now = false));
+  router.onError(() => void (state.now = false));
+  return state;
+}
 function write(router: Router, name: string, value: string | undefined): void {
   const { path } = router.currentRoute.value;
   const before = pending.get(router);
@@ -20,6 +32,11 @@ function write(router: Router, name: string, value: string | undefined): void {
 }
 function flush(router: Router): void {
   const change = pending.get(router);
+  // To write now would call somebody back who is on the way to another page.
+  if (change && watchedOver(router).now) {
+    change.timer = window.setTimeout(() => flush(router), REST);
+    return;
+  }
   pending.delete(router);
   const now = router.currentRoute.value;
   // The page may have been left meanwhile.
@@ -41,6 +58,7 @@ export function useAddress<T extends string = string>(
 export function useAddress<T extends Plain>(name: string, usual: T, allowed?: readonly T[]): Ref<T> {
   const route = useRoute();
   const router = useRouter();
+  watchedOver(router);
   const read = (): T => {
     const text = route.query[name];
     if (typeof text !== 'string') return usual;
@@ -86,6 +104,7 @@ export function useAddress<T extends Plain>(name: string, usual: T, allowed?: re
 export function useCarried(name: string): Ref<string> {
   const route = useRoute();
   const router = useRouter();
+  watchedOver(router);
   const read = (query: LocationQueryRaw): string => (typeof query[name] === 'string' ? query[name] : '');
   const text = ref(read(route.query));
   watch(text, (now) => write(router, name, now || undefined));
