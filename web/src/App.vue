@@ -2,13 +2,19 @@
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 
+import { useRouter } from 'vue-router';
+
 import { useFocusKept } from './lib/focus';
+import { findLost } from './lib/lost';
+import { useSay } from './lib/say';
 import Mark from './parts/Mark.vue';
 import SignInAgain from './parts/SignInAgain.vue';
 import { useSession } from './stores/session';
 
 const session = useSession();
+const say = useSay();
 useFocusKept();
+findLost(useRouter(), (address) => window.location.assign(address), say.wrong);
 </script>
 
 <template>

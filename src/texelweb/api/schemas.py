@@ -44,6 +44,8 @@ class ProjectView(Schema):
     sets: int
     open_files: int
     questions: int
+    # How many targets it has taken.
+    targets: int
 
 
 class TargetView(Schema):

@@ -40,6 +40,7 @@ def project_view(access: Access) -> schemas.ProjectView:
         sets=project.sets.count(),
         open_files=project.files.filter(set__isnull=True).count(),
         questions=questions.count(project),
+        targets=project.targets.count(),
     )
 
 

@@ -7351,6 +7351,8 @@ export interface components {
             target: string;
             /** Target Title */
             target_title: string;
+            /** Targets */
+            targets: number;
             /** Title */
             title: string;
         };
@@ -7420,6 +7422,8 @@ export interface components {
             target: string;
             /** Target Title */
             target_title: string;
+            /** Targets */
+            targets: number;
             /** Title */
             title: string;
         };
