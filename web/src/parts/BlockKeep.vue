@@ -60,7 +60,7 @@ async function keep(): Promise<void> {
     header="Keep this block for the studio"
     @update:visible="emit('close')"
   >
-    <form class="asked" @submit.prevent="keep">
+    <form class="dialog-form" @submit.prevent="keep">
       <label
         >It becomes
         <Select

@@ -59,7 +59,7 @@ function begin(): void {
     header="A master from a material"
     @update:visible="found = []"
   >
-    <form class="asked" @submit.prevent="begin">
+    <form class="dialog-form" @submit.prevent="begin">
       <label
         >Material
         <Select
