@@ -134,6 +134,19 @@ def test_many_sets_are_moved_tagged_and_given_a_target_as_one_act(artist: Caller
     assert (places(artist)["oak"], board["fir"]["target_name"]) == ("town/mill", "orbit-desktop")
 
 
+def test_many_sets_are_masks_and_details_as_one_act(artist: Caller, trees: dict[str, int]) -> None:
+    first, second, *_ = trees.values()
+    before = [entry.revision for entry in TextureSet.objects.filter(pk__in=(first, second)).order_by("pk")]
+    artist.ask("PATCH", f"/sets/{first}", {"surface": False})
+    assert change(artist, [first, second], surface=False).json() == {"changed": 1}
+    found = list(TextureSet.objects.filter(pk__in=(first, second)).order_by("pk"))
+    assert [entry.ledger.surface for entry in found] == [False, False]
+    assert [entry.revision for entry in found] == [number + 1 for number in before]
+    assert all(entry.revisions.get(number=entry.revision).ledger == entry.ledger for entry in found)
+    artist.ask("POST", "/projects/weir/undo")
+    assert [entry.ledger.surface for entry in TextureSet.objects.filter(pk__in=(first, second)).order_by("pk")] == [False, True]
+
+
 def test_removed_sets_come_back_together_with_their_files(artist: Caller, trees: dict[str, int]) -> None:
     before = places(artist)
     assert change(artist, [trees["oak"], trees["elm"]], remove=True).json() == {"changed": 2}

@@ -56,6 +56,8 @@ def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
             missing = next(
                 (entry.property for entry in planned.channels if planned.problem_rule == "missing" and entry.fills), None
             )
+            masks = all(row.property.startswith("mask.") for row in subject.ledger.rows)
+            other = " Or say on its page that it holds masks and details, and is no surface." if missing and masks else ""
             yield Finding(
                 rule=planned.problem_rule,
                 severity="error",
@@ -63,7 +65,7 @@ def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
                 subject=planned.file_name,
                 property=missing,
                 message=planned.problem,
-                way_out=planned.way_out,
+                way_out=planned.way_out + other,
             )
 
 

@@ -74,6 +74,7 @@ class SetsChanging(Schema):
     add_tags: list[str] = Field(default=[], max_length=30)
     drop_tags: list[str] = Field(default=[], max_length=30)
     target: str | None = Field(default=None, max_length=100)
+    surface: bool | None = None
     remove: bool = False
 
 
@@ -174,8 +175,8 @@ def remove_folder(request: HttpRequest, slug: str, folder_id: int) -> list[Folde
 
 @router.post("/projects/{slug}/sets/change", response={200: SetsChanged, **REFUSALS}, operation_id="change_sets")
 def post_change_sets(request: HttpRequest, slug: str, body: SetsChanging) -> SetsChanged:
-    """Move, tag, give another target to, or remove many sets, as one act that one undo takes back. Where somebody else has
-    changed one of them since the page looked, nothing is done and the answer says what they did."""
+    """Move, tag, give another target or kind to, or remove many sets, as one act that one undo takes back. Where somebody else
+    has changed one of them since the page looked, nothing is done and the answer says what they did."""
     access = enter(request, slug, Role.ARTIST)
     change = SetsChange(
         moves=body.place is not None,
@@ -184,6 +185,7 @@ def post_change_sets(request: HttpRequest, slug: str, body: SetsChanging) -> Set
         drop_tags=body.drop_tags,
         target=ensure(access.project, body.target, access.user) if body.target else None,
         every_target=body.target == "",
+        surface=body.surface,
         removes=body.remove,
     )
     wanted = {entry.id: entry.seen for entry in body.sets}

@@ -1,4 +1,5 @@
-"""One change of many sets at once: their folder, tags or target, or their removal. It is one act, which one undo takes back."""
+"""One change of many sets at once: their folder, tags or target, whether they are surfaces, or their removal. It is one act,
+which one undo takes back."""
 
 from __future__ import annotations
 
@@ -15,6 +16,7 @@ from texelweb.library.pins import pins_of
 from texelweb.projects.models import Project
 from texelweb.record.steps import Noted, note_steps, together
 from texelweb.sets import questions
+from texelweb.sets.ledgers import KINDS, keep_revisions
 from texelweb.sets.models import Folder, TextureSet
 from texelweb.sets.removal import let_go
 from texelweb.sets.writing import SET, document_of, lock_project, note_all, refuse_if_overtaken
@@ -35,6 +37,8 @@ class SetsChange:
     target: Target | None = None
     # Made for all targets that are for every set, not for one of their own.
     every_target: bool = False
+    # Whether they are surfaces; None leaves that.
+    surface: bool | None = None
     removes: bool = False
 
 
@@ -58,6 +62,7 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
             refuse_if_overtaken(entry, seen, user)
     for_all = len(pins_of(project).for_all) if change.target else 0
     changed: list[tuple[TextureSet, dict[str, Any]]] = []
+    revised: list[TextureSet] = []
     for entry in found:
         before = document_of(entry)
         if change.moves:
@@ -67,6 +72,10 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
             # Where every set is made for the usual target alone, that is none of its own.
             alone = change.target is not None and change.target.name == project.target and for_all < 2
             entry.target = "" if change.target is None or alone else change.target.name
+        if change.surface is not None and entry.ledger.surface != change.surface:
+            entry.ledger_json = entry.ledger.model_copy(update={"surface": change.surface}).model_dump(mode="json")
+            entry.revision += 1
+            revised.append(entry)
         if change.removes:
             entry.removed = timezone.now()
         if document_of(entry) != before:
@@ -76,7 +85,8 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
     if change.removes:
         let_go(rows)
     note_all(rows, what, user)
-    update_many(rows, ["folder", "tags", "target", "removed", "edit", "touched", "touched_by"])
+    update_many(rows, ["folder", "tags", "target", "ledger_json", "revision", "removed", "edit", "touched", "touched_by"])
+    keep_revisions(revised, what, user)
     with together():
         note_steps(
             project,
@@ -85,7 +95,7 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
             what,
             user,
         )
-    if change.removes or change.target is not None or change.every_target:
+    if change.removes or change.target is not None or change.every_target or revised:
         questions.refresh(project, questions.Touched({entry.pk for entry in rows} if not change.removes else set()))
     return len(changed)
 
@@ -132,6 +142,8 @@ def _said(change: SetsChange, folder: Folder | None, add: Sequence[str]) -> str:
         parts.append(f"Target {change.target.title}")
     if change.every_target:
         parts.append("All targets of the project")
+    if change.surface is not None:
+        parts.append(KINDS[change.surface])
     if change.removes:
         parts.append("Removed")
     return "; ".join(parts) or "Changed"

@@ -25,6 +25,9 @@ from texelweb.sets.removal import bring_files_back
 from texelweb.sets.writing import SET, lock_project, note, note_all, parts_of, writing
 from texelweb.storage.rows import update_many
 
+# What is said of a set that becomes a surface, or none.
+KINDS = {True: "A surface", False: "No surface: masks and details that masters read"}
+
 
 def create_set(
     project: Project, ledger: Ledger, user: Any, what: str, origin: Any = None, folder: int | None = None
@@ -196,8 +199,7 @@ def describe(
             note(current, "All targets of the project", user)
             current.save()
         if surface is not None:
-            said = "A surface" if surface else "No surface: textures that masters read"
-            edit_held(current, current.ledger.model_copy(update={"surface": surface}), said, user)
+            edit_held(current, current.ledger.model_copy(update={"surface": surface}), KINDS[surface], user)
         if name is not None:
             _rename_held(current, name, user)
     return current
@@ -255,10 +257,14 @@ def go_back(revisions: Mapping[int, int], what: str, user: Any) -> None:
 
 def _write_revisions(sets: Sequence[TextureSet], what: str, user: Any) -> None:
     """Write the ledgers of many sets, as they stand under their new revisions."""
-    ids = [entry.pk for entry in sets]
-    LedgerRevision.objects.filter(set__in=ids, number__gt=F("set__revision")).delete()
     note_all(sets, what, user)
     update_many(sets, ["revision", "ledger_json", "edit", "touched", "touched_by"])
+    keep_revisions(sets, what, user)
+
+
+def keep_revisions(sets: Sequence[TextureSet], what: str, user: Any) -> None:
+    """Keep the ledgers of many sets, which are written, as their newest revisions."""
+    LedgerRevision.objects.filter(set__in=[entry.pk for entry in sets], number__gte=F("set__revision")).delete()
     rows = [
         LedgerRevision(set=entry, number=entry.revision, ledger_json=entry.ledger_json, what=what[:300], by=user)
         for entry in sets

@@ -2152,8 +2152,8 @@ export interface paths {
         put?: never;
         /**
          * Post Change Sets
-         * @description Move, tag, give another target to, or remove many sets, as one act that one undo takes back. Where somebody else has
-         *     changed one of them since the page looked, nothing is done and the answer says what they did.
+         * @description Move, tag, give another target or kind to, or remove many sets, as one act that one undo takes back. Where somebody else
+         *     has changed one of them since the page looked, nothing is done and the answer says what they did.
          */
         post: operations["change_sets"];
         delete?: never;
@@ -8248,6 +8248,8 @@ export interface components {
             remove: boolean;
             /** Sets */
             sets: components["schemas"]["Seen"][];
+            /** Surface */
+            surface?: boolean | null;
             /** Target */
             target?: string | null;
         };

@@ -26,13 +26,14 @@ const beginnings = useBeginnings();
 const ids = computed(() => [...props.chosen]);
 const count = computed(() => ids.value.length);
 const words = computed(() => (count.value === 1 ? '1 set' : `${count.value} sets`));
-type Form = 'dress' | 'move' | 'tag' | 'target';
+type Form = 'dress' | 'move' | 'tag' | 'target' | 'kind';
 const form = ref<Form | null>(null);
 const TITLES: Record<Form, string> = {
   dress: 'Dress with a master',
   move: 'Move to a folder',
   tag: 'Tags',
   target: 'Change the target',
+  kind: 'Surfaces, or masks and details',
 };
 const master = ref('');
 const folder = ref(0);
@@ -97,6 +98,10 @@ async function tag(): Promise<void> {
 function untag(name: string): void {
   void many.change(ids.value, { drop_tags: [name] }, `Tag ${name} taken away.`);
 }
+async function treat(surface: boolean): Promise<void> {
+  const said = surface ? `${words.value} are treated as surfaces.` : `${words.value} hold masks and details.`;
+  if (await many.change(ids.value, { surface }, said)) form.value = null;
+}
 function remove(): void {
   ask(
     `Remove ${words.value}?`,
@@ -127,6 +132,7 @@ useActions({
     <Button label="Deliver" severity="secondary" :disabled="busy" @click="begin('deliver')" />
     <span class="line" />
     <button class="plain link" @click="show('target')">Target</button>
+    <button class="plain link" @click="show('kind')">Kind</button>
     <button class="plain link" @click="show('move')">Move</button>
     <button class="plain link" @click="show('tag')">Tag</button>
     <button
@@ -178,10 +184,21 @@ useActions({
         :options="targets"
         option-label="title"
         option-value="name"
+        placeholder="All of the project"
         aria-label="Target"
       />
       <Button type="submit" :label="`Change ${words}`" />
     </form>
+    <div v-else-if="form === 'kind'" class="form">
+      <p>
+        What is no surface holds masks and details that masters read beside one: a target asks of it only for
+        what it has.
+      </p>
+      <div class="kinds">
+        <Button label="They are surfaces" severity="secondary" @click="treat(true)" />
+        <Button label="They hold masks and details" severity="secondary" @click="treat(false)" />
+      </div>
+    </div>
     <form v-else-if="form === 'tag'" class="form" @submit.prevent="tag">
       <InputText v-model="tags" placeholder="hero, wet stone" aria-label="Tags to add, with commas between" />
       <Button type="submit" label="Add" :disabled="!added.length" />
@@ -220,6 +237,10 @@ useActions({
 .form .p-select,
 .form .p-inputtext {
   width: 100%;
+}
+.kinds {
+  display: flex;
+  gap: 8px;
 }
 .had {
   display: grid;

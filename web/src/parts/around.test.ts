@@ -6,8 +6,9 @@ import { defineComponent, h, type Component } from 'vue';
 
 import type { Board, SetView } from '@/api/client';
 import { PLAIN } from '@/lib/boardview';
-import { answers, begin, changes, visit } from '@/tests/harness';
+import { answers, begin, changes, press, visit } from '@/tests/harness';
 
+import BoardActs from './BoardActs.vue';
 import BoardFilters from './BoardFilters.vue';
 import JobsTray from './JobsTray.vue';
 import SetStrip from './SetStrip.vue';
@@ -102,6 +103,58 @@ describe('the filters of the board', () => {
     for (const entry of on) await entry.trigger('click');
     expect(emitted).toEqual([{ folder: 0 }, { tag: '' }]);
     expect(page.text()).toContain('1 of 1');
+  });
+});
+
+describe('what is done to many sets', () => {
+  const sets = [1, 2, 3].map((id) => ({
+    id,
+    name: `set ${id}`,
+    edit: 10 + id,
+    tags: id < 3 ? ['hero'] : [],
+  }));
+  const board = { sets, folders: [{ id: 3, path: 'walls' }], target: { name: 'orbit' }, project: {} };
+  async function open() {
+    answers['GET /api/projects/{slug}/board'] = board;
+    answers['GET /api/beginnings'] = { targets: [] };
+    answers['GET /api/masters'] = [];
+    const acts = part(BoardActs, { slug: 'weir', board, chosen: new Set([1, 3]), busy: false });
+    const page = await visit(acts, 'board');
+    const dialog = () => document.querySelector<HTMLElement>('.p-dialog');
+    const act = async (label: string) => {
+      const found = [...(dialog()?.querySelectorAll('button') ?? [])].find(
+        (entry) => entry.textContent?.trim() === label,
+      );
+      found?.click();
+      await flushPromises();
+    };
+    return { page, dialog, act };
+  }
+
+  it('is said with how many, and sent with what was seen of each', async () => {
+    const { page, act } = await open();
+    expect(page.text()).toContain('2 sets chosen');
+    await press(page, 'Kind');
+    await act('They hold masks and details');
+    const [sent] = changes();
+    expect(sent?.path).toBe('/api/projects/{slug}/sets/change');
+    expect(sent?.body).toMatchObject({ surface: false, remove: false, add_tags: [] });
+    expect((sent?.body as { sets: { id: number }[] }).sets.map(({ id }) => id)).toEqual([1, 3]);
+  });
+
+  it('takes away a tag that some of them have, and nothing that none has', async () => {
+    const { page, dialog, act } = await open();
+    await press(page, 'Tag');
+    expect(dialog()?.textContent).toContain('hero1 of 2');
+    await act('Take away');
+    expect(changes()[0]?.body).toMatchObject({ drop_tags: ['hero'] });
+  });
+
+  it('begins long work on just these', async () => {
+    answers['POST /api/projects/{slug}/bulk'] = { id: 4, items: [] };
+    const { page } = await open();
+    await press(page, 'Prove');
+    expect(changes()[0]?.body).toEqual({ action: 'prove', sets: [1, 3], master: '' });
   });
 });
 
