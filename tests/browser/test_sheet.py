@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
+from PIL import Image as Pillow
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import change, sets_of
@@ -164,3 +166,30 @@ def test_two_hundred_rows_stand_and_what_moves_by_time_moves_while_it_runs(enter
     page.get_by_role("button", name="Stop time").click()
     assert np.abs(seen(page) - still).mean() > 1
     change(page, "DELETE", f"/masters/{made['name']}")
+
+
+def test_a_free_texture_takes_a_file_of_no_set(enter: Callable[[str], Page], tmp_path: Path) -> None:
+    page = enter("artist")
+    Pillow.fromarray(np.random.default_rng(5).integers(0, 256, (32, 32, 3), np.uint8)).save(tmp_path / "splotches.png")
+    page.goto("/projects/glasshouse-nine/arrivals")
+    page.locator("[data-choose=files]").set_input_files(tmp_path / "splotches.png")
+    expect(page.get_by_role("heading", name="splotches.png stands alone")).to_be_visible(timeout=60_000)
+    variants = page.request.get("/api/projects/glasshouse-nine/variants").json()
+    (number,) = (entry["id"] for entry in variants if entry["name"] == "Worn vault paint")
+    page.goto(f"/projects/glasshouse-nine/variants/{number}")
+    layer = page.locator("[data-layer='wear mask']")
+    layer.get_by_role("combobox", name="The set of Wear mask").click()
+    page.get_by_role("searchbox").fill("splot")
+    page.get_by_role("option", name="splotches.png").click()
+    # It is a set of three masks now; the first of them is read.
+    expect(layer.get_by_role("combobox", name="The set of Wear mask")).to_have_text("splotches")
+    layer.get_by_role("combobox", name="What Wear mask reads of its set").click()
+    expect(page.get_by_role("option")).to_have_count(4)
+    page.get_by_role("option", name="mask g").click()
+    expect(layer.get_by_role("combobox", name="What Wear mask reads of its set")).to_have_text("mask g")
+    page.get_by_role("navigation", name="Project").get_by_role("link", name="splotches").click()
+    expect(page.get_by_text("No surface of its own")).to_be_visible()
+    expect(page.get_by_role("region", name="Ledger").get_by_text("Mask r")).to_be_visible()
+    page.get_by_role("button", name="Remove this set").click()
+    expect(page.get_by_text("splotches is removed")).to_be_visible()
+    expect(page.get_by_role("navigation", name="Project").get_by_role("link", name="splotches")).to_have_count(0)
