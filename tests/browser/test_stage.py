@@ -164,7 +164,7 @@ def test_a_turntable_and_a_contact_sheet_are_kept(door: Page) -> None:
     page = door
     canvas(page)
     page.get_by_role("button", name="More").click()
-    with page.expect_download(timeout=120_000) as download:
+    with page.expect_download(timeout=300_000) as download:
         page.get_by_role("button", name="Record a turntable").click()
     assert download.value.suggested_filename == "T_VaultDoor turntable.webm"
     film = Path(download.value.path()).read_bytes()
@@ -172,7 +172,7 @@ def test_a_turntable_and_a_contact_sheet_are_kept(door: Page) -> None:
     assert film[:4] == b"\x1a\x45\xdf\xa3" and len(film) > 20_000
     page.goto("/projects/glasshouse-nine")
     page.get_by_label("Choose all sets that are shown").check()
-    with page.expect_download(timeout=120_000) as download:
+    with page.expect_download(timeout=300_000) as download:
         page.get_by_role("button", name="Contact sheet").click()
     sheet = np.asarray(Pillow.open(download.value.path()).convert("RGB"), float)
     assert sheet.shape[1] == 24 + 3 * 280
