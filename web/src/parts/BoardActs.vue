@@ -216,7 +216,7 @@ useActions({
 .acts {
   display: flex;
   flex-wrap: wrap;
-  gap: 6px 12px;
+  gap: 6px 8px;
   align-items: center;
   min-height: 28px;
   margin-bottom: 12px;
