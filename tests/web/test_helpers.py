@@ -74,6 +74,11 @@ def test_a_file_of_no_set_becomes_a_set_of_masks_and_one_step_takes_it_back(
     assert [planned["key"] for planned in page["planned"]] == ["mask_g", "mask_r"]
     assert not any(finding["severity"] == "error" for finding in page["findings"])
     assert artist("GET", f"/sets/{made.pk}/lit").status_code == 200
+    assert guest.get(f"/sets/{made.pk}/surface")["missing"] == []
+    # As a surface it lacks a base colour, and is told of the other way; a set with nothing in it is not.
+    wrong = artist.ask("PATCH", f"/sets/{made.pk}", {"surface": True})["findings"]
+    assert any("holds masks and details" in entry["way_out"] for entry in wrong if entry["severity"] == "error")
+    artist.ask("POST", "/projects/weir/undo")
 
     artist.ask("POST", "/projects/weir/undo")
     assert free_file().set is None and layer_of(artist.get(f"/variants/{variant['id']}"))["set_id"] is None

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
-
 import { useRouter } from 'vue-router';
 
 import { useFocusKept } from './lib/focus';

@@ -56,8 +56,9 @@ def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
             missing = next(
                 (entry.property for entry in planned.channels if planned.problem_rule == "missing" and entry.fills), None
             )
-            masks = all(row.property.startswith("mask.") for row in subject.ledger.rows)
-            other = " Or say on its page that it holds masks and details, and is no surface." if missing and masks else ""
+            rows = subject.ledger.rows
+            masks = missing and rows and all(row.property.startswith("mask.") for row in rows)
+            other = " Or say on its page that it holds masks and details, and is no surface." if masks else ""
             yield Finding(
                 rule=planned.problem_rule,
                 severity="error",

@@ -14,7 +14,7 @@ from texelcore.materials.binding import bind, bound_property, one_set
 from texelcore.materials.document import ONE_LAYER, Value
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
-from texelcore.materials.stage import LEVELLED, STAGE_TARGET, look_stamp, missed
+from texelcore.materials.stage import LEVELLED, STAGE_TARGET, look_stamp
 from texelcore.materials.typing import check_master
 from texelcore.surface.properties import PROPERTIES
 from texelcore.surface.storage import Storage
@@ -113,7 +113,7 @@ def get_surface(
     staged = _staged(texture_set, at)
     pictures = pictures_of(texture_set, staged, opacity_of(pinned, staged.present), at)
     view = _surface(texture_set, seen, STAGE_TARGET, pinned, staged.storages, staged.present, pictures)
-    view.missing = [PROPERTIES[key].title for key in missed(staged.planned)]
+    view.missing = [PROPERTIES[key].title for key in staged.missed]
     return view
 
 

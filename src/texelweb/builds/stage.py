@@ -54,7 +54,7 @@ class Staged:
     @property
     def missed(self) -> tuple[str, ...]:
         """The properties without a map by which a surface is judged."""
-        return missed(self.planned)
+        return missed(self.planned) if self.ledger.surface else ()
 
     @property
     def storages(self) -> dict[str, Storage]:

@@ -144,8 +144,8 @@ def _with_set(variant: SetVariant, holder: str, worn: Worn, user: Any) -> Worn:
     if file is None:
         raise TexelError("The file", "is not in this project any more.", "Choose another file, or a set.")
     made = make_helper(file, "mask" if asked.startswith("mask.") else asked, user)
-    rows = made.ledger.rows
-    return Worn(made.pk, rows[0].property if len(rows) > 1 else "")
+    read = made.ledger.rows[0].property
+    return Worn(made.pk, "" if read == asked else read)
 
 
 def _wear(variant: SetVariant, wanted: Mapping[str, Worn]) -> None:

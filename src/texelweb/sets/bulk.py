@@ -85,7 +85,8 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
     if change.removes:
         let_go(rows)
     note_all(rows, what, user)
-    update_many(rows, ["folder", "tags", "target", "ledger_json", "revision", "removed", "edit", "touched", "touched_by"])
+    update_many(rows, ["folder", "tags", "target", "removed", "edit", "touched", "touched_by"])
+    update_many(revised, ["ledger_json", "revision"])
     keep_revisions(revised, what, user)
     with together():
         note_steps(
