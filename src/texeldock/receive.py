@@ -34,7 +34,7 @@ from texeldock.carried import judge_models
 from texeldock.dressed import judge_strays, judge_variants
 from texeldock.measure import UNKNOWN, compare_set, judge_levels
 from texeldock.said import AGAIN, FOR_THIS, error, read_document, warning
-from texeldock.stated import is_sha256, judge_header, judge_manifest, judge_output, judge_set
+from texeldock.stated import is_sha256, judge_header, judge_manifest, judge_output, judge_set, provided_by
 from texeldock.surface import stored_as
 
 # Files that systems leave in folders; they are nobody's.
@@ -95,7 +95,7 @@ def _asked_of(entry: DeliveredSet, target: Target, probes: Probes | None) -> Tar
     """A target as it asks for a set: of one that is no surface, for what it has."""
     if entry.surface:
         return target
-    return for_helper(target, {without_tile(name)[0] for name in probes.values} - {"mask"} if probes else entry.provides)
+    return for_helper(target, provided_by(probes) if probes else entry.provides)
 
 
 class _Damaged(TexelError):
@@ -275,7 +275,7 @@ def _probe_problems(found: Probes, entry: DeliveredSet) -> Iterator[str]:
         (channel.property, without_tile(output.key)[1])
         for output in entry.outputs
         for channel in output.channels
-        if channel.sources
+        if channel.is_given()
     }
     for key, tile in sorted(made):
         if key != "constant" and (name := key + (f".{tile}" if tile else "")) not in found.values:

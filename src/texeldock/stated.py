@@ -45,29 +45,28 @@ def judge_set(entry: DeliveredSet, target: Target, probes: Probes | None) -> Ite
         if count > 1:
             yield error(entry.code, f"has {count} outputs called {key}.", AGAIN)
     tiles = sorted({tile for _, tile in there}) or [""]
-    provided = {without_tile(name)[0] for name in probes.values} if probes else set()
-    if any(name.startswith("mask.") for name in provided):
-        provided.add("mask")
+    provided = provided_by(probes) if probes else set()
     for tile in tiles:
         for key, asked in wanted.items():
-            if (key, tile) not in there and _is_asked_for(asked, provided, probes is not None):
+            known = probes or not asked.only_without
+            if (key, tile) not in there and known and asked.is_asked_for(provided.__contains__):
                 yield error(entry.code, f"has no {asked.title}, which {target.title} wants of it.", AGAIN)
     for output in entry.outputs:
         wish = wanted.get(without_tile(output.key)[0])
         if wish is None:
             yield error(output.file.file, f"{target.title} asks for no {output.title}.", FOR_THIS)
-        elif probes and not _is_asked_for(wish, provided, True):
+        elif probes and not wish.is_asked_for(provided.__contains__):
             yield error(output.file.file, f"{target.title} wants {wish.title} only of sets that have other properties.", FOR_THIS)
     yield from _judge_sources(entry)
 
 
-def _is_asked_for(asked: TargetOutput, provided: set[str], known: bool) -> bool:
-    if not known:
-        return not asked.only_with and not asked.only_without
-    # What only the specular workflow has is said by the properties that it becomes.
-    if asked.only_with and not provided & {*asked.only_with}:
-        return False
-    return not provided & {*asked.only_without}
+def provided_by(probes: Probes) -> set[str]:
+    """The properties that a set provides, as its probes say, with what follows from them."""
+    found = {without_tile(name)[0] for name in probes.values}
+    if any(name.startswith("mask.") for name in found):
+        found.add("mask")
+    # Colours of the specular workflow follow from every base colour, and have probes only where they are delivered.
+    return found | ({"diffuse", "specular"} if "base_colour" in found else set())
 
 
 def _judge_sources(entry: DeliveredSet) -> Iterator[ReceiptFinding]:

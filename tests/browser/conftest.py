@@ -172,6 +172,16 @@ def sets_of(page: Page, slug: str) -> dict[str, int]:
     return {entry["name"]: entry["id"] for entry in board["sets"]}
 
 
+def open_from_the_side(page: Page, name: str) -> None:
+    """Open a set by the list of sets. It is searched for: other tests bring sets, and of a long list only what is in sight is
+    drawn."""
+    search = page.get_by_role("textbox", name="Search the sets")
+    search.fill(name)
+    page.get_by_role("navigation", name="Project").get_by_role("link", name=name).click(timeout=60_000)
+    page.wait_for_url("**/sets/*")
+    search.fill("")
+
+
 def change(page: Page, method: str, path: str, body: Any = None) -> Any:
     """Change something behind the page's back, as the page's user."""
     token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image as Pillow
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DEPOT_KEY, drop
+from tests.browser.conftest import DEPOT_KEY, drop, open_from_the_side
 from tests.browser.test_main_path import SOON
 from tests.core.test_direction import height, normal_map
 from texeldemo.crate import export_crate
@@ -69,9 +69,7 @@ def test_a_hundred_maps_in_an_unknown_style_take_four_answers(enter: Callable[[s
     assert after["project"]["open_files"] == before["project"]["open_files"]
     # 51 surfaces with a name, three in folders of their own, a hull of two tiles, and a pipe.
     assert len(after["sets"]) - len(before["sets"]) == 3 * 17 + 3 + 2
-    # Of many sets only those in sight are drawn: one is searched for.
-    page.get_by_label("Search the sets").fill("2wheel01")
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="2wheel01").click()
+    open_from_the_side(page, "2wheel01")
     expect(page.locator('[data-property="specular"]')).to_contain_text("2wheel01_xs.tga")
 
 
@@ -121,7 +119,7 @@ def test_a_material_is_taken_from_the_depot(enter: Callable[[str], Page]) -> Non
     page.get_by_role("button", name="Sign in to the depot").click()
     page.get_by_role("group", name="Size").get_by_role("button", name="512").click()
     page.get_by_role("button", name="Take it").click()
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="crackled_glaze").click(timeout=60_000)
+    open_from_the_side(page, "crackled_glaze")
     origin = page.get_by_role("region", name="Origin")
     expect(origin).to_contain_text("From the depot")
     expect(origin).to_contain_text("Open Hand")

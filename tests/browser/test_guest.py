@@ -6,13 +6,15 @@ from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import open_from_the_side
+
 
 def test_a_guest_looks_and_cannot_build(enter: Callable[[str], Page]) -> None:
     page = enter("guest")
     expect(page.get_by_text("Glasshouse Nine")).to_be_visible()
     expect(page.get_by_text("Tidewheel")).to_have_count(0)
     page.get_by_text("Glasshouse Nine").click()
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="fern_planter").click()
+    open_from_the_side(page, "fern_planter")
     expect(page.get_by_role("grid", name="Ledger")).to_contain_text("fern_planter_BaseColor.png")
     for name in ("Build", "Undo", "Clear this row"):
         expect(page.get_by_role("button", name=name, exact=True)).to_have_count(0)

@@ -15,7 +15,7 @@ import pytest
 from PIL import Image as Pillow
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import drop
+from tests.browser.conftest import drop, open_from_the_side
 from texelcore.codecs.dds import read_dds, write_dds
 from texelcore.codecs.texture import decode, encode
 from texelcore.pixels.image import Image
@@ -138,7 +138,7 @@ def deliver_a_wrong_flag(page: Page) -> None:
     """It is found in the set, delivered only when asked for, and caught by the dock."""
     receipt = page.get_by_role("region", name="Receipt")
     proofs = page.get_by_role("region", name="Proofs")
-    page.get_by_role("navigation", name="Project").get_by_role("link", name="T_Hatch").click()
+    open_from_the_side(page, "T_Hatch")
     page.get_by_role("button", name="sRGB flag of gn_t_hatch_orm.png").click()
     expect(page.get_by_role("region", name="Findings")).to_contain_text("is data but flagged sRGB")
     page.get_by_role("button", name="Prove", exact=True).click()

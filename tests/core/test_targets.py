@@ -18,7 +18,8 @@ from pydantic import ValidationError
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import Plan, plan_build
 from texelcore.codecs.dds import read_dds
-from texelcore.codecs.formats import level_sizes
+from texelcore.codecs.formats import FORMATS as CODED
+from texelcore.codecs.formats import level_sizes, texture_channel
 from texelcore.delivery.documents import Receipt
 from texelcore.delivery.package import Encoded, Parcel, write_delivery
 from texelcore.delivery.probes import take_probes
@@ -149,10 +150,16 @@ def targets(draw: st.DrawFn) -> Target | None:
         return None
 
 
-@given(target=targets().filter(lambda target: target is not None))
+@given(
+    target=targets().filter(lambda target: target is not None),
+    lacking=st.sets(st.sampled_from(("opacity", "normal", "occlusion", "roughness", "metallic", "emissive"))),
+)
 @settings(max_examples=80)
-def test_whatever_validates_goes_the_whole_way(surface: Any, target: Target, tmp_path_factory: pytest.TempPathFactory) -> None:
-    ledger = surface[0]
+def test_whatever_validates_goes_the_whole_way(
+    surface: Any, target: Target, lacking: set[str], tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    """Whatever the target asks for, and whichever maps a default stands in for."""
+    ledger = Ledger(name="wall", rows=tuple(entry for entry in surface[0].rows if entry.property not in lacking))
     plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("any"))
     assert [planned.problem for planned in plan.outputs] == [None] * len(target.outputs)
     assert {entry.output for entry in receipt.read} == {output.key for output in target.outputs}
@@ -202,7 +209,7 @@ def holds(receipt: Receipt) -> bool:
 
 
 @given(target=targets().filter(lambda target: target is not None), detail=st.booleans())
-@settings(max_examples=40)
+@settings(max_examples=60)
 def test_a_set_that_is_no_surface_is_asked_for_what_it_has(
     surface: Any, target: Target, detail: bool, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
@@ -212,14 +219,22 @@ def test_a_set_that_is_no_surface_is_asked_for_what_it_has(
     ledger = Ledger(name="wall", rows=rows, surface=False)
     plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("helper"))
     assert plan.outputs and not any(planned.problem for planned in plan.outputs)
-    assert {entry.output for entry in receipt.read} == {planned.key for planned in plan.outputs}
+    assert {entry.output for entry in receipt.read} == {planned.key for planned in plan.outputs}, (
+        target.outputs,
+        [f.message for f in receipt.findings],
+        [(p.key, [(c.channel, c.property, c.recipe) for c in p.channels]) for p in plan.outputs],
+    )
     assert holds(receipt)
     maps = {planned.key: planned.storage for planned in plan.outputs}
     present = {entry.property for entry in rows}
     bound = {entry.property: bound_property(entry.property, target, maps, present) for entry in masks}
     places = [(entry.output, entry.channels) for entry in bound.values() if entry]
-    # A target may store a mask of its own in a channel that its blocks do not keep.
-    assert len(set(places)) == len(places) and all(bound[key] for key in bound if key != "mask.01")
+    assert len(set(places)) == len(places)
+    for key, found in bound.items():
+        held = [(planned, entry.channel) for planned in plan.outputs for entry in planned.channels if entry.property == key]
+        # A target may store a mask of its own in a channel that its blocks do not keep.
+        kept = [planned.key for planned, channel in held if texture_channel(channel) in CODED[planned.storage.format].channels]
+        assert held and (found.output if found else None) == (kept[0] if kept else None)
     # As a surface it is asked for all that the target asks of one.
     whole = plan_build(ledger.model_copy(update={"surface": True}), target, surface[1], "tw", "wall")
     assert {planned.key for planned in whole.outputs} == {output.key for output in target.outputs}

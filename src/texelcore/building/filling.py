@@ -51,6 +51,12 @@ def provided(ledger: Ledger, key: str) -> bool:
     return (key == "metallic" and ledger.workflow == "specular") or row_of(ledger, key) is not None
 
 
+def provides(ledger: Ledger) -> set[str]:
+    """The properties that a set provides, by itself or from the other workflow, each mask by its own name."""
+    follows = {key for key in ("metallic", *_SPECULAR) if provided(ledger, key)}
+    return follows | {row.property for row in ledger.rows}
+
+
 def _of_specular(ledger: Ledger, key: str) -> Row | None:
     """The row that a colour of the specular workflow has in a set of that workflow; None in one that is metallic."""
     if ledger.workflow != "specular":

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
+from functools import partial
 from typing import Any
 
-from texelcore.building.filling import meant_by, provided, recipe_of, row_of, rows_read, span_of
+from texelcore.building.filling import meant_by, provided, provides, recipe_of, row_of, rows_read, span_of
 from texelcore.building.recipe import (
     OPERATIONS_VERSION,
     Constant,
@@ -98,12 +99,12 @@ def plan_build(
     the template cannot make.
     """
     code = set_code or code_of(ledger.name)
-    asks = target if ledger.surface else for_helper(target, {row.property for row in ledger.rows})
+    asks = target if ledger.surface else for_helper(target, provides(ledger))
     planned: list[PlannedOutput] = []
     for tile in ledger.tiles() or (None,):
         surface = ledger if tile is None else ledger.at(tile)
         for output in asks.outputs:
-            if not asked_for(output, surface):
+            if not is_asked_for(output, surface):
                 continue
             name = fill(target.name_template, {"project": project, "set": code, "suffix": output.suffix})
             name += "" if tile is None else f"_{tile}"
@@ -202,11 +203,9 @@ def plan_at_size(
     return _plan_output(ledger, ledger, target, output, files, output.key + SUFFIXES[output.file_format], size)
 
 
-def asked_for(output: TargetOutput, ledger: Ledger) -> bool:
+def is_asked_for(output: TargetOutput, ledger: Ledger) -> bool:
     """Whether a set has what an output is made with, and nothing of what it is made without."""
-    if output.only_with and not any(provided(ledger, key) for key in output.only_with):
-        return False
-    return not any(provided(ledger, key) for key in output.only_without)
+    return output.is_asked_for(partial(provided, ledger))
 
 
 def takes_of(recipe: Recipe) -> tuple[Take, ...]:

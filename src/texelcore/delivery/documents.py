@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import zlib
+from operator import not_
 from typing import Annotated, Literal
 
 import numpy as np
@@ -42,7 +43,8 @@ class DeliveredChannel(Document):
     """What one channel holds: a component of a property, as it is or inverted; where it came from and what was done.
 
     `low` and `high` are the values that are stored as 0 and 1. `multiplied_by` names the property that darkens it, as far as
-    `strength` says; "" where none does. `constant` is the number that it holds everywhere.
+    `strength` says; "" where none does. `constant` is the number that it holds everywhere. `fills` says that a default stands in
+    for the property.
     """
 
     channel: str
@@ -57,6 +59,11 @@ class DeliveredChannel(Document):
     multiplied_by: str = ""
     strength: float = 1.0
     constant: float | None = None
+    fills: bool = Field(default=False, exclude_if=not_)
+
+    def is_given(self) -> bool:
+        """Whether it comes from a set's own maps; a stand-in that a mask darkens does not."""
+        return bool(self.sources) and not self.fills
 
 
 class ImportSettings(Document):
@@ -110,7 +117,7 @@ class DeliveredSet(Document):
     @property
     def provides(self) -> frozenset[str]:
         """The properties that its textures hold, and no stand-ins."""
-        return frozenset(channel.property for output in self.outputs for channel in output.channels if channel.sources)
+        return frozenset(channel.property for output in self.outputs for channel in output.channels if channel.is_given())
 
 
 class DeliveredVariant(Document):

@@ -202,6 +202,7 @@ def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, ta
                 multiplied_by=entry.multiplied_by,
                 strength=asked.strength,
                 constant=asked.constant,
+                fills=entry.fills,
             )
         )
     as_built = output.container == "file"

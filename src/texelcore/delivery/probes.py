@@ -8,7 +8,7 @@ import numpy as np
 
 from texelcore.building.execute import SourcePath, assemble
 from texelcore.building.filling import row_of
-from texelcore.building.plan import Plan, PlannedOutput, asked_for, plan_at_size
+from texelcore.building.plan import Plan, PlannedOutput, is_asked_for, plan_at_size
 from texelcore.building.resize import resize_all
 from texelcore.delivery.documents import CellValues, Probes
 from texelcore.normals.rebuild import unit_vectors
@@ -46,7 +46,7 @@ def take_probes(
         surface = ledger if tile is None else ledger.at(tile)
         for output in target.outputs:
             key = output.channels[0].property
-            if not asked_for(output, surface):
+            if not is_asked_for(output, surface):
                 continue
             resolved = row_of(ledger, key) if key == "mask" else None
             size, filter = _size_in(held, resolved.property if resolved else key, tile)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.building.execute import assemble
-from texelcore.building.plan import PlannedOutput, asked_for, plan_at_size
+from texelcore.building.plan import PlannedOutput, is_asked_for, plan_at_size
 from texelcore.building.resize import resize_all
 from texelcore.codecs.dds import write_dds
 from texelcore.codecs.mips import MipChoice, MipKind
@@ -111,7 +111,7 @@ def plan_stage(ledger: Ledger, files: Mapping[str, FileFacts], edge: int = STAGE
     surface = ledger.at(tiles[0]) if tiles else ledger
     found = []
     for output in with_masks(STAGE_TARGET, {row.property for row in ledger.rows}).outputs:
-        if not asked_for(output, surface):
+        if not is_asked_for(output, surface):
             continue
         planned = plan_at_size(surface, STAGE_TARGET, output, files, None)
         most = min(edge, HEIGHT_EDGE) if output.key == "height" else edge

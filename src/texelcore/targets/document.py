@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
@@ -137,6 +137,11 @@ class TargetOutput(Document):
         """The storage of this output, with or without an alpha channel."""
         other = self.format_with_alpha if alpha else None
         return self.storage.model_copy(update={"format": other}) if other else self.storage
+
+    def is_asked_for(self, has: Callable[[str], bool]) -> bool:
+        """Whether a set that `has` some properties has what this output is made with, and nothing of what it is made without."""
+        with_it = not self.only_with or any(map(has, self.only_with))
+        return with_it and not any(map(has, self.only_without))
 
     def is_decoded(self, storage: Storage) -> bool:
         """Whether the engine decodes it as sRGB: by the flag of how it is stored, or as the file says that is delivered."""

@@ -16,19 +16,24 @@ _ONE_CHANNEL: dict[Sample, TextureFormat] = {"u8": "r8", "u16": "r16", "f16": "r
 
 
 def with_masks(target: Target, present: Collection[str]) -> Target:
-    """A target with an output more for each mask of a set that none of its own outputs keeps. `present` are the properties that
-    the set provides. A mask is grey and linear, and has the file, the size and the blocks of the target's other data."""
-    more = tuple(_mask_outputs(target, present))
+    """A target with an output more for each mask of a set. `present` are the properties that the set provides. A mask is grey and
+    linear, and has the file, the size and the blocks of the target's other data."""
+    more = tuple(_mask_outputs(target, _masks(present)))
     return target.model_copy(update={"outputs": (*target.outputs, *more)}) if more else target
 
 
 def for_helper(target: Target, present: Collection[str]) -> Target:
-    """A target as it asks for a set that is no surface: the outputs that hold something of the set and for which it lacks
-    nothing that cannot be left out, and one for each mask that they do not keep. None of them may be left: the outputs of what
-    is given are then empty."""
-    whole = with_masks(target, present)
-    known = {*present, *(["mask"] if _masks(present) else [])}
-    return whole.model_copy(update={"outputs": tuple(output for output in whole.outputs if _is_of(output, known))})
+    """A target as it asks for a set that is no surface: the outputs that are asked for with what the set provides, hold something
+    of it and lack nothing that cannot be left out; and one more for each mask that none of these holds. `present` are the
+    properties that the set provides, by itself or by what follows from it. None of them may be left: the outputs of what is given
+    are then empty."""
+    masks = _masks(present)
+    known = {*present, *(["mask"] if masks else [])}
+    own = [output for output in target.outputs if output.is_asked_for(known.__contains__) and _is_of(output, known)]
+    held = {entry.property for output in own for entry in output.channels}
+    held |= {masks[0]} if masks and "mask" in held else set()
+    more = [output for output in _mask_outputs(target, masks) if output.only_with[0] not in held]
+    return target.model_copy(update={"outputs": (*own, *more)})
 
 
 def _is_of(output: TargetOutput, known: Collection[str]) -> bool:
@@ -43,17 +48,13 @@ def _masks(present: Collection[str]) -> list[str]:
     return sorted(key for key in present if key.startswith("mask."))
 
 
-def _mask_outputs(target: Target, present: Collection[str]) -> Iterator[TargetOutput]:
-    masks = _masks(present)
-    kept = {*target.properties()}
-    kept |= {masks[0]} if masks and "mask" in kept else set()
+def _mask_outputs(target: Target, masks: Collection[str]) -> Iterator[TargetOutput]:
+    """An output for each of these masks; it has the same name whichever of them a target holds elsewhere."""
     taken = {output.key for output in target.outputs} | {output.suffix.lower() for output in target.outputs}
     like = next((output for output in target.outputs if _is_data(output)), target.outputs[0])
     sample: Sample = "u8" if "u8" in SAMPLES[like.file_format] else like.sample
     form: TextureFormat = "bc4" if like.storage.format in BLOCKS else _ONE_CHANNEL[sample]
     for key in masks:
-        if key in kept:
-            continue
         name = word = f"mask_{re.sub('[^a-z0-9]+', '_', key.removeprefix('mask.').lower()).strip('_')}"[:28].rstrip("_")
         number = 2
         while name in taken:

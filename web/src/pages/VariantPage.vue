@@ -217,6 +217,7 @@ useActions({
     <aside v-keep-scroll class="values">
       <LayersPart
         v-if="view.layers.length > 1"
+        :slug="slug"
         :layers="view.layers"
         :sets="sets"
         :files="open.data.value ?? []"

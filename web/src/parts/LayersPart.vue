@@ -9,6 +9,7 @@ type LayerView = Schemas['LayerView'];
 type Worn = Schemas['WornSet'];
 
 const props = defineProps<{
+  slug: string;
   layers: readonly LayerView[];
   sets: readonly { id: number; name: string }[];
   /** Files of no set, which free textures may take. */
@@ -38,6 +39,7 @@ function choices(layer: LayerView) {
   return groups;
 }
 const share = computed(() => new Map(props.seen.map((entry) => [entry.layer, entry])));
+const named = (set: number) => props.sets.find(({ id }) => id === set)?.name ?? 'the set';
 const first = computed(() => props.layers[0]?.name ?? '');
 
 function take(layer: LayerView, set: number, property = ''): void {
@@ -90,14 +92,15 @@ function properties(layer: LayerView): { value: string; text: string }[] {
       @dragleave="over = ''"
       @drop.prevent="drop($event, layer)"
     >
-      <img
+      <RouterLink
         v-if="layer.set_id !== null"
-        class="thumb"
-        width="32"
-        height="32"
-        alt=""
-        :src="`/api/sets/${layer.set_id}/lit`"
-      />
+        class="thumb open"
+        :to="{ name: 'set', params: { slug, id: layer.set_id } }"
+        :title="`Open ${named(layer.set_id)}`"
+        :aria-label="`Open ${named(layer.set_id)}, the set of ${layer.label}`"
+      >
+        <img width="32" height="32" alt="" :src="`/api/sets/${layer.set_id}/lit`" />
+      </RouterLink>
       <span v-else class="thumb none" aria-hidden="true" />
       <span class="label" :title="layer.help">{{ layer.label }}</span>
       <Select
@@ -197,6 +200,12 @@ function properties(layer: LayerView): { value: string; text: string }[] {
 .counts {
   grid-column: 2 / -1;
   font-size: 12px;
+}
+.open,
+.open img {
+  display: block;
+  width: 32px;
+  height: 32px;
 }
 .strip {
   display: flex;

@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 // A sheet's rows by keyboard, a variant's layers, and a constant in the place of a map.
-import { mount } from '@vue/test-utils';
+import { RouterLinkStub, mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
 import { describe, expect, it } from 'vitest';
 
@@ -17,7 +17,8 @@ import ParameterRow from './ParameterRow.vue';
 import SheetParameters from './SheetParameters.vue';
 import SheetRows from './SheetRows.vue';
 
-const global = { plugins: [PrimeVue], directives: { rove: vRove, term: vTerm } };
+const stubs = { RouterLink: RouterLinkStub };
+const global = { plugins: [PrimeVue], directives: { rove: vRove, term: vTerm }, stubs };
 const kinds = { paint: 'colour', rough: 'number', tinted: 'colour' };
 
 describe('the rows of a sheet', () => {
@@ -130,6 +131,7 @@ describe('the layers of a variant', () => {
     const page = mount(LayersPart, {
       global,
       props: {
+        slug: 'glasshouse-nine',
         layers: [layer('base', 3), layer('red', null)],
         sets: [
           { id: 3, name: 'Oak' },
@@ -142,6 +144,9 @@ describe('the layers of a variant', () => {
     });
     expect(page.get('[data-layer=red]').text()).toContain('It takes no set');
     expect(page.text()).toContain('painted in four stripes');
+    const open = page.findAllComponents(RouterLinkStub);
+    expect(open.map((link) => link.attributes('title'))).toEqual(['Open Oak']);
+    expect(open[0]?.props('to')).toEqual({ name: 'set', params: { slug: 'glasshouse-nine', id: 3 } });
     expect(page.get('[data-layer=base]').text()).toContain('It is seen nowhere. Nothing is painted. Paint.');
     const dataTransfer = { getData: () => '5' };
     await page.get('[data-layer=red]').trigger('drop', { dataTransfer });
@@ -154,6 +159,7 @@ describe('the layers of a variant', () => {
     const page = mount(LayersPart, {
       global,
       props: {
+        slug: 'glasshouse-nine',
         layers: [layer('base', 3), layer('wear', null, true)],
         sets: [{ id: 3, name: 'Oak' }],
         files: [{ id: 8, path: 'loose/grunge.png' }],
