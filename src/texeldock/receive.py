@@ -95,7 +95,7 @@ def _asked_of(entry: DeliveredSet, target: Target, probes: Probes | None) -> Tar
     """A target as it asks for a set: of one that is no surface, for what it has."""
     if entry.surface:
         return target
-    return for_helper(target, provided_by(probes) if probes else entry.provides)
+    return for_helper(target, provided_by(probes.values if probes else entry.provides))
 
 
 class _Damaged(TexelError):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from itertools import chain
 
 from texelcore.delivery.documents import DeliveredOutput, DeliveredSet, DeliveryManifest, Probes, ReceiptFinding
@@ -45,7 +45,7 @@ def judge_set(entry: DeliveredSet, target: Target, probes: Probes | None) -> Ite
         if count > 1:
             yield error(entry.code, f"has {count} outputs called {key}.", AGAIN)
     tiles = sorted({tile for _, tile in there}) or [""]
-    provided = provided_by(probes) if probes else set()
+    provided = provided_by(probes.values) if probes else set()
     for tile in tiles:
         for key, asked in wanted.items():
             known = probes or not asked.only_without
@@ -60,9 +60,9 @@ def judge_set(entry: DeliveredSet, target: Target, probes: Probes | None) -> Ite
     yield from _judge_sources(entry)
 
 
-def provided_by(probes: Probes) -> set[str]:
-    """The properties that a set provides, as its probes say, with what follows from them."""
-    found = {without_tile(name)[0] for name in probes.values}
+def provided_by(names: Iterable[str]) -> set[str]:
+    """The properties that a set provides, by those that its probes or its textures name, with what follows from them."""
+    found = {without_tile(name)[0] for name in names}
     if any(name.startswith("mask.") for name in found):
         found.add("mask")
     # Colours of the specular workflow follow from every base colour, and have probes only where they are delivered.

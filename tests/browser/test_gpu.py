@@ -18,7 +18,7 @@ from texelcore.materials.masters import shipped_masters
 from texelcore.materials.operations import OPERATIONS, Operation
 from texelcore.materials.operations.texturing import READS
 from texelcore.materials.shader import TYPES, Shader, function_text, shader_text
-from texelcore.materials.stage import STAGE_TARGET, stage_storages
+from texelcore.materials.stage import STAGE_TARGET
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.image import Image
@@ -180,7 +180,9 @@ def test_every_way_of_reading_a_texture_means_the_same_on_the_gpu(gpu: Page, key
         )
         data = rng.integers(96, 160, (SIZE, SIZE, 3), np.uint8)
         data[..., 2] = 220
-        bound = bind(master, STAGE_TARGET, one_set(master, stage_storages(("colour", "normal", "data"))))
+        bound = bind(
+            master, STAGE_TARGET, one_set(master, {key: STAGE_TARGET.storages[key] for key in ("colour", "normal", "data")})
+        )
         images = {"surface": {name: Image(data, tuple("RGB")) for name in ("colour", "normal", "data")}}
         shader = shader_text(check_master(master), bound)
         uv = texel_centres(SIZE, SIZE)

@@ -25,7 +25,7 @@ from texelcore.materials.mtlx.graph import Value as Flow
 from texelcore.materials.mtlx.meanings import MEANINGS
 from texelcore.materials.mtlx.writing import INPUTS, TYPES, standard_library, write_materialx
 from texelcore.materials.operations import OPERATIONS
-from texelcore.materials.stage import STAGE_TARGET, stage_storages
+from texelcore.materials.stage import STAGE_TARGET
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
 from texelcore.pixels.image import Image
@@ -164,7 +164,7 @@ def test_every_shipped_master_means_the_same_in_materialx(gpu: Page, master: Mas
     up = np.sqrt(1 - (xy**2).sum(-1, keepdims=True))
     pixels["normal"] = np.floor((np.concatenate([xy, up], -1) + 1) / 2 * 255 + 0.5).astype(np.uint8)
     images = {key: Image(held, ("Y",) if held.shape[2] == 1 else tuple("RGB")) for key, held in pixels.items()}
-    bound = bind(master, STAGE_TARGET, one_set(master, stage_storages(keys)))
+    bound = bind(master, STAGE_TARGET, one_set(master, {key: STAGE_TARGET.storages[key] for key in keys}))
     samplers = samplers_of(master, bound, dict.fromkeys(master.holders, images), STAGE_TARGET)
     files = {(found.holder, found.output): f"{found.output}.png" for found in bound.values() if found}
     for drawn_by_lot in variants_of(master):

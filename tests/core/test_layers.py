@@ -19,7 +19,7 @@ from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centre
 from texelcore.materials.findings import MadeFor, findings_of
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import shader_text
-from texelcore.materials.stage import STAGE_TARGET, stage_storages
+from texelcore.materials.stage import STAGE_TARGET
 from texelcore.materials.typing import check_master, read_master
 from texelcore.naming.rules import MasterRules
 from texelcore.pixels.errors import TexelError
@@ -29,7 +29,7 @@ MASTERS = shipped_masters()
 FOUR = MASTERS["four-layers"]
 OLD = Path(__file__).parent / "previous" / "solid-surface-v1.master.json"
 UV = texel_centres(8, 8)
-STAGE = stage_storages(("colour", "normal", "data", "height"))
+STAGE = {key: STAGE_TARGET.storages[key] for key in ("colour", "normal", "data", "height")}
 
 
 def plain(master: Master, **colours: tuple[float, float, float]) -> dict[str, Any]:
@@ -251,7 +251,11 @@ def test_more_textures_than_every_gpu_has_is_an_error_with_the_cheapest_way_back
 
 @pytest.mark.parametrize("master", MASTERS.values(), ids=lambda master: master.name)
 def test_nothing_is_odd_about_what_ships(master: Master) -> None:
-    bound = bind(master, STAGE_TARGET, one_set(master, stage_storages(("colour", "normal", "data", "height", "opacity"))))
+    bound = bind(
+        master,
+        STAGE_TARGET,
+        one_set(master, STAGE | {"opacity": STAGE_TARGET.storages["opacity"]}),
+    )
     assert findings_of(check_master(master), bound) == ()
 
 

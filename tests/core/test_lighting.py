@@ -186,5 +186,9 @@ def test_a_set_is_staged_by_what_it_means() -> None:
     pictures = {entry.key: stage_pixels(entry, images) for entry in planned}
     assert (pictures["normal"][..., 1] == 191).all() and (pictures["data"][..., 1] == 191).all()
     assert lit_surface(pictures, "sphere", 24).shape == (24, 24, 4)
+    # A mask of a set that is no surface is seen as light that is sent back; on a surface it is none of its colour.
+    masked = pictures | {"mask_r": np.zeros((512, 512, 1), np.uint8)}
+    own, other = (lit_surface(masked, "sphere", 24, surface)[12, 12, :3].max() for surface in (False, True))
+    assert own < other / 2 and other == lit_surface(pictures, "sphere", 24)[12, 12, :3].max()
     turned = ledger.model_copy(update={"rows": (rows[0].model_copy(update={"normal_y": "+Y"}), rows[1])})
     assert look_stamp(ledger, files) != look_stamp(turned, files)

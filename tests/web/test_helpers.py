@@ -75,6 +75,11 @@ def test_a_file_of_no_set_becomes_a_set_of_masks_and_one_step_takes_it_back(
     assert not any(finding["severity"] == "error" for finding in page["findings"])
     assert artist("GET", f"/sets/{made.pk}/lit").status_code == 200
     assert guest.get(f"/sets/{made.pk}/surface")["missing"] == []
+    # The board misses nothing of it, though its target has a place for more.
+    lines = {line["id"]: line for line in guest.get("/projects/weir/board")["sets"]}
+    mask = lines[made.pk]
+    assert (mask["surface"], mask["has"], mask["lacks"]) == (False, ["mask", "mask.g", "mask.r"], [])
+    assert lines[door]["surface"] and lines[door]["lacks"] == ["opacity", "height", "emissive"]
     # As a surface it lacks a base colour, and is told of the other way; a set with nothing in it is not.
     wrong = artist.ask("PATCH", f"/sets/{made.pk}", {"surface": True})["findings"]
     assert any("holds masks and details" in entry["way_out"] for entry in wrong if entry["severity"] == "error")

@@ -52,9 +52,17 @@ def provided(ledger: Ledger, key: str) -> bool:
 
 
 def provides(ledger: Ledger) -> set[str]:
-    """The properties that a set provides, by itself or from the other workflow, each mask by its own name."""
-    follows = {key for key in ("metallic", *_SPECULAR) if provided(ledger, key)}
+    """The properties that a set provides, by itself or from the other workflow: each mask by its own name, and “mask” for the
+    first of them."""
+    follows = {key for key in ("mask", "metallic", *_SPECULAR) if provided(ledger, key)}
     return follows | {row.property for row in ledger.rows}
+
+
+def lacks(ledger: Ledger, target: Target) -> tuple[str, ...]:
+    """The properties that a target has a place for and a set does not provide, in the target's order. A set that is no surface
+    lacks nothing: it is asked for what it has."""
+    wanted = target.properties() if ledger.surface else ()
+    return tuple(key for key in wanted if key != "constant" and not provided(ledger, key))
 
 
 def _of_specular(ledger: Ledger, key: str) -> Row | None:

@@ -102,6 +102,17 @@ def one_set(master: Master, storages: Mapping[str, Storage], present: Collection
     return dict.fromkeys(master.holders, SetMaps(storages, present))
 
 
+def bind_alone(master: Master, target: Target, maps: SetMaps, surface: bool) -> dict[str, Bound | None]:
+    """For each texture input of a master that one set wears by itself, where a target keeps it. One that is no `surface` shows
+    the first of its masks in the place of a base colour that it lacks, so that it can be looked at."""
+    found = bind(master, target, dict.fromkeys(master.holders, maps))
+    mask = None if surface else bound_property("mask", target, maps.storages, maps.present)
+    for entry in master.textures:
+        if mask and entry.property == "base_colour" and found[entry.name] is None:
+            found[entry.name] = mask.model_copy(update={"holder": entry.holder})
+    return found
+
+
 def bound_property(key: str, target: Target, storages: Mapping[str, Storage], present: Collection[str] | None) -> Bound | None:
     """Where a target keeps a property; None where it keeps it nowhere. `storages` and `present` as in `SetMaps`."""
     keys = _known_as(key, present)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import builtins
 import hashlib
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -39,7 +39,7 @@ from texelcore.targets.helpers import with_masks
 
 Floats = NDArray[np.floating]
 # Raised when lit pictures change, so that old ones are not shown for new.
-LIT_VERSION = 3
+LIT_VERSION = 4
 # The longest edge of a picture for the stage, and of those that a small lit picture is made of.
 STAGE_EDGE, SMALL_EDGE = 2048, 256
 # Height moves points and rays: finer than this nobody sees it, and 16 bits a texel are sent as they are.
@@ -169,8 +169,9 @@ def lit_form(ledger: Ledger) -> Form:
     return "tile" if ledger.row("opacity") or not ledger.surface else "sphere"
 
 
-def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels:
-    """The lit picture (N, N, 4) of a set, of the stage's pictures by key."""
+def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int, surface: bool = True) -> Pixels:
+    """The lit picture (N, N, 4) of a set, of the stage's pictures by key. One that is no `surface` shows the first of its masks
+    in the place of a base colour that it lacks."""
     maps: dict[str, Floats] = {}
     for key, pixels in pictures.items():
         if key in ("colour", "emissive"):
@@ -182,9 +183,8 @@ def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int) -> Pixels
         elif key == "opacity":
             maps[key] = as_values(pixels)
     masks = [key for key in pictures if key.startswith("mask_")]
-    if masks and not maps:
-        # A mask alone is seen as it is.
-        maps["base_colour"] = np.repeat(light_of(pictures[masks[0]]), 3, axis=2)
+    if masks and not surface and "base_colour" not in maps:
+        maps["base_colour"] = np.repeat(as_values(pictures[masks[0]]), 3, axis=2)
     return lit_picture(maps, list_light(), form, size)
 
 
@@ -240,11 +240,6 @@ def stripes(uv: NDArray[np.float32]) -> dict[str, NDArray[np.float32]]:
     steps = [*edges, np.zeros_like(across)]
     painted = [steps[at] - steps[at + 1] if at < 2 else steps[at] for at in range(3)]
     return {"vertex colour": np.stack(painted, -1), "vertex alpha": np.zeros_like(across)}
-
-
-def stage_storages(keys: Collection[str]) -> dict[str, Storage]:
-    """How those of the stage's pictures are stored that a set has."""
-    return {output.key: output.storage for output in STAGE_TARGET.outputs if output.key in keys}
 
 
 def list_light() -> Lit:

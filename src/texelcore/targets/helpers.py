@@ -25,11 +25,10 @@ def with_masks(target: Target, present: Collection[str]) -> Target:
 def for_helper(target: Target, present: Collection[str]) -> Target:
     """A target as it asks for a set that is no surface: the outputs that are asked for with what the set provides, hold something
     of it and lack nothing that cannot be left out; and one more for each mask that none of these holds. `present` are the
-    properties that the set provides, by itself or by what follows from it. None of them may be left: the outputs of what is given
-    are then empty."""
+    properties that the set provides, with what follows from them, and “mask” for the first of its masks. None of them may be
+    left: the outputs of what is given are then empty."""
     masks = _masks(present)
-    known = {*present, *(["mask"] if masks else [])}
-    own = [output for output in target.outputs if output.is_asked_for(known.__contains__) and _is_of(output, known)]
+    own = [output for output in target.outputs if output.is_asked_for(present.__contains__) and _is_of(output, present)]
     held = {entry.property for output in own for entry in output.channels}
     held |= {masks[0]} if masks and "mask" in held else set()
     more = [output for output in _mask_outputs(target, masks) if output.only_with[0] not in held]

@@ -10,7 +10,7 @@ from urllib.parse import urlencode
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
-from texelcore.materials.binding import bind, bound_property, one_set
+from texelcore.materials.binding import SetMaps, bind_alone, bound_property
 from texelcore.materials.document import ONE_LAYER, Value
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
@@ -191,7 +191,7 @@ def _surface(
     pictures: list[StagePicture],
 ) -> SurfaceView:
     master = shipped_masters()[USUAL_MASTER]
-    bindings = bind(master, layout, one_set(master, storages, present))
+    bindings = bind_alone(master, layout, SetMaps(storages, present), texture_set.ledger.surface)
     height = bound_property("height", layout, storages, present)
     if height:
         height = height.model_copy(update={"holder": ONE_LAYER})

@@ -14,6 +14,7 @@ from django.db.models.query import QuerySet
 from django.utils import timezone
 from pydantic import BaseModel
 
+from texelcore.building.filling import lacks, provides
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
 from texelcore.materials.stage import look_stamp
 from texelcore.surface.findings import Finding
@@ -62,8 +63,11 @@ class BoardSet(BaseModel):
     # How many notes stand beside it, and the newest.
     notes: int
     note: str
-    # The properties that it has maps for.
+    # The properties that its maps provide, and those that its target has a place for and it lacks.
     has: list[str]
+    lacks: list[str]
+    # Whether it is a surface, and not masks and details that masters read beside one.
+    surface: bool
     # The kinds of its findings.
     rules: list[str]
     cells: dict[str, Cell]
@@ -292,7 +296,9 @@ def _judge(
             touched_by=texture_set.touched_by.get_username() if texture_set.touched_by else "",
             notes=len(texture_set.notes.all()),
             note=next((entry.text for entry in reversed(texture_set.notes.all())), ""),
-            has=sorted(state.provides()),
+            has=sorted(provides(state.ledger)),
+            lacks=list(lacks(state.ledger, target)),
+            surface=state.ledger.surface,
             rules=sorted({entry.rule for entry in state.findings if entry.severity != "note"}),
             cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name)), on_models.get(texture_set.pk, "")),
         )
@@ -321,7 +327,7 @@ def _whole(project: Project, rows: Mapping[int, SetOnBoard]) -> Overview:
     return Overview(
         sets=[row.line for row in ordered],
         wants={
-            name: [Wanted(property=key, title=property_of(key).title) for key in target.properties()]
+            name: [Wanted(property=key, title=property_of(key).title) for key in target.properties() if key != "constant"]
             for name, target in targets.items()
         },
         folders=sorted(folders, key=lambda entry: entry.path.casefold()),

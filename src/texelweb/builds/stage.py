@@ -138,7 +138,7 @@ def lit_dressed(
 
 
 def _lit(stage: Staged, form: Form, edge: int) -> Pixels:
-    return lit_surface(_small(stage).pictures, form, edge)
+    return lit_surface(_small(stage).pictures, form, edge, stage.ledger.surface)
 
 
 def _small(stage: Staged, key: str = "") -> Taken:

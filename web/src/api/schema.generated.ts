@@ -4081,6 +4081,8 @@ export interface components {
             has: string[];
             /** Id */
             id: number;
+            /** Lacks */
+            lacks: string[];
             /** Name */
             name: string;
             /** Note */
@@ -4097,6 +4099,8 @@ export interface components {
             questions: number;
             /** Rules */
             rules: string[];
+            /** Surface */
+            surface: boolean;
             /** Tags */
             tags: string[];
             /** Target */

@@ -1,7 +1,7 @@
 // How the board is looked at: folders that nest, filters, order, and choosing rows.
 import { describe, expect, it } from 'vitest';
 
-import { PLAIN, choose, inFolders, inside, lacking, looked, type BoardSet, type Line } from './boardview';
+import { PLAIN, choose, inFolders, inside, looked, type BoardSet, type Line } from './boardview';
 
 const FOLDERS = [
   { id: 1, parent: null, name: 'town', path: 'town' },
@@ -15,7 +15,7 @@ const set = (id: number, name: string, folder: number | null, more: Partial<Boar
     name,
     folder,
     target_name: 'desktop',
-    has: ['base_colour', 'normal'],
+    lacks: [],
     rules: [],
     tags: [],
     touched: `2026-11-${10 + id}T10:00:00Z`,
@@ -27,20 +27,13 @@ const wrong = { built: { state: 'wrong', count: 2, first: '' } } as unknown as B
 const SETS = [
   set(1, 'wall10', 2),
   set(2, 'wall9', 2, { tags: ['hero'], touched_by: 'kestrel' }),
-  set(3, 'axle', 3, { cells: wrong, rules: ['seam'], has: ['base_colour'] }),
+  set(3, 'axle', 3, { cells: wrong, rules: ['seam'], lacks: ['normal'] }),
   set(4, 'oak', null, { target_name: 'handheld' }),
   set(5, 'gone', 99),
 ];
 const BOARD = {
   sets: SETS,
   folders: FOLDERS,
-  wants: {
-    desktop: [
-      { property: 'base_colour', title: 'Base colour' },
-      { property: 'normal', title: 'Normal' },
-    ],
-    handheld: [{ property: 'base_colour', title: 'Base colour' }],
-  },
 };
 const names = (look: Partial<typeof PLAIN>) => looked(BOARD, { ...PLAIN, ...look }).map(({ name }) => name);
 const shown = (lines: Line[]) =>
@@ -97,10 +90,6 @@ describe('what is looked for', () => {
     [{ sort: 'touched' as const }, ['gone', 'oak', 'axle', 'wall9', 'wall10']],
     [{ sort: 'worst' as const }, ['axle', 'gone', 'oak', 'wall9', 'wall10']],
   ])('%o', (look, expected) => expect(names(look)).toEqual(expected));
-
-  it('a set lacks what its own target asks for, and no more', () => {
-    expect(SETS.map((entry) => lacking(BOARD, entry))).toEqual([[], [], ['normal'], [], []]);
-  });
 });
 
 describe('choosing rows', () => {

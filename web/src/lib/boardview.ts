@@ -48,15 +48,8 @@ export function inside(folders: readonly BoardFolder[], id: number): Set<number>
   return found;
 }
 
-/** The properties that a set's target has a place for, and that it has no map for. */
-export function lacking(board: Pick<Board, 'wants'>, set: BoardSet): string[] {
-  return (board.wants[set.target_name] ?? [])
-    .map((wanted) => wanted.property)
-    .filter((key) => !set.has.includes(key));
-}
-
 /** The sets that are looked for, in the order that is asked for. */
-export function looked(board: Pick<Board, 'sets' | 'folders' | 'wants'>, look: BoardLook): BoardSet[] {
+export function looked(board: Pick<Board, 'sets' | 'folders'>, look: BoardLook): BoardSet[] {
   const words = look.words.toLowerCase().split(/\s+/).filter(Boolean);
   const paths = new Map(board.folders.map((folder) => [folder.id, folder.path.toLowerCase()]));
   const within = look.folder ? inside(board.folders, look.folder) : null;
@@ -69,7 +62,7 @@ export function looked(board: Pick<Board, 'sets' | 'folders' | 'wants'>, look: B
     if (within && !within.has(set.folder ?? 0)) return false;
     if (stage && (set.cells[stage]?.state ?? 'none') !== state) return false;
     if (look.rule && !set.rules.includes(look.rule)) return false;
-    if (look.lacks && !lacking(board, set).includes(look.lacks)) return false;
+    if (look.lacks && !set.lacks.includes(look.lacks)) return false;
     if (look.target && set.target_name !== look.target) return false;
     if (look.tag && !set.tags.includes(look.tag)) return false;
     return !look.by || set.touched_by === look.by;

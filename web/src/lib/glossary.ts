@@ -3,6 +3,8 @@ import type { Directive } from 'vue';
 
 export const GLOSSARY: Record<string, string> = {
   set: 'The maps of one surface: base colour, normal, roughness and the rest.',
+  'no surface':
+    'A set of masks and details that masters read beside a surface: a target asks of it only for what it has.',
   ledger:
     'A set’s table: for each surface property which file it comes from, what is done to it, and which output it goes to.',
   board: 'A project’s home: every set against every stage of the work.',

@@ -49,6 +49,7 @@ const filters = computed(() => {
   const count = new Map<string, number>();
   const add = (key: string) => count.set(key, (count.get(key) ?? 0) + 1);
   const titles = new Map<string, string>();
+  for (const wanted of Object.values(wants).flat()) titles.set(wanted.property, wanted.title);
   for (const set of sets) {
     for (const stage of stages) add(`stage ${stage}:${set.cells[stage]?.state ?? 'none'}`);
     for (const rule of set.rules) add(`rule ${rule}`);
@@ -56,10 +57,7 @@ const filters = computed(() => {
     add(`target ${set.target_name}`);
     titles.set(set.target_name, set.target);
     if (set.touched_by) add(`by ${set.touched_by}`);
-    for (const wanted of wants[set.target_name] ?? []) {
-      titles.set(wanted.property, wanted.title);
-      if (!set.has.includes(wanted.property)) add(`lacks ${wanted.property}`);
-    }
+    for (const key of set.lacks) add(`lacks ${key}`);
   }
   const choices = (kind: string, words: (value: string) => string): Choice[] =>
     [...count]

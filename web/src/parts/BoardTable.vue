@@ -80,9 +80,6 @@ watch(
   (count) => (at.value = Math.min(at.value, Math.max(0, count - 1))),
 );
 
-function asked(set: BoardSet, property: string): boolean {
-  return (props.board.wants[set.target_name] ?? []).some((wanted) => wanted.property === property);
-}
 async function go(to: number): Promise<void> {
   at.value = Math.max(0, Math.min(to, props.lines.length - 1));
   const row = () => scroller.value?.querySelector<HTMLElement>(`[role=row][data-index="${at.value}"]`);
@@ -296,6 +293,7 @@ function targetWords(names: string): string {
                 </span>
               </span>
               <span class="marks">
+                <span v-if="!line.set.surface" v-term="'no surface'" class="soft">no surface</span>
                 <span v-if="working.get(line.set.id)" class="soft work">{{ working.get(line.set.id) }}</span>
                 <span
                   v-if="line.set.notes"
@@ -334,7 +332,7 @@ function targetWords(names: string): string {
               <span v-for="wanted in properties" :key="wanted.property" role="gridcell" class="cell">
                 <StateGlyph v-if="line.set.has.includes(wanted.property)" state="holds" label="has a map" />
                 <span
-                  v-else-if="asked(line.set, wanted.property)"
+                  v-else-if="line.set.lacks.includes(wanted.property)"
                   class="lacks"
                   role="img"
                   :aria-label="`lacks ${wanted.title.toLowerCase()}`"

@@ -34,7 +34,7 @@ describe('the filters of the board', () => {
       target: 'Orbit',
       touched_by: 'ada',
     },
-    ...{ has: ['normal'], cells: { proved: { state: 'holds' } } },
+    ...{ has: ['normal'], lacks: ['height'], surface: true, cells: { proved: { state: 'holds' } } },
     ...more,
   });
   const board = (sets: object[]): Board =>
@@ -74,7 +74,7 @@ describe('the filters of the board', () => {
   it('offer what tells sets apart, with how many of each, and nothing that all have', async () => {
     const { offered } = await open([
       set(1, { tags: ['hero'], rules: ['texel-density'], cells: { proved: { state: 'wrong' } } }),
-      set(2, { has: ['height'], touched_by: 'bo', tags: ['hero', 'late'] }),
+      set(2, { has: ['height'], lacks: [], touched_by: 'bo', tags: ['hero', 'late'] }),
     ]);
     const found = await offered();
     expect(found['any tag']).toEqual(['any tag', 'hero (2)', 'late (1)']);
