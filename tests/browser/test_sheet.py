@@ -190,6 +190,14 @@ def test_a_free_texture_takes_a_file_of_no_set(enter: Callable[[str], Page], tmp
     layer.get_by_role("link", name="Open splotches, the set of Wear mask").click()
     expect(page.get_by_text("No surface of its own")).to_be_visible()
     expect(page.get_by_role("region", name="Ledger").get_by_text("Mask r")).to_be_visible()
+    # It is called what it shows; the variant reads it under that name.
+    page.locator("[data-property='mask.g']").click()
+    page.get_by_role("textbox", name="name").fill("flaked paint")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-property='mask.flaked paint']")).to_have_attribute("aria-selected", "true")
+    page.go_back()
+    expect(layer.get_by_role("combobox", name="What Wear mask reads of its set")).to_have_text("mask flaked paint")
+    page.go_forward()
     page.get_by_role("button", name="Remove this set").click()
     expect(page.get_by_text("splotches is removed")).to_be_visible()
     # Only what is in sight of a long list is drawn: searched for, it would be.

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.ndimage import gaussian_filter
 
 from tests.core.looks import pictured
 from tests.core.test_direction import height, normal_map
@@ -117,6 +119,20 @@ def test_holes_are_no_directions() -> None:
         assert evidence.picture == "vector field"
         assert evidence.direction and evidence.direction.answer == "-Y"
         assert evidence.field and evidence.field.length_error < (0.04 if pixels is fringed else 0.02) and evidence.field.lean < 3
+
+
+@pytest.mark.parametrize("softness", [0.0, 1.0, 3.0])
+def test_masks_beside_black_are_no_directions(softness: float) -> None:
+    """Three masks in one picture, or areas marked by colour: what is blue among them stands upright, and nothing else does."""
+    for seed in range(20):
+        rng = np.random.default_rng(seed)
+        fields = np.stack([gaussian_filter(rng.random((128, 128)), size, mode="wrap") for size in rng.integers(2, 9, 3)], -1)
+        over = fields > [np.quantile(fields[..., at], rng.uniform(0.3, 0.9)) for at in range(3)]
+        apart = np.eye(4, 3)[rng.integers(0, 4, (16, 16))].repeat(8, 0).repeat(8, 1)
+        spread = (fields - fields.min((0, 1))) / np.ptp(fields, (0, 1))
+        for masks in (over, apart, over * rng.uniform(0.6, 1, 3), over * 0.8 + spread * 0.2):
+            pixels = (gaussian_filter(masks * 255.0, (softness, softness, 0), mode="wrap") + rng.uniform(0, 12)).clip(0, 255)
+            assert seen(pixels.astype(np.uint8)).picture in ("packed", "colour"), seed
 
 
 def test_a_constant_normal_map_is_a_normal_map() -> None:

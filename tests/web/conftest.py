@@ -89,7 +89,9 @@ class Caller:
 
 
 EDITED = {"sets": TextureSet, "variants": SetVariant, "models": ProjectModel}
-EDITS = re.compile(r"^/(sets|variants|models)/(\d+)(/rows/[\w.]+|/storage/\w+|/revisions/\d+/show|/origin|/merge|/split)?$")
+EDITS = re.compile(
+    r"^/(sets|variants|models)/(\d+)(/rows/[\w.]+(?:/name)?|/storage/\w+|/revisions/\d+/show|/origin|/merge|/split)?$"
+)
 
 
 def newest_edit(path: str) -> int | None:

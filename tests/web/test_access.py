@@ -142,6 +142,7 @@ BODIES: dict[str, Any] = {
     "/api/projects/{slug}/sets": {"name": "New"},
     "/api/sets/{set_id}": {"name": "Other"},
     "/api/sets/{set_id}/rows/{key}": {"file": 1, "channels": ["Y"]},
+    "/api/sets/{set_id}/rows/{key}/name": {"name": "wear"},
     "/api/sets/{set_id}/builds": {"target": "orbit-desktop"},
     "/api/sets/{set_id}/proofs": {"target": "orbit-desktop"},
     "/api/sets/{set_id}/storage/{output}": {"format": "bc1", "srgb": True, "mips": True},

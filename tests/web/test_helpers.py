@@ -113,6 +113,56 @@ def test_what_cannot_be_taken_is_refused_and_nothing_is_left_behind(
     assert TextureSet.objects.count() == 1 and free_file().set is None
 
 
+def test_a_mask_has_a_name_that_variants_and_formats_follow(
+    artist: Caller, guest: Caller, lead: Caller, dressed: tuple[int, Any]
+) -> None:
+    door, variant = dressed
+    take(artist, variant, door, file=free_file().pk)
+    made = free_file().set
+    assert made is not None
+    rows = f"/sets/{made.pk}/rows"
+    artist.ask("PUT", f"/sets/{made.pk}/storage/mask_r", {"format": "bc7", "srgb": False, "mips": True})
+
+    # What is built of it says under the hand what it means.
+    artist.ask("POST", f"/sets/{made.pk}/builds", TARGET)
+    run_queued()
+    built = {output["key"]: output["id"] for output in artist.get(f"/sets/{made.pk}")["build"]["outputs"]}
+    assert artist.get(f"/outputs/{built['mask_r']}/texel?x=40&y=3")["means"] == "mask r 1.000"
+
+    page = artist.ask("PUT", f"{rows}/mask.r/name", {"name": " flaked   paint "})
+    kept = {planned["key"]: planned["storage"]["format"] for planned in page["planned"]}
+    assert kept == {"mask_flaked_paint": "bc7", "mask_g": "bc4"}
+    assert layer_of(artist.get(f"/variants/{variant['id']}"))["property"] == "mask.flaked paint"
+    # One act: undo takes back the name, what is read and how it is stored.
+    artist.ask("POST", "/projects/weir/undo")
+    assert layer_of(artist.get(f"/variants/{variant['id']}"))["property"] == "mask.r"
+    page = artist.get(f"/sets/{made.pk}")
+    assert {planned["key"]: planned["storage"]["format"] for planned in page["planned"]} == {"mask_r": "bc7", "mask_g": "bc4"}
+    assert lead.get("/projects/weir/document")["variants"][0]["others"][HOLDER]["property"] == "mask.r"
+
+    for key, name, said in (
+        ("mask.r", "G", "is another mask of splotches"),
+        ("mask.r", "../up", "cannot be its name"),
+        ("mask.r", "tide.1001", "cannot be its name"),
+        ("mask.r", " ", "cannot be its name"),
+        ("mask.b", "rust", "has no such mask"),
+        ("roughness", "rust", "has no such mask"),
+    ):
+        answer = artist("PUT", f"{rows}/{key}/name", {"name": name})
+        assert answer.status_code == 409 and said in answer.json()["problem"], answer.json()
+    # Letters of one mask may become small or large.
+    assert "mask.R" in [line["property"] for line in artist.ask("PUT", f"{rows}/mask.r/name", {"name": "R"})["lines"]]
+
+    # Any set has a place for one mask more, for who works; where it has a name of its own, that is looked at.
+    (place,) = (line for line in artist.get(f"/sets/{door}")["lines"] if line["property"].startswith("mask."))
+    assert (place["property"], place["title"], place["row"]) == ("mask.01", "A mask", None)
+    assert not any(line["property"].startswith("mask.") for line in guest.get(f"/sets/{door}")["lines"])
+    body = {"file": SourceFile.objects.filter(set=door)[0].pk, "channels": ["R"]}
+    assert artist("PUT", f"/sets/{door}/rows/mask.a.1001", body).status_code == 409
+    lines = [line["property"] for line in artist.ask("PUT", f"/sets/{door}/rows/mask.01", body)["lines"]]
+    assert lines[-2:] == ["mask.01", "mask.02"]
+
+
 def test_the_mask_is_what_the_engine_gets_and_the_dock_wears_it(artist: Caller, dressed: tuple[int, Any]) -> None:
     door, variant = dressed
     take(artist, variant, door, file=free_file().pk)

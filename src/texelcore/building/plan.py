@@ -99,7 +99,7 @@ def plan_build(
     the template cannot make.
     """
     code = set_code or code_of(ledger.name)
-    asks = target if ledger.surface else for_helper(target, provides(ledger))
+    asks = asked_of(ledger, target)
     planned: list[PlannedOutput] = []
     for tile in ledger.tiles() or (None,):
         surface = ledger if tile is None else ledger.at(tile)
@@ -201,6 +201,11 @@ def plan_at_size(
 ) -> PlannedOutput:
     """Plan one output of an ordinary set, or of one tile, in a size that something else decides; None leaves it to its rule."""
     return _plan_output(ledger, ledger, target, output, files, output.key + SUFFIXES[output.file_format], size)
+
+
+def asked_of(ledger: Ledger, target: Target) -> Target:
+    """A target as it asks for a set: of one that is no surface, for what it has."""
+    return target if ledger.surface else for_helper(target, provides(ledger))
 
 
 def is_asked_for(output: TargetOutput, ledger: Ledger) -> bool:

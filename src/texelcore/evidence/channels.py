@@ -23,6 +23,8 @@ SMOOTH = 0.045
 BLACK = 0.04
 # Half is a direction along the surface; a compressed one may lie a little below.
 FRINGE = 0.48
+# No direction above a surface has a red or green of more than twice its blue, however far it fades.
+STEEPEST = 2.0
 
 
 def sample(data: Pixels) -> Floats:
@@ -91,8 +93,11 @@ def holes(data: Pixels) -> NDArray[np.bool_]:
         if not clear.all():
             black |= clear
     if count == 3 and black.any():
-        # The fringe of a hole fades into it, to less blue than any tangent-space normal has: none points under its surface.
-        black |= data[..., 2] < FRINGE * top
+        # The fringe of a hole fades into it, to less blue than any tangent-space normal has: none points under its surface. Its
+        # colour fades and does not turn: what is red or green beside black is a mask.
+        low = (data[..., 2] < FRINGE * top) & ~black
+        sides = np.maximum(data[..., 0], data[..., 1])[low]
+        black[low] = sides <= STEEPEST * data[..., 2][low].astype(np.float32) + BLACK * top
     return np.asarray(black, bool)
 
 

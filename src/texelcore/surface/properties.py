@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Literal
 
@@ -42,6 +43,8 @@ _PROPERTIES = (
 PROPERTIES: dict[str, Property] = {entry.key: entry for entry in _PROPERTIES}
 # A mask is a row of its own for each name: "mask.01".
 MASK = Property("mask", "Mask", ("mask",), False, None, "fine", "left out when absent")
+# Names of masks stand in the names of outputs, and before the numbers of tiles, which begin with a dot.
+_MASK_NAME = re.compile(r"[^\W_](?:[\w -]{0,38}[^\W_])?")
 # What targets may ask for beside what a set provides: the first of a set's masks, the diffuse colour of the specular workflow,
 # and a number that is the same everywhere.
 FIRST_MASK = Property("mask", "First mask", ("mask",), False, None, "fine", "left out when absent")
@@ -56,6 +59,14 @@ def property_of(key: str) -> Property:
         name = key.removeprefix("mask.")
         return Property(key, f"Mask {name}", MASK.components, False, None, "fine", MASK.absent_note)
     return _OF_TARGETS.get(key) or PROPERTIES[key]
+
+
+def mask_key(name: str) -> str:
+    """The key of the mask of a name. Raises ValueError, with what names may be, for one that no mask has."""
+    plain = " ".join(name.split())
+    if not _MASK_NAME.fullmatch(plain):
+        raise ValueError("a mask's name has 1 to 40 letters and digits, with spaces, hyphens and underscores between them")
+    return f"mask.{plain}"
 
 
 def is_provided(key: str) -> bool:

@@ -7,6 +7,7 @@ from collections.abc import Collection, Iterator
 
 from texelcore.pixels.image import Sample
 from texelcore.pixels.write import SAMPLES
+from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import property_of
 from texelcore.surface.storage import BLOCKS, Storage, TextureFormat
 from texelcore.targets.document import Target, TargetOutput
@@ -20,6 +21,19 @@ def with_masks(target: Target, present: Collection[str]) -> Target:
     linear, and has the file, the size and the blocks of the target's other data."""
     more = tuple(_mask_outputs(target, _masks(present)))
     return target.model_copy(update={"outputs": (*target.outputs, *more)}) if more else target
+
+
+def mask_word(key: str) -> str:
+    """The key and the suffix of a mask's own output, where no other output has them."""
+    return f"mask_{re.sub('[^a-z0-9]+', '_', key.removeprefix('mask.').lower()).strip('_')}"[:28].rstrip("_")
+
+
+def with_mask_called(ledger: Ledger, key: str, other: str) -> Ledger:
+    """A ledger with a mask's row under another key, in its place; how its own output is stored goes along."""
+    rows = tuple(row.model_copy(update={"property": other}) if row.property == key else row for row in ledger.rows)
+    before, after = mask_word(key), mask_word(other)
+    storage = tuple(entry.model_copy(update={"output": after}) if entry.output == before else entry for entry in ledger.storage)
+    return ledger.model_copy(update={"rows": rows, "storage": storage})
 
 
 def for_helper(target: Target, present: Collection[str]) -> Target:
@@ -54,7 +68,7 @@ def _mask_outputs(target: Target, masks: Collection[str]) -> Iterator[TargetOutp
     sample: Sample = "u8" if "u8" in SAMPLES[like.file_format] else like.sample
     form: TextureFormat = "bc4" if like.storage.format in BLOCKS else _ONE_CHANNEL[sample]
     for key in masks:
-        name = word = f"mask_{re.sub('[^a-z0-9]+', '_', key.removeprefix('mask.').lower()).strip('_')}"[:28].rstrip("_")
+        name = word = mask_word(key)
         number = 2
         while name in taken:
             name, number = f"{word}_{number}", number + 1

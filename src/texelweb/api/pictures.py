@@ -17,6 +17,7 @@ from texelcore.pixels.image import SAMPLE_DTYPES, Sample
 from texelcore.pixels.values import top_of
 from texelcore.surface.files import ChannelName
 from texelcore.surface.ledger import Row
+from texelcore.targets.helpers import with_masks
 from texelweb.api.builds import enter_output
 from texelweb.api.documenting import serves
 from texelweb.api.files import enter_file
@@ -118,7 +119,9 @@ def output_tile(request: HttpRequest, output_id: int, tile: Query[Tile]) -> Http
 def output_texel(request: HttpRequest, output_id: int, x: int, y: int) -> Texel:
     """One texel of an output, as stored and as what it means to its target."""
     output = enter_output(request, output_id)
-    rows = rows_of_output(output.build.target, output.key, output.channels)
+    ledger = output.build.set.ledger
+    target = with_masks(output.build.target, {row.property for row in ledger.rows})
+    rows = rows_of_output(target, output.key, output.channels)
     return _texel(_output(request, output_id), x, y, output.sample, rows)
 
 

@@ -13,6 +13,7 @@ from texelweb.accounts.access import Access, enter
 from texelweb.api import views
 from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.library.pins import ensure, pins_of
+from texelweb.masters import masks
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
 from texelweb.sets import ledgers, questions, removal, reshape
@@ -39,6 +40,12 @@ class SetChange(Schema):
     name: str | None = Field(default=None, max_length=1000)
     target: str | None = Field(default=None, max_length=100)
     surface: bool | None = None
+
+
+class MaskName(Schema):
+    """What a mask is to be called."""
+
+    name: str = Field(max_length=1000)
 
 
 class Merging(Schema):
@@ -133,6 +140,13 @@ def clear_row(request: HttpRequest, set_id: int, key: str, seen: int) -> SetView
     if texture_set.ledger.row(key) is None:
         raise not_found("The row")
     return _changed(ledgers.clear(texture_set, key, access.user, seen), access)
+
+
+@router.put("/sets/{set_id}/rows/{key}/name", response=ANSWERS, operation_id="rename_mask")
+def rename_mask(request: HttpRequest, set_id: int, key: str, body: MaskName, seen: int) -> SetView:
+    """Give a mask another name; variants that read it go on reading it."""
+    texture_set, access = enter_set(request, set_id, Role.ARTIST)
+    return _changed(masks.rename_mask(texture_set, key, body.name, access.user, seen), access)
 
 
 @router.post("/sets/{set_id}/merge", response=ANSWERS, operation_id="merge_sets")

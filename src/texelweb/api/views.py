@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import count
+
 from texelcore.building.explain import explain_property
 from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.formats import FORMATS
@@ -18,7 +20,7 @@ from texelweb.builds.planning import State, state_of
 from texelweb.jobs.models import Job
 from texelweb.library.pins import offered, pins_of, target_of
 from texelweb.masters.models import SetVariant
-from texelweb.projects.models import Project
+from texelweb.projects.models import Project, Role
 from texelweb.sets import questions
 from texelweb.sets.models import SourceFile, TextureSet
 
@@ -105,7 +107,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         made_for=[target_view(entry) for entry in pins.of_set(texture_set.target)],
         edit=texture_set.edit,
         surface=state.ledger.surface,
-        lines=_lines(state, target, files),
+        lines=_lines(state, target, files, may_work=access.role != Role.GUEST),
         left_out=list(state.ledger.left_out),
         findings=list(state.findings),
         files=[file_view(file) for file in files.values()],
@@ -137,12 +139,15 @@ def variant_line(variant: SetVariant) -> schemas.VariantLine:
     )
 
 
-def _lines(state: State, target: Target, files: dict[str, SourceFile]) -> list[schemas.LineView]:
+def _lines(state: State, target: Target, files: dict[str, SourceFile], may_work: bool) -> list[schemas.LineView]:
     keys = [key for key in PROPERTIES if key != "specular" or state.ledger.row("specular")]
     keys += sorted(row.property for row in state.ledger.rows if row.property not in PROPERTIES)
     if not state.ledger.surface:
         # Nothing is missed: what it has stands first.
         keys.sort(key=lambda key: state.ledger.row(key) is None)
+    if may_work:
+        # A place for one mask more.
+        keys.append(next(key for number in count(1) if (key := f"mask.{number:02}") not in keys))
     return [_line(key, state, target, files) for key in keys]
 
 
@@ -156,7 +161,7 @@ def _line(key: str, state: State, target: Target, files: dict[str, SourceFile]) 
             goes.append(schemas.LineTo(output=planned.key, file_name=planned.file_name, channels=channels, stored=stored))
     return schemas.LineView(
         property=key,
-        title=prop.title,
+        title=prop.title if row or not key.startswith("mask.") else "A mask",
         components=len(prop.components),
         absent_note=prop.absent_note if state.ledger.surface else "left out when absent",
         row=row,

@@ -8,6 +8,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import F
 
+from texelcore.building.plan import asked_of
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.decide import row_for
@@ -15,7 +16,7 @@ from texelcore.sorting.merging import merged_with
 from texelcore.surface.files import ChannelName
 from texelcore.surface.ledger import Ledger, row_problem
 from texelcore.surface.origin import Origin
-from texelcore.surface.properties import Encoding, NormalY, property_of
+from texelcore.surface.properties import Encoding, NormalY, mask_key, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, without_tile
 from texelweb.projects.models import Project
@@ -142,6 +143,8 @@ def assign(
         prop = property_of(key)
     except KeyError:
         raise TexelError(key, "is not a surface property.", "Choose one from the ledger.") from None
+    if key.startswith("mask.") and texture_set.ledger.row(key) is None:
+        named_mask(key.removeprefix("mask."))
     whole = row_for(facts, key, inverted=inverted, normal_y=normal_y)
     row = whole.model_copy(
         update={
@@ -158,6 +161,15 @@ def assign(
     return change(texture_set, lambda ledger: ledger.with_row(row), what, user, seen)
 
 
+def named_mask(name: str) -> str:
+    """The key of a mask of a name. Raises TexelError for a name that no mask has."""
+    try:
+        return mask_key(name)
+    except ValueError as wrong:
+        shown = f"“{name[:60]}”" if name.strip() else "The mask"
+        raise TexelError(shown, f"cannot be its name: {wrong}.", "Enter another name.") from None
+
+
 def clear(texture_set: TextureSet, key: str, user: Any, seen: int | None = None) -> TextureSet:
     """Empty a property's row."""
     title = property_of(key).title
@@ -169,7 +181,7 @@ def store(
 ) -> TextureSet:
     """Store an output otherwise than its target says; None goes back to the target's. Raises TexelError for no such output."""
     output, _ = without_tile(output)
-    entry = next((entry for entry in target.outputs if entry.key == output), None)
+    entry = next((entry for entry in asked_of(texture_set.ledger, target).outputs if entry.key == output), None)
     if entry is None:
         raise TexelError(output, f"is no output of {target.title}.", "Choose one from the set's page.")
     said = f"{storage.format.upper()}{', sRGB' if storage.srgb else ''}" if storage else "as the target says"

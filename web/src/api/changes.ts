@@ -13,6 +13,7 @@ import {
 export type SetChange =
   | { kind: 'assign'; property: string; body: Assignment }
   | { kind: 'clear'; property: string }
+  | { kind: 'call'; property: string; name: string }
   | { kind: 'store'; output: string; storage: Storage | null }
   | { kind: 'origin'; origin: Origin }
   | { kind: 'describe'; name?: string; target?: string; surface?: boolean };
@@ -33,6 +34,13 @@ export function sendSetChange(setId: number, change: SetChange, seen: number): P
       return take(
         api.DELETE('/api/sets/{set_id}/rows/{key}', {
           params: { path: { ...path, key: change.property }, query },
+        }),
+      );
+    case 'call':
+      return take(
+        api.PUT('/api/sets/{set_id}/rows/{key}/name', {
+          params: { path: { ...path, key: change.property }, query },
+          body: { name: change.name },
         }),
       );
     case 'store':

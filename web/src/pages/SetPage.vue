@@ -3,7 +3,7 @@
 import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import type { Assignment } from '@/api/client';
+import type { Assignment, LineView } from '@/api/client';
 import type { SetChange } from '@/api/changes';
 import { useNotes } from '@/api/many';
 import { isOpen, useBoard, useBuild, useMayWork, useProve, useSet } from '@/api/queries';
@@ -57,6 +57,13 @@ watch(view, (now, before) => {
   const filled = now?.lines.find(({ row }) => row)?.property;
   if (now && !before && !now.surface && filled && chosen.value === 'base_colour') chosen.value = filled;
 });
+/** A mask that is given another name stays the chosen row under it, once it is there. */
+let called = '';
+watch(view, (now) => {
+  if (!called || !now?.lines.some(({ row, property }) => row && property === called)) return;
+  chosen.value = called;
+  called = '';
+});
 const lit = ref<string | null>(null);
 const litFile = ref<number | null>(null);
 const full = useAddress('full', false);
@@ -105,6 +112,10 @@ function titleOf(property: string): string {
 function assign(property: string, body: Assignment): void {
   const file = shelved.value.find((shelf) => shelf.file.id === body.file)?.file.name ?? 'a file';
   change(`${titleOf(property)} from ${file}`, { kind: 'assign', property, body });
+}
+function call(mask: LineView, name: string): void {
+  change(`${mask.title} is called ${name}`, { kind: 'call', property: mask.property, name });
+  called = `mask.${name}`;
 }
 /** How a row is read once what waits is saved; undefined where nothing waits about it. */
 const waitingRow = computed(() => {
@@ -330,6 +341,7 @@ useActions({
         :waiting="waitingRow"
         @assign="assign(line.property, $event)"
         @clear="change(`${line.title} cleared`, { kind: 'clear', property: line.property })"
+        @call="call(line, $event)"
       />
     </aside>
   </main>

@@ -289,11 +289,11 @@ function targetWords(names: string): string {
                 /></RouterLink>
                 <span class="soft target" :title="line.set.target">
                   {{ targetWords(line.set.target)
-                  }}<span v-for="tag in line.set.tags" :key="tag" class="tag">{{ tag }}</span>
+                  }}<span v-if="!line.set.surface" v-term="'no surface'"> · no surface</span
+                  ><span v-for="tag in line.set.tags" :key="tag" class="tag">{{ tag }}</span>
                 </span>
               </span>
               <span class="marks">
-                <span v-if="!line.set.surface" v-term="'no surface'" class="soft">no surface</span>
                 <span v-if="working.get(line.set.id)" class="soft work">{{ working.get(line.set.id) }}</span>
                 <span
                   v-if="line.set.notes"

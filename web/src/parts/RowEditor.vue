@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // What a row reads and how: changed here, by hand, channel by channel.
 import Select from 'primevue/select';
-import { computed } from 'vue';
+import { computed, ref, watch } from 'vue';
 
 import type { Assignment, ChannelName, FileView, LineView } from '@/api/client';
 
@@ -15,7 +15,7 @@ const props = defineProps<{
   /** How the row is to be read, while that is not saved yet. */
   waiting?: Assignment;
 }>();
-const emit = defineEmits<{ assign: [body: Assignment]; clear: [] }>();
+const emit = defineEmits<{ assign: [body: Assignment]; clear: []; call: [name: string] }>();
 
 const DIRECTIONS = [
   { value: '+Y', text: '+Y' },
@@ -65,6 +65,19 @@ const componentNames = computed(() =>
   props.line.components === 3 ? ['red from', 'green from', 'blue from'] : ['from'],
 );
 
+/** What a mask is called, which masters ask for it by. */
+const named = ref('');
+watch(
+  () => props.line.property,
+  (property) => (named.value = property.replace('mask.', '')),
+  { immediate: true },
+);
+function call(): void {
+  const name = named.value.trim().replace(/\s+/g, ' ');
+  if (name && name !== props.line.property.replace('mask.', '')) emit('call', name);
+  else named.value = props.line.property.replace('mask.', '');
+}
+
 function body(changes: Partial<Assignment>): Assignment {
   return {
     file: file.value?.id ?? 0,
@@ -103,6 +116,17 @@ function chooseChannel(component: number, channel: ChannelName | null): void {
       <template v-else>Nothing provides it: {{ line.absent_note }}.</template>
     </p>
     <template v-if="mayWork">
+      <label v-if="line.row && line.property.startsWith('mask.')" class="field">
+        <span class="soft">name</span>
+        <input
+          v-model="named"
+          maxlength="40"
+          title="Masters ask for a mask by its name; variants that read this one go on reading it."
+          @keydown.enter="($event.target as HTMLInputElement).blur()"
+          @keydown.esc="named = line.property.replace('mask.', '')"
+          @blur="call"
+        />
+      </label>
       <div class="field">
         <span class="soft">file</span>
         <Select

@@ -191,6 +191,26 @@ describe('how a row is read', () => {
     expect(asked(wrapper)).toMatchObject({ inverted: false, encoding: 'srgb' });
   });
 
+  it('calls a mask as it is wanted, and nothing else', async () => {
+    const mask = { ...(LINES[1] as LineView), property: 'mask.r', title: 'Mask r' };
+    const wrapper = editor(mask);
+    const name = wrapper.get<HTMLInputElement>('label input');
+    await name.setValue('  flaked  paint ');
+    await name.trigger('blur');
+    expect(wrapper.emitted('call')).toEqual([['flaked paint']]);
+    // What says nothing new, or nothing, is put back.
+    await name.setValue(' r ');
+    await name.trigger('blur');
+    await name.setValue('');
+    await name.trigger('blur');
+    expect([wrapper.emitted('call')?.length, name.element.value]).toEqual([1, 'r']);
+    expect(
+      editor(LINES[1] as LineView)
+        .find('label input')
+        .exists(),
+    ).toBe(false);
+  });
+
   it('shows a guest why, and nothing to press', () => {
     const wrapper = editor(LINES[0] as LineView, false);
     expect(wrapper.text()).toContain('Because its name says so.');
