@@ -289,7 +289,7 @@ function targetWords(names: string): string {
                 /></RouterLink>
                 <span class="soft target" :title="line.set.target">
                   {{ targetWords(line.set.target)
-                  }}<span v-if="!line.set.surface" v-term="'no surface'"> · no surface</span
+                  }}<span v-if="!line.set.surface" v-term="'no surface'" class="whole"> · no surface</span
                   ><span v-for="tag in line.set.tags" :key="tag" class="tag">{{ tag }}</span>
                 </span>
               </span>
@@ -456,6 +456,9 @@ input[type='checkbox'] {
 .target {
   font-weight: 400;
   font-size: 12px;
+}
+.whole {
+  white-space: nowrap;
 }
 .tag {
   margin-left: 6px;

@@ -122,9 +122,7 @@ function drop(event: DragEvent, property: string): void {
             </div>
           </template>
           <span v-else-if="line.done" class="soft">other properties of this set</span>
-          <span v-else class="faint">{{
-            mayWork ? 'nothing yet: drop a file or a channel' : 'nothing'
-          }}</span>
+          <span v-else class="faint">{{ mayWork ? 'nothing yet: drop a map here' : 'nothing' }}</span>
         </div>
       </div>
       <div class="meaning" role="gridcell">

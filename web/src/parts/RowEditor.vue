@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // What a row reads and how: changed here, by hand, channel by channel.
+import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
 
@@ -17,6 +18,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ assign: [body: Assignment]; clear: []; call: [name: string] }>();
 
+const isMask = computed(() => props.line.property.startsWith('mask.'));
 const DIRECTIONS = [
   { value: '+Y', text: '+Y' },
   { value: '-Y', text: '−Y' },
@@ -26,14 +28,15 @@ const ENCODINGS = [
   { value: 'linear', text: 'linear' },
 ] as const;
 
-const meanings = computed(() => [
-  { value: false, text: props.line.title.toLowerCase() },
-  {
-    value: true,
-    text:
-      props.line.property === 'roughness' ? 'gloss (1 − roughness)' : `1 − ${props.line.title.toLowerCase()}`,
-  },
-]);
+const meanings = computed(() => {
+  // A mask's own name stands above, and may be long.
+  const said = isMask.value ? 'mask' : props.line.title.toLowerCase();
+  const other = props.line.property === 'roughness' ? 'gloss (1 − roughness)' : `1 − ${said}`;
+  return [
+    { value: false, text: said },
+    { value: true, text: other },
+  ];
+});
 const choices = computed(() => [
   { label: 'Files of this set', items: props.files.map((file) => ({ label: file.name, value: file.id })) },
   ...(props.openFiles.length
@@ -116,9 +119,9 @@ function chooseChannel(component: number, channel: ChannelName | null): void {
       <template v-else>Nothing provides it: {{ line.absent_note }}.</template>
     </p>
     <template v-if="mayWork">
-      <label v-if="line.row && line.property.startsWith('mask.')" class="field">
+      <label v-if="line.row && isMask" class="field">
         <span class="soft">name</span>
-        <input
+        <InputText
           v-model="named"
           maxlength="40"
           title="Masters ask for a mask by its name; variants that read this one go on reading it."

@@ -116,7 +116,7 @@ describe('the ledger', () => {
   it('marks a row that a finding is about, and invites a drop where nothing is yet', () => {
     expect(row(ledger(), 'normal').find('[role=img]').attributes('aria-label')).toBe('look at this');
     expect(row(ledger(), 'roughness').find('[role=img]').exists()).toBe(false);
-    expect(row(ledger(), 'height').text()).toContain('drop a file or a channel');
+    expect(row(ledger(), 'height').text()).toContain('drop a map here');
     expect(row(ledger(false), 'height').text()).not.toContain('drop');
   });
 
