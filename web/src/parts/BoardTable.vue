@@ -289,7 +289,7 @@ function targetWords(names: string): string {
                 /></RouterLink>
                 <span class="soft target" :title="line.set.target">
                   {{ targetWords(line.set.target)
-                  }}<span v-if="!line.set.surface" v-term="'no surface'" class="whole"> · no surface</span
+                  }}<span v-if="!line.set.surface" v-term="'no surface'" class="whole">· no surface</span
                   ><span v-for="tag in line.set.tags" :key="tag" class="tag">{{ tag }}</span>
                 </span>
               </span>
@@ -458,7 +458,8 @@ input[type='checkbox'] {
   font-size: 12px;
 }
 .whole {
-  white-space: nowrap;
+  display: inline-block;
+  margin-left: 4px;
 }
 .tag {
   margin-left: 6px;
