@@ -92,6 +92,13 @@ def test_pictures_that_stand_alone_are_one_question_by_folder(artist: Caller, ar
     assert alone["total"] == 7 and {place["place"] for place in alone["places"]} == {"mill", "posters"}
     where = f"{WHERE}/questions/{alone['question']['key']}/answer"
     artist.ask("POST", where, {"answer": "set aside", "places": ["posters"]})
+    # One of them only says where something is.
+    chosen = [member["key"] for member in alone["members"] if member["files"][0]["name"].startswith("plank_b")]
+    after = artist.ask("POST", where, {"answer": "masks", "members": chosen})
+    assert used("plank_b") == {f"mask.{name}": "mill/plank_b.tga" for name in "rgb"}
+    assert not TextureSet.objects.get(name="plank_b").ledger.surface
+    artist.ask("POST", f"{WHERE}/settled/{after['settled'][0]['act']}/undo")
+    assert not TextureSet.objects.filter(name="plank_b").exists()
     artist.ask("POST", where, {"answer": "each"})
     assert used("plank_a") == {"base_colour": "mill/plank_a.tga"}
     assert not TextureSet.objects.filter(name__startswith="tide").exists()

@@ -112,6 +112,7 @@ def _alone_asked(folder: str, entries: list[OpenFile]) -> Question:
     spread = f" They lie in {len(folders)} folders." if len(folders) > 1 else ""
     answers = (
         Answer(key="each", label="A set each" if len(entries) > 1 else "A set of its own", each="found"),
+        Answer(key="masks", label="A set of masks each" if len(entries) > 1 else "A set of masks", each="found masks"),
         Answer(key="set aside", label="Set them aside" if len(entries) > 1 else "Set it aside", each="set aside"),
     )
     return Question(
@@ -121,9 +122,11 @@ def _alone_asked(folder: str, entries: list[OpenFile]) -> Question:
         about=folder,
         files=tuple(entry.file for entry in entries),
         text=f"{count} alone{where}: no other file has {'their stems' if len(entries) > 1 else 'its stem'}.",
-        why=f"{_look_words(looks).capitalize()}.{spread} A set of one picture has it as its base colour, or as its normal map.",
+        why=f"{_look_words(looks).capitalize()}.{spread} A set of one picture has it as its base colour, or as its normal map; "
+        "one of masks has each channel that says something, for masters to read beside a surface.",
         answers=answers,
-        prepared="each",
+        # Colour is a surface's; what is grey, or holds unlike channels, says where something is.
+        prepared="masks" if set(looks) <= {"grey", "packed"} else "each",
         members=_members("alone", entries, looks),
     )
 

@@ -6,11 +6,12 @@ from itertools import permutations
 
 from texelcore.evidence.ranges import is_constant
 from texelcore.naming.lexicon import PAIRS, Meaning, Reading
+from texelcore.naming.tokens import stem_of
 from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import contradicts, look_of
 from texelcore.surface.evidence import ChannelSeen, DirectionSeen
 from texelcore.surface.files import ChannelName, FileFacts, default_encoding, whole_channels
-from texelcore.surface.ledger import Row, Sureness, row_problem
+from texelcore.surface.ledger import Ledger, Row, Sureness, row_problem
 from texelcore.surface.properties import NormalY, property_of
 
 # What a lexicon meaning is in the surface: gloss is roughness that wants inverting.
@@ -67,23 +68,35 @@ def rows_alone(facts: FileFacts) -> tuple[Row, ...]:
     return (row, *_opacity_in_alpha(key, facts))
 
 
+def ledger_alone(facts: FileFacts, surface: bool = True) -> Ledger:
+    """The ledger of a picture that is a set by itself, called after its file: of a surface, or of the masks that it holds."""
+    name = stem_of(facts.path)
+    if surface:
+        return Ledger(name=name, rows=rows_alone(facts))
+    return Ledger(name=name, rows=_masks_in(facts, "A set of masks, by hand."), surface=False)
+
+
 def rows_of_helper(facts: FileFacts, key: str) -> tuple[Row, ...] | str:
     """The rows of a picture that masters read beside a surface, for the property that one asks for, or the reason why it can
     offer none. Asked for “mask”, each of its channels that says something is a mask."""
     why = "Read by masters, by hand."
     if key == "mask":
-        grey = len(facts.channels) == 1 or look_of(facts) not in ("packed", "colour")
-        carrying = [name for name in facts.channels if not is_constant(facts.ranges.get(name))]
-        first = whole_channels(facts, 1)
-        # In a grey picture green and blue say what red says; alpha may say something else.
-        names = [*first, *(name for name in carrying if name == "A" and name not in first)] if grey else carrying or [*first]
-        keys = {name: "mask.01" if name in first and grey else f"mask.{name.lower()}" for name in names}
-        return tuple(
-            Row(property=keys[name], file=facts.id, channels=(name,), encoding="linear", sure="by hand", why=why)
-            for name in names
-        )
+        return _masks_in(facts, why)
     row = row_for(facts, key).model_copy(update={"sure": "by hand", "why": why})
     return row_problem(row, {facts.id: facts}) or (row,)
+
+
+def _masks_in(facts: FileFacts, why: str) -> tuple[Row, ...]:
+    """A mask for each channel of a picture that says something."""
+    grey = len(facts.channels) == 1 or look_of(facts) not in ("packed", "colour")
+    carrying = [name for name in facts.channels if not is_constant(facts.ranges.get(name))]
+    first = whole_channels(facts, 1)
+    # In a grey picture green and blue say what red says; alpha may say something else.
+    names = [*first, *(name for name in carrying if name == "A" and name not in first)] if grey else carrying or [*first]
+    keys = {name: "mask.01" if name in first and grey else f"mask.{name.lower()}" for name in names}
+    return tuple(
+        Row(property=keys[name], file=facts.id, channels=(name,), encoding="linear", sure="by hand", why=why) for name in names
+    )
 
 
 def _is_plainly_normal(facts: FileFacts) -> bool:

@@ -30,7 +30,7 @@ QuestionKind = Literal[
     "double",
     "near double",
 ]
-ActionKind = Literal["assign", "leave out", "set aside", "join", "rename", "keep", "sort", "found"]
+ActionKind = Literal["assign", "leave out", "set aside", "join", "rename", "keep", "sort", "found", "found masks"]
 # What settles most comes first, then what is worst.
 _RANKS: dict[QuestionKind, int] = {
     "ending": 0,
@@ -52,7 +52,8 @@ class Action(Document):
     """One step of an answer. "assign" puts `row` into set `set`; "leave out" takes a file's rows away and notes `why`; "set
     aside" takes a file out of sorting; "join" puts an open file into a set; "rename" names a set; "keep" marks a row as
     looked at by a person; "sort" sorts an open file by the answer's habit; "found" makes `file` a set of its own called after its
-    name. `member` is the part of a folded question that the step belongs to."""
+    name, and "found masks" one that is no surface and holds its channels as masks. `member` is the part of a folded question
+    that the step belongs to."""
 
     kind: ActionKind
     set: str | None = None

@@ -11,10 +11,9 @@ from typing import Any
 from django.db import transaction
 
 from texelcore.naming.habits import Habit
-from texelcore.naming.tokens import stem_of
 from texelcore.pixels.errors import TexelError
-from texelcore.sorting.decide import rows_alone
-from texelcore.sorting.questions import Action, Answer, Question, actions_by_set, with_action
+from texelcore.sorting.decide import ledger_alone
+from texelcore.sorting.questions import Action, ActionKind, Answer, Question, actions_by_set, with_action
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project
@@ -29,6 +28,8 @@ from texelweb.storage.rows import update_many
 BATCH = 500
 # Answers in the record.
 ANSWERS = "answers"
+# What makes a file a set of its own, and what the record says of it.
+_FOUND: dict[ActionKind, str] = {"found": "A set of its own, by hand", "found masks": "A set of masks, by hand"}
 
 
 @dataclass(frozen=True)
@@ -133,18 +134,20 @@ def _chosen(question: Question, given: Given) -> set[str] | None:
 def _carry_out(project: Project, steps: tuple[Action, ...], answer: Answer, what: str, user: Any, deed: _Deed) -> None:
     by_kind: dict[str, list[Action]] = defaultdict(list)
     for step in steps:
-        by_kind[step.kind if step.kind in ("sort", "found", "set aside") else "edit"].append(step)
+        by_kind[step.kind if step.kind in ("sort", *_FOUND, "set aside") else "edit"].append(step)
     named = {int(step.file) for step in steps if step.file} | {int(step.row.file) for step in steps if step.row}
     files = {str(file.pk): file for file in SourceFile.objects.filter(project=project, pk__in=named)}
     deed.remember(files.values())  # type: ignore[arg-type]
-    edits = [*by_kind["edit"], *(step for step in (*by_kind["found"], *by_kind["set aside"]) if step.set)]
+    leaving = [*by_kind["found"], *by_kind["found masks"], *by_kind["set aside"]]
+    edits = [*by_kind["edit"], *(step for step in leaving if step.set)]
     deed.sets += _edit(project, edits, {key: file.facts for key, file in files.items()}, what, user)
     _claim(project, by_kind["edit"])
     if by_kind["sort"] and answer.habit:
         done = sort_by_habit(project, [files[step.file] for step in by_kind["sort"] if step.file in files], answer.habit, user)
         deed.sets += done.grown
         deed.made += [entry.pk for entry in done.made]
-    deed.made += _found(project, [files[step.file] for step in by_kind["found"] if step.file in files], user)
+    for kind in _FOUND:
+        deed.made += _found(project, [files[step.file] for step in by_kind[kind] if step.file in files], kind, user)
     for step in by_kind["set aside"]:
         if step.file in files:
             file = files[step.file]
@@ -176,7 +179,7 @@ def _all_of(actions: list[Action], files: dict[str, FileFacts]) -> Callable[[Led
     def edit(ledger: Ledger) -> Ledger:
         for action in actions:
             # A file that becomes a set of its own, or is set aside, leaves this one.
-            step = action.model_copy(update={"kind": "set aside"}) if action.kind == "found" else action
+            step = action.model_copy(update={"kind": "set aside"}) if action.kind in _FOUND else action
             ledger = with_action(ledger, step, files)
         return ledger
 
@@ -201,10 +204,10 @@ def _claim(project: Project, steps: list[Action]) -> None:
         loose.update(set=int(key), set_aside=False, why_open="", open_json=None)
 
 
-def _found(project: Project, files: list[SourceFile], user: Any) -> list[int]:
-    """Make each file a set of its own, called after the file."""
-    made = [Ledger(name=stem_of(file.path), rows=rows_alone(file.facts)) for file in files]
-    sets = ledgers.create_sets(project, made, user, "A set of its own, by hand")
+def _found(project: Project, files: list[SourceFile], kind: ActionKind, user: Any) -> list[int]:
+    """Make each file a set of its own, called after the file: a surface, or one of masks."""
+    made = [ledger_alone(file.facts, kind == "found") for file in files]
+    sets = ledgers.create_sets(project, made, user, _FOUND[kind])
     for file, texture_set in zip(files, sets, strict=True):
         file.set_id, file.set_aside, file.why_open, file.open_json = texture_set.pk, False, "", None
     update_many(files, ["set", "set_aside", "why_open", "open_json"])
