@@ -66,11 +66,11 @@ def test_a_file_of_no_set_becomes_a_set_of_masks_and_one_step_takes_it_back(
     assert free_file().set is None
     layer = layer_of(take(artist, variant, door, file=free_file().pk))
     # What says nothing, in blue, is no mask.
-    assert layer["set_name"] == "splotches" and layer["properties"] == ["mask.g", "mask.r"] and layer["property"] == "mask.r"
+    assert layer["set_name"] == "splotches" and layer["properties"] == ["mask.r", "mask.g"] and layer["property"] == "mask.r"
     made = free_file().set
     assert made is not None and made.ledger.surface is False
     page = guest.get(f"/sets/{made.pk}")
-    assert [line["title"] for line in page["lines"][:2]] == ["Mask g", "Mask r"] and not page["surface"]
+    assert [line["title"] for line in page["lines"][:2]] == ["Mask r", "Mask g"] and not page["surface"]
     assert [planned["key"] for planned in page["planned"]] == ["mask_g", "mask_r"]
     assert not any(finding["severity"] == "error" for finding in page["findings"])
     assert artist("GET", f"/sets/{made.pk}/lit").status_code == 200

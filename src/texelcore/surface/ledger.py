@@ -86,6 +86,13 @@ class Ledger(Document):
         """The row of a property, or None."""
         return next((row for row in self.rows if row.property == key), None)
 
+    def masks(self) -> tuple[str, ...]:
+        """The keys of its masks: those of one file together, in the order of its channels."""
+        rows = [row for row in self.rows if row.property.startswith("mask.")]
+        first = {row.file: min(other.property for other in rows if other.file == row.file) for row in rows}
+        rows.sort(key=lambda row: (first[row.file], "YRGBA".find(row.channels[0]), row.property))
+        return tuple(row.property for row in rows)
+
     def parts(self) -> tuple[Row, ...]:
         """All rows, those of tiles one by one: each reads one file."""
         return tuple(part for row in self.rows for part in row.parts())

@@ -57,6 +57,8 @@ def layers_of(
         held, key = worn.get(name, (None, ""))
         wants = list(dict.fromkeys(entry.property for entry in asked.get(name, [])))
         present = sorted(maps[name].present or ()) if name in maps else []
+        masks = states[held.pk].ledger.masks() if held and held.pk in states else ()
+        present = [*(entry for entry in present if entry not in masks), *masks]
         found.append(
             LayerView(
                 name=name,

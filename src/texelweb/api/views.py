@@ -141,7 +141,7 @@ def variant_line(variant: SetVariant) -> schemas.VariantLine:
 
 def _lines(state: State, target: Target, files: dict[str, SourceFile], may_work: bool) -> list[schemas.LineView]:
     keys = [key for key in PROPERTIES if key != "specular" or state.ledger.row("specular")]
-    keys += sorted(row.property for row in state.ledger.rows if row.property not in PROPERTIES)
+    keys += state.ledger.masks()
     if not state.ledger.surface:
         # Nothing is missed: what it has stands first.
         keys.sort(key=lambda key: state.ledger.row(key) is None)
