@@ -20,6 +20,9 @@ MOSTLY_UNIT = 0.85
 LEAST_BLUE = 0.55
 MEAN_BLUE = 0.8
 MOST_LEAN = 0.45
+# Channels that know nothing of each other: their slopes agree no more than by chance, and their length varies by more than what
+# 8 bits and lossy files do to it.
+UNRELATED_SCORE, UNRELATED_SIGMA, LOOSE_LENGTH = 0.12, 3.0, 0.03
 # Directions must be left outside of the holes: some texels, and a share of all.
 LEAST_SOLID, MOSTLY_HOLES = 16, 0.01
 EDGES_ALIKE = 0.6
@@ -35,10 +38,13 @@ def look(image: Image, declared: str = "") -> Evidence:
     values = sample(image.data)
     direction = None
     kind = _kind(image, channels, values)
+    field = _field(values, image) if kind == "vector field" else None
     if kind in ("vector field", "two-channel field"):
         direction = normal_direction(image)
         if kind == "two-channel field" and direction.answer is None:
             kind, direction = "packed" if len(image.channels) > 2 else "grey", None
+        elif field and _are_unrelated(field, direction):
+            kind, direction, field = _of_channels(image, channels, values), None, None
     small = shrunk(image)
     finest, second = octaves(image)
     across, down = seams(image)
@@ -46,7 +52,7 @@ def look(image: Image, declared: str = "") -> Evidence:
         picture=kind,
         channels=channels,
         direction=direction,
-        field=_field(values, image) if kind == "vector field" else None,
+        field=field,
         colour=_colour(values, small) if kind in ("colour", "grey") else None,
         declared=declared,
         finest=_short(finest),
@@ -89,7 +95,20 @@ def _kind(image: Image, channels: dict[str, ChannelSeen], values: Floats) -> Pic
     flat_blue = colours[2].kind == "constant" or colours[2].copy_of is not None
     if flat_blue and _is_two_channel_field(values, colours[:2]):
         return "two-channel field"
+    return _of_channels(image, channels, values)
+
+
+def _of_channels(image: Image, channels: dict[str, ChannelSeen], values: Floats) -> PictureKind:
+    """What three channels are that hold no directions."""
+    colours = [channels[name] for name in image.channels if name != "A"]
     return "colour" if _is_coloured(colours, values[..., :3], middle(image.data)[..., :3]) else "packed"
+
+
+def _are_unrelated(field: FieldSeen, direction: DirectionSeen) -> bool:
+    """Whether what looks like directions are greys that know nothing of each other, or light blue paint: they have no one length,
+    and their slopes fit together in no way. Directions of unit length may do that too: a weave's, or those that were painted."""
+    alike = direction.undecided in ("both readings fit alike", "flat") and abs(direction.score) < UNRELATED_SCORE
+    return alike and direction.sigma < UNRELATED_SIGMA and field.length_error > LOOSE_LENGTH
 
 
 def _is_two_channel_field(values: Floats, seen: list[ChannelSeen]) -> bool:
