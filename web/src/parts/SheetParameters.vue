@@ -317,37 +317,8 @@ function turnInto(at: number, kind: Kind): void {
   </section>
 </template>
 
+<style scoped src="./sheetlines.css"></style>
 <style scoped>
-.part {
-  padding: 10px 0 12px;
-  border-bottom: 1px solid var(--rule);
-}
-h2 {
-  font-weight: 600;
-  padding-bottom: 4px;
-}
-.small {
-  font-size: 12px;
-  font-weight: 400;
-}
-.line {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 8px;
-  min-height: 30px;
-}
-.given {
-  display: grid;
-  grid-template-columns: 130px 1fr 20px;
-}
-.layer {
-  display: grid;
-  grid-template-columns: 130px 1fr 20px;
-}
-.line.texture > :first-child {
-  flex: 1 1 110px;
-}
 .value {
   display: inline-flex;
   justify-content: flex-end;
@@ -368,27 +339,7 @@ h2 {
 .more .wide {
   grid-column: 1 / -1;
 }
-.part :deep(.p-inputtext) {
-  width: 120px;
-  height: 26px;
-  padding: 0 6px;
-}
 .more .wide :deep(.p-inputtext) {
   width: 250px;
-}
-.part :deep(.p-select) {
-  height: 26px;
-  max-width: 130px;
-}
-.problem {
-  color: var(--madder);
-  font-size: 12px;
-}
-input[type='color'] {
-  width: 34px;
-  height: 18px;
-  padding: 0;
-  border: 0;
-  background: none;
 }
 </style>
