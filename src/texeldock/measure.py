@@ -17,7 +17,7 @@ from texelcore.proof.figures import ChainLoss, Loss
 from texelcore.proof.places import Unit, apart, levels_apart, picked
 from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, TargetOutput, without_tile
+from texelcore.targets.document import Target, TargetOutput, property_and_tile, without_tile
 from texeldock.blocks import PLAIN, Texture
 from texeldock.said import AGAIN, error
 from texeldock.surface import (
@@ -56,7 +56,7 @@ def compare_set(
     findings: list[ReceiptFinding] = []
     outputs = {output.key: output for output in entry.outputs}
     for name, values in probes.values.items():
-        key, tile = without_tile(name)
+        key, tile = property_and_tile(name)
         textures = {base: texture for full, texture in delivered.items() for base, of in [without_tile(full)] if of == tile}
         found = rebuild(key, target, textures, probes.points)
         if found is None:
@@ -64,7 +64,7 @@ def compare_set(
         others = {
             other: np.asarray(value, float)
             for full, value in probes.values.items()
-            for other, of in [without_tile(full)]
+            for other, of in [property_and_tile(full)]
             if of == tile
         }
         canonical = np.asarray(values, float)
@@ -246,7 +246,7 @@ def _within(
 
 
 def _said_of(entry: DeliveredSet, read: PropertyRead, held: list[DeliveredOutput]) -> ReceiptFinding:
-    prop = property_of(without_tile(read.property)[0])
+    prop = property_of(property_and_tile(read.property)[0])
     away = f"ΔE {read.mean:.3g}" if read.unit == "ΔE" else f"{read.mean:.3g}{'' if read.unit == '°' else ' '}{read.unit}"
     lost = "" if read.expected is None else f" on average, where the sender lost {read.expected:.3g}"
     where = "" if read.local is None else f"; in one place by {read.local:.3g} levels"

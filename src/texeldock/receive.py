@@ -27,14 +27,13 @@ from texelcore.pixels.errors import TexelError
 from texelcore.pixels.values import top_of
 from texelcore.proof.places import probe_points
 from texelcore.surface.properties import property_of
-from texelcore.targets.document import Target, TargetChannel, TargetOutput, without_tile
-from texelcore.targets.helpers import for_helper
+from texelcore.targets.document import Target, TargetChannel, TargetOutput, property_and_tile, property_at, without_tile
 from texeldock.blocks import Texture, length_problem, read_header, read_picture, read_texture
 from texeldock.carried import judge_models
 from texeldock.dressed import judge_strays, judge_variants
 from texeldock.measure import UNKNOWN, compare_set, judge_levels
 from texeldock.said import AGAIN, FOR_THIS, error, read_document, warning
-from texeldock.stated import is_sha256, judge_header, judge_manifest, judge_output, judge_set, provided_by
+from texeldock.stated import every_output, is_sha256, judge_header, judge_manifest, judge_output, judge_set
 from texeldock.surface import stored_as
 
 # Files that systems leave in folders; they are nobody's.
@@ -61,8 +60,8 @@ def receive(folder: Path, target: Target) -> Receipt:
     for entry in manifest.sets:
         try:
             probes = _probes(folder, entry, bad, findings)
-            asks = _asked_of(entry, target, probes)
-            findings += judge_set(entry, asks, probes)
+            findings += judge_set(entry, target, probes)
+            asks = every_output(entry, target, probes)
             textures = _read_set(folder, entry, asks, bad, read, levels, findings)
             if probes:
                 answers, said = compare_set(entry, asks, textures, probes, manifest.tolerances)
@@ -89,13 +88,6 @@ def receive(folder: Path, target: Target) -> Receipt:
         levels=tuple(levels),
         findings=tuple(findings),
     )
-
-
-def _asked_of(entry: DeliveredSet, target: Target, probes: Probes | None) -> Target:
-    """A target as it asks for a set: of one that is no surface, for what it has."""
-    if entry.surface:
-        return target
-    return for_helper(target, provided_by(probes.values if probes else entry.provides))
 
 
 class _Damaged(TexelError):
@@ -265,7 +257,7 @@ def _probe_problems(found: Probes, entry: DeliveredSet) -> Iterator[str]:
         return
     for name, values in found.values.items():
         try:
-            components = len(property_of(without_tile(name)[0]).components)
+            components = len(property_of(property_and_tile(name)[0]).components)
         except KeyError:
             yield f"has values of {name}, which is no surface property."
             continue
@@ -278,7 +270,7 @@ def _probe_problems(found: Probes, entry: DeliveredSet) -> Iterator[str]:
         if channel.is_given()
     }
     for key, tile in sorted(made):
-        if key != "constant" and (name := key + (f".{tile}" if tile else "")) not in found.values:
+        if key != "constant" and (name := property_at(key, tile)) not in found.values:
             yield f"has no values of {name}, which was delivered."
     if found.version > 1:
         yield from _cell_problems(found)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from itertools import chain
 
 from texelcore.delivery.documents import DeliveredOutput, DeliveredSet, DeliveryManifest, Probes, ReceiptFinding
-from texelcore.targets.document import Target, TargetChannel, TargetOutput, without_tile
+from texelcore.targets.document import Target, TargetChannel, TargetOutput, property_and_tile, without_tile
+from texelcore.targets.helpers import for_helper, with_masks
 from texeldock.blocks import KNOWN, PLAIN, Header
 from texeldock.said import AGAIN, FOR_THIS, error, note
 
@@ -38,35 +39,60 @@ def judge_manifest(manifest: DeliveryManifest, target: Target) -> Iterator[Recei
 
 
 def judge_set(entry: DeliveredSet, target: Target, probes: Probes | None) -> Iterator[ReceiptFinding]:
-    """Whether a set has the outputs that the target asks for, no others, and says where they came from."""
-    wanted = {output.key: output for output in target.outputs}
+    """Whether a set has the outputs that the target asks for of each of its tiles, no others, and says where they came from."""
     there = [without_tile(output.key) for output in entry.outputs]
     for key, count in Counter(output.key for output in entry.outputs).items():
         if count > 1:
             yield error(entry.code, f"has {count} outputs called {key}.", AGAIN)
-    tiles = sorted({tile for _, tile in there}) or [""]
-    provided = provided_by(probes.values) if probes else set()
-    for tile in tiles:
-        for key, asked in wanted.items():
-            known = probes or not asked.only_without
-            if (key, tile) not in there and known and asked.is_asked_for(provided.__contains__):
-                yield error(entry.code, f"has no {asked.title}, which {target.title} wants of it.", AGAIN)
-    for output in entry.outputs:
-        wish = wanted.get(without_tile(output.key)[0])
-        if wish is None:
+    named = {property_and_tile(name)[1] for name in probes.values} if probes else set()
+    tiles = sorted({tile for _, tile in there} | named) or [""]
+    wanted = {tile: {output.key: output for output in _asked_of(entry, target, probes, tile)} for tile in tiles}
+    for tile, outputs in wanted.items():
+        for key, asked in outputs.items():
+            if (key, tile) not in there:
+                of_tile = f", tile {tile}" if tile else ""
+                yield error(entry.code, f"has no {asked.title}{of_tile}, which {target.title} wants of it.", AGAIN)
+    known = {output.key: output for output in every_output(entry, target, probes).outputs}
+    for output, (key, tile) in zip(entry.outputs, there, strict=True):
+        if key not in known:
             yield error(output.file.file, f"{target.title} asks for no {output.title}.", FOR_THIS)
-        elif probes and not wish.is_asked_for(provided.__contains__):
-            yield error(output.file.file, f"{target.title} wants {wish.title} only of sets that have other properties.", FOR_THIS)
+        elif probes and key not in wanted[tile]:
+            said = f"{target.title} wants {known[key].title} only of sets that have other properties."
+            yield error(output.file.file, said, FOR_THIS)
     yield from _judge_sources(entry)
 
 
-def provided_by(names: Iterable[str]) -> set[str]:
-    """The properties that a set provides, by those that its probes or its textures name, with what follows from them."""
-    found = {without_tile(name)[0] for name in names}
-    if any(name.startswith("mask.") for name in found):
-        found.add("mask")
+def every_output(entry: DeliveredSet, target: Target, probes: Probes | None) -> Target:
+    """A target with all that it may ask for of a set: of one that is no surface, its masks as well."""
+    return target if entry.surface else with_masks(target, {key for key, _ in _named(entry, probes)})
+
+
+def _asked_of(entry: DeliveredSet, target: Target, probes: Probes | None, tile: str) -> tuple[TargetOutput, ...]:
+    """The outputs that a target asks for of one tile of a set; of a surface of which nothing is known, those that it always asks
+    for."""
+    provided = {key for key, of in _named(entry, probes) if of == tile}
+    if any(key.startswith("mask.") for key in provided):
+        provided.add("mask")
     # Colours of the specular workflow follow from every base colour, and have probes only where they are delivered.
-    return found | ({"diffuse", "specular"} if "base_colour" in found else set())
+    provided |= {"diffuse", "specular"} if "base_colour" in provided else set()
+    if not entry.surface:
+        return for_helper(target, provided).outputs
+    if probes is None:
+        return tuple(output for output in target.outputs if not output.only_with and not output.only_without)
+    return tuple(output for output in target.outputs if output.is_asked_for(provided.__contains__))
+
+
+def _named(entry: DeliveredSet, probes: Probes | None) -> set[tuple[str, str]]:
+    """The properties that a set provides, and in which tiles: as its probes say, or its textures where it has none."""
+    if probes:
+        return {property_and_tile(name) for name in probes.values}
+    given = (
+        (channel.property, without_tile(output.key)[1])
+        for output in entry.outputs
+        for channel in output.channels
+        if channel.is_given()
+    )
+    return set(given)
 
 
 def _judge_sources(entry: DeliveredSet) -> Iterator[ReceiptFinding]:

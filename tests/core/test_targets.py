@@ -33,7 +33,7 @@ from texelcore.pixels.resample import Filter
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import FileFormat, write
 from texelcore.proof.prove import mip_kinds, prove
-from texelcore.surface.ledger import Ledger, Row
+from texelcore.surface.ledger import LayoutTile, Ledger, Row
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import Storage, TextureFormat
 from texelcore.targets.compare import compare_targets
@@ -45,6 +45,8 @@ from texeldock.receive import receive
 EDGE = 12
 LAYOUTS = ("Y", "YA", "RGB", "RGBA")
 FORMATS = tuple(get_args(TextureFormat))
+# What a default stands in for where a set lacks it.
+STAND_INS = ("opacity", "normal", "occlusion", "roughness", "metallic", "emissive")
 ASKED = (*PROPERTIES, "mask", "mask.01", "diffuse", "constant")
 
 
@@ -152,7 +154,7 @@ def targets(draw: st.DrawFn) -> Target | None:
 
 @given(
     target=targets().filter(lambda target: target is not None),
-    lacking=st.sets(st.sampled_from(("opacity", "normal", "occlusion", "roughness", "metallic", "emissive"))),
+    lacking=st.sets(st.sampled_from(STAND_INS)),
 )
 @settings(max_examples=80)
 def test_whatever_validates_goes_the_whole_way(
@@ -163,6 +165,30 @@ def test_whatever_validates_goes_the_whole_way(
     plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("any"))
     assert [planned.problem for planned in plan.outputs] == [None] * len(target.outputs)
     assert {entry.output for entry in receipt.read} == {output.key for output in target.outputs}
+    assert holds(receipt)
+
+
+@given(
+    target=targets().filter(lambda target: target is not None),
+    lacking=st.sets(st.sampled_from(STAND_INS)),
+    whole=st.sets(st.sampled_from((*STAND_INS, "mask.01"))),
+    is_surface=st.booleans(),
+)
+@settings(max_examples=60)
+def test_what_one_tile_of_a_set_lacks_is_asked_of_the_others(
+    surface: Any, target: Target, lacking: set[str], whole: set[str], is_surface: bool, tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    """A set laid out over two tiles: of the second some maps are not there, and some maps are the same for both."""
+
+    def laid_out(entry: Row) -> Row:
+        numbers = () if entry.property in whole else (1001,) if entry.property in lacking else (1001, 1002)
+        return entry.model_copy(update={"tiles": tuple(LayoutTile(number=number, file=entry.file) for number in numbers)})
+
+    ledger = Ledger(name="wall", rows=tuple(map(laid_out, surface[0].rows)), surface=is_surface)
+    plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("tiles"))
+    assert not any(planned.problem for planned in plan.outputs)
+    assert {entry.output for entry in receipt.read} == {planned.key for planned in plan.outputs}
+    assert {planned.key.partition(".")[2] for planned in plan.outputs} == {"1001", "1002"}
     assert holds(receipt)
 
 

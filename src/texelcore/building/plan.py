@@ -99,11 +99,10 @@ def plan_build(
     the template cannot make.
     """
     code = set_code or code_of(ledger.name)
-    asks = asked_of(ledger, target)
     planned: list[PlannedOutput] = []
     for tile in ledger.tiles() or (None,):
         surface = ledger if tile is None else ledger.at(tile)
-        for output in asks.outputs:
+        for output in asked_of(surface, target).outputs:
             if not is_asked_for(output, surface):
                 continue
             name = fill(target.name_template, {"project": project, "set": code, "suffix": output.suffix})

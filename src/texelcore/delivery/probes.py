@@ -21,7 +21,7 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.surface.storage import Storage
-from texelcore.targets.document import Target, TargetChannel, TargetOutput, tile_key, without_tile
+from texelcore.targets.document import Target, TargetChannel, TargetOutput, property_at, without_tile
 
 # The most that a set's probes weigh, as a file: coarser cells where there is more to say.
 LARGEST = 256_000
@@ -52,7 +52,7 @@ def take_probes(
             size, filter = _size_in(held, resolved.property if resolved else key, tile)
             planned = plan_at_size(surface, target, output.model_copy(update={"resampling": filter}), files, size)
             if planned.files and not planned.problem:
-                wanted.append((key if tile is None else tile_key(key, tile), planned))
+                wanted.append((property_at(key, tile or ""), planned))
     values: dict[str, tuple[tuple[float, ...], ...]] = {}
     cells: dict[str, Cells] = {}
     images: dict[str, Image] = {}

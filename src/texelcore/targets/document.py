@@ -226,12 +226,23 @@ def _property(key: str) -> Property:
 
 
 def tile_key(key: str, tile: int) -> str:
-    """The key of an output, or of a property's probes, for one tile of a set."""
+    """The key of an output for one tile of a set."""
     return f"{key}.{tile}"
 
 
 def without_tile(key: str) -> tuple[str, str]:
-    """A key without its tile, and the tile's number as text; "" for a key of no tile."""
+    """An output's key without its tile, and the tile's number as text; "" for a key of no tile."""
     base, _, tile = key.rpartition(".")
-    # "mask.1001" is a mask of that name.
-    return (base, tile) if base not in ("", "mask") and len(tile) == 4 and tile.isdigit() else (key, "")
+    return (base, tile) if base and len(tile) == 4 and tile.isdigit() else (key, "")
+
+
+def property_at(key: str, tile: int | str) -> str:
+    """How a property of one tile of a set is called, where each tile has values of its own; `tile` is "" for a set of none."""
+    # "mask.1001" is a mask of that name, and not the first mask of a tile.
+    return f"{key}{'..' if key == 'mask' else '.'}{tile}" if tile else key
+
+
+def property_and_tile(name: str) -> tuple[str, str]:
+    """A property by what it is called in its tile, and the tile's number as text; "" for a property of no tile."""
+    base, tile = without_tile(name)
+    return (name, "") if base == "mask" else (base.removesuffix("."), tile)

@@ -30,7 +30,14 @@ function levelWords(set: string, output: string): string {
     )
     .join('\n');
 }
-const words = (property: string) => property.replace('_', ' ');
+/** A property as it is said: “mask.dirt” is a mask, “base_colour.1002” and the first mask “mask..1002” are of a tile. */
+function words(property: string): string {
+  const [, of = property, tile] = /^mask\.\d{4}$/.test(property)
+    ? []
+    : (/^(.+?)\.{1,2}(\d{4})$/.exec(property) ?? []);
+  const said = of.replaceAll('_', ' ').replace('mask.', 'mask ');
+  return tile ? `${said}, tile ${tile}` : said;
+}
 </script>
 
 <template>

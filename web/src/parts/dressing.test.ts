@@ -106,6 +106,20 @@ describe('a receipt', () => {
     expect(view.get('.read .soft').attributes('title')).toContain('level 1, 2 × 2: 40.00');
     expect(view.get('.read').find('[aria-label=wrong]').exists()).toBe(true);
   });
+  it.each([
+    ['base_colour', 'base colour'],
+    ['base_colour.1002', 'base colour, tile 1002'],
+    ['mask.flaked paint', 'mask flaked paint'],
+    ['mask.1002', 'mask 1002'],
+    ['mask..1002', 'mask, tile 1002'],
+    ['mask.dirt.1001', 'mask dirt, tile 1001'],
+  ])('says %s as “%s”', (property, said) => {
+    const one = { ...receipt.properties[0], property };
+    const view = mount(ReceiptView, {
+      props: { receipt: { ...receipt, properties: [one] } as typeof receipt },
+    });
+    expect(view.get('tbody tr').text()).toContain(`${said} `);
+  });
   it('says first whether it holds, then what is wrong and what would have fitted', () => {
     const text = mount(ReceiptView, { props: { receipt } }).text();
     expect(text).toContain('would not have been read as it was meant');
