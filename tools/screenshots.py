@@ -12,6 +12,8 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 # WebGL in software, where there is no GPU.
 FLAGS.append("--enable-unsafe-swiftshader")
+# Waits are for a machine that is busy with other work.
+expect.set_options(timeout=30_000)
 
 
 def main() -> int:

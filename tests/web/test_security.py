@@ -9,6 +9,7 @@ from datetime import timedelta
 from typing import Any
 
 import pytest
+from django.http import HttpResponse
 from django.test import Client, RequestFactory
 from django.utils import timezone
 
@@ -16,6 +17,7 @@ from tests.web.conftest import Caller
 from texelweb.accounts import events
 from texelweb.accounts.addresses import client_address
 from texelweb.accounts.models import AccessToken, DepotKey, Sitting
+from texelweb.accounts.sessions import OwnSession
 from texelweb.projects.models import Membership, Project, Role
 
 
@@ -136,6 +138,39 @@ def test_a_session_that_nobody_uses_ends_and_all_of_a_user_end_at_once(
     assert artist("DELETE", "/account/sessions").status_code == 204
     assert [caller("GET", "/account").status_code for caller in (artist, elsewhere, guest)] == [401, 401, 200]
     assert [(line["event"], line["user"]) for line in log()] == [("session over", "artist"), ("signed out everywhere", "artist")]
+
+
+def test_what_was_asked_before_somebody_signed_in_again_takes_no_cookie_away(users: dict[str, Any]) -> None:
+    """A page asks by itself: its answer may come after another tab of the browser has a session of its own."""
+    client, name = Client(), "sessionid"
+
+    def sign_in(who: str) -> str:
+        body = {"name": who, "password": f"{who}-password"}
+        assert client.post("/api/session", body, content_type="application/json").status_code == 200
+        return str(client.cookies[name].value)
+
+    before = sign_in("lead")
+    after = sign_in("artist")
+    late = Client()
+    late.cookies[name] = before
+    answer = late.get("/api/projects")
+    assert answer.status_code == 401 and name not in answer.cookies
+    client.cookies[name] = after
+    assert client.get("/api/projects").status_code == 200
+
+    # One that was under way meanwhile, and has noted something in the session, is answered all the same.
+    def ends_elsewhere(request: Any) -> HttpResponse:
+        request.session["seen"] = 1
+        Sitting.objects.all().delete()
+        return HttpResponse("answered")
+
+    request = RequestFactory().get("/api/projects")
+    request.COOKIES[name] = after
+    assert OwnSession(ends_elsewhere)(request).content == b"answered"
+
+    # Who signs out has no cookie any more.
+    sign_in("lead")
+    assert client.delete("/api/session").cookies[name].value == ""
 
 
 def test_a_key_to_the_depot_lies_encrypted_and_outlives_a_new_secret_key(users: dict[str, Any], settings: Any) -> None:

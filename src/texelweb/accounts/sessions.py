@@ -12,7 +12,10 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth import SESSION_KEY, logout
 from django.contrib.sessions.backends.db import SessionStore as DatabaseStore
+from django.contrib.sessions.exceptions import SessionInterrupted
+from django.contrib.sessions.middleware import SessionMiddleware
 from django.http import HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 
 from texelweb.accounts.events import note
 from texelweb.accounts.models import Sitting
@@ -24,7 +27,14 @@ LOOKING_ON = "/pulse"
 
 
 class SessionStore(DatabaseStore):
-    """Django's sessions in the database, with the user in a column of their own."""
+    """Django's sessions in the database, with the user in a column of their own; `ended` says that it was ended here."""
+
+    ended = False
+
+    def flush(self) -> None:
+        """End it."""
+        super().flush()
+        self.ended = True
 
     @classmethod
     def get_model_class(cls) -> type[Sitting]:
@@ -36,6 +46,25 @@ class SessionStore(DatabaseStore):
         row: Sitting = super().create_model_instance(data)
         row.user_id = int(data[SESSION_KEY]) if SESSION_KEY in data else None
         return row
+
+
+class OwnSession(SessionMiddleware):
+    """Django's middleware, which leaves alone what another request has made of the session meanwhile.
+
+    A page asks by itself all the time. What it asked before somebody signed in again may be answered after that: its session is
+    gone by then, and Django would take the new cookie away with the old one, or refuse the answer.
+    """
+
+    def process_response(self, request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
+        """Keep the session and its cookie; the cookie is taken away by the request that ended the session, and by no other."""
+        try:
+            answered = super().process_response(request, response)
+        except SessionInterrupted:
+            return response
+        cookie = answered.cookies.get(settings.SESSION_COOKIE_NAME)
+        if cookie is not None and not cookie.value and not request.session.ended:
+            del answered.cookies[settings.SESSION_COOKIE_NAME]
+        return answered
 
 
 class IdleLimit:
