@@ -3721,7 +3721,8 @@ export interface components {
          * @description One step of an answer. "assign" puts `row` into set `set`; "leave out" takes a file's rows away and notes `why`; "set
          *     aside" takes a file out of sorting; "join" puts an open file into a set; "rename" names a set; "keep" marks a row as
          *     looked at by a person; "sort" sorts an open file by the answer's habit; "found" makes `file` a set of its own called after its
-         *     name. `member` is the part of a folded question that the step belongs to.
+         *     name, and "found masks" one that is no surface and holds its channels as masks. `member` is the part of a folded question
+         *     that the step belongs to.
          */
         Action: {
             /** File */
@@ -3730,7 +3731,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "assign" | "leave out" | "set aside" | "join" | "rename" | "keep" | "sort" | "found";
+            kind: "assign" | "leave out" | "set aside" | "join" | "rename" | "keep" | "sort" | "found" | "found masks";
             /**
              * Member
              * @default
@@ -3775,7 +3776,7 @@ export interface components {
              */
             actions: components["schemas"]["Action"][];
             /** Each */
-            each?: ("assign" | "leave out" | "set aside" | "join" | "rename" | "keep" | "sort" | "found") | null;
+            each?: ("assign" | "leave out" | "set aside" | "join" | "rename" | "keep" | "sort" | "found" | "found masks") | null;
             habit?: components["schemas"]["Habit"] | null;
             /** Key */
             key: string;
