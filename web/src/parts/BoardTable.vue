@@ -289,7 +289,7 @@ function targetWords(names: string): string {
                 /></RouterLink>
                 <span class="soft target" :title="line.set.target">
                   {{ targetWords(line.set.target)
-                  }}<span v-if="!line.set.surface" v-term="'no surface'" class="whole">· no surface</span
+                  }}<span v-if="!line.set.surface" v-term="'no surface'" class="of-kind">· no surface</span
                   ><span v-for="tag in line.set.tags" :key="tag" class="tag">{{ tag }}</span>
                 </span>
               </span>
@@ -457,7 +457,7 @@ input[type='checkbox'] {
   font-weight: 400;
   font-size: 12px;
 }
-.whole {
+.of-kind {
   display: inline-block;
   margin-left: 4px;
 }
