@@ -62,8 +62,9 @@ let called = '';
 watch(view, (now) => {
   if (!called || !now?.lines.some(({ row, property }) => row && property === called)) return;
   chosen.value = called;
-  called = '';
 });
+// Who has gone on to another row stays there.
+watch(chosen, () => (called = ''), { flush: 'sync' });
 const lit = ref<string | null>(null);
 const litFile = ref<number | null>(null);
 const full = useAddress('full', false);
