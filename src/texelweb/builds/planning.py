@@ -49,7 +49,7 @@ class State:
         return bool(self.plan.outputs) and all(planned.key in self.proofs for planned in self.plan.outputs)
 
     def provides(self) -> set[str]:
-        """The properties that the set has maps for, to bind textures to. What only follows from them (as in `filling`) has none."""
+        """The properties that the set has maps for, to bind textures. What only follows from them has none."""
         provided = {row.property for row in self.ledger.rows}
         return provided | {"metallic", "base_colour"} if self.ledger.workflow == "specular" else provided
 
