@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from texelcore.pixels.errors import TexelError
 
+STALE_PAGE = ("This page", "is out of step with the server (its security token is missing or wrong).", "Reload it and try again.")
+
 
 class Refused(Exception):
     """A request that cannot be met: HTTP status, and the three parts of an error."""

@@ -5,9 +5,11 @@ from __future__ import annotations
 import io
 import re
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from django.test import Client
+from django.test.client import FakePayload
 from PIL import Image as Pillow
 
 from tests.web.conftest import Caller
@@ -266,6 +268,54 @@ def test_another_projects_file_cannot_be_assigned(filled: dict[str, Any], artist
     SourceFile.objects.filter(pk=filled["file_id"]).update(project=other)
     body = {"file": filled["file_id"], "channels": ["R"]}
     assert artist("PUT", f"/sets/{filled['set_id']}/rows/height", body).status_code == 404
+
+
+class Unread(FakePayload):
+    """A body that nobody may read."""
+
+    def read(self, *_: Any) -> bytes:
+        raise AssertionError("somebody read the body")
+
+    readline = read
+
+
+def sent_unread(client: Client, method: str, path: str, kind: str = "multipart/form-data; boundary=x", length: int = 900) -> Any:
+    """Send a body that must not be looked at, with the page's token."""
+    client.get("/api/session")
+    head = {"wsgi.input": Unread(), "CONTENT_LENGTH": str(length), "CONTENT_TYPE": kind}
+    return client.generic(method, f"/api{path}", **head, HTTP_X_CSRFTOKEN=client.cookies["csrftoken"].value)
+
+
+def test_who_may_send_a_file_is_asked_before_any_of_it_is_read(filled: dict[str, Any], stranger: Caller, guest: Caller) -> None:
+    """Whatever has several parts is written to the disk as it is read: nobody fills that who may not send."""
+    nobody = Client(enforce_csrf_checks=True)
+    for method, path in endpoints():
+        if method == "GET":
+            continue
+        place = address(path, filled)
+        # Without an account, a body is read for JSON alone, and that is held to four megabytes.
+        refused = 413 if (method, path) in OPEN_TO_ALL else 401
+        assert sent_unread(nobody, method, place, length=2**31).status_code == refused, (method, path)
+        takes_files = method == "POST" and path in UPLOADS
+        if not takes_files and path != "/api/environments" and (method, path) not in OPEN_TO_ALL:
+            assert sent_unread(stranger.client, method, place).status_code == 415, (method, path)
+        if takes_files:
+            assert sent_unread(stranger.client, method, place).status_code == 404, (method, path)
+            expected = (403,) if (method, path) not in LOOKING else (413,)
+            assert sent_unread(guest.client, method, place, length=2**33).status_code in expected, (method, path)
+
+
+def test_a_body_is_held_to_what_its_address_takes(filled: dict[str, Any], lead: Caller) -> None:
+    for path in [*UPLOADS, "/api/environments"]:
+        place = address(path, filled)
+        large = sent_unread(lead.client, "POST", place, length=2**33)
+        assert large.status_code == 413 and "8,192 MB" in large.json()["problem"]
+        borderless = sent_unread(lead.client, "POST", place, "multipart/form-data")
+        assert borderless.status_code == 422 and "boundary" in borderless.json()["problem"]
+    for text in ("²", "٣" * 3, "9" * 40):
+        assert lead("GET", f"/targets/orbit-desktop/compare?old={quote(text)}&new=1").status_code == 404
+        assert lead("POST", "/targets", {"title": "Mine", "copy_of": f"orbit-desktop@{text}"}).status_code == 404
+        assert lead("POST", "/masters", {"title": "Mine", "copy_of": f"solid-surface@{text}"}).status_code == 404
 
 
 @pytest.fixture

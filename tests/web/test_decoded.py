@@ -10,6 +10,7 @@ import pytest
 
 from texelcore.pixels.errors import UnreadableImage
 from texelcore.pixels.image import Image
+from texelweb.refusals import Refused
 from texelweb.storage.decoded import Budget, Shelf
 
 ASKING = 8
@@ -87,4 +88,13 @@ def test_a_budget_is_never_passed_but_by_one_alone() -> None:
             future.result(30)
     assert most == 8
     with budget.take(99):
+        pass
+
+
+def test_a_wait_has_an_end_that_is_said() -> None:
+    budget = Budget(10, seconds=0.01)
+    with budget.take(8), pytest.raises(Refused) as busy, budget.take(4):
+        pass
+    assert busy.value.status == 503 and "memory" in busy.value.body["problem"]
+    with budget.take(4):
         pass

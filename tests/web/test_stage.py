@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import gzip
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
@@ -19,7 +21,10 @@ from tests.web.conftest import Caller, run_queued
 from texelcore.codecs.dds import read_dds
 from texelcore.lighting.cubes import from_shared_exponent, unpacked
 from texelcore.lighting.environments import ENVIRONMENTS
+from texelweb.builds import stage as builds_stage
+from texelweb.builds.stage import stage_picture, staged
 from texelweb.sets.models import FileRevision, TextureSet
+from texelweb.storage import decoded
 from texelweb.studio.models import StageLiking
 from texelweb.upkeep.tidy import tidy
 
@@ -69,6 +74,33 @@ def test_a_set_is_staged_from_its_sources_and_as_it_is_built(artist: Caller, gue
     for path in (f"/sets/{door}/surface", f"/sets/{door}/surface/colour", f"/sets/{door}/lit"):
         assert stranger("GET", path).status_code == 404
     assert guest("GET", f"/sets/{door}/surface/nothing").status_code == 404
+
+
+def test_nobody_waits_for_more_memory_while_holding_some(door: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two who each hold some of their pictures and wait for the rest would wait for each other for ever."""
+    held: list[int] = []
+
+    class Watched(decoded.Budget):
+        @contextmanager
+        def take(self, wanted: int) -> Iterator[None]:
+            assert not held, "asks for more while it holds some"
+            with super().take(wanted):
+                held.append(wanted)
+                yield
+                held.pop()
+
+    monkeypatch.setattr(decoded, "_budget", Watched(1))
+    entry = TextureSet.objects.get(pk=door)
+    whole = stage_picture(staged(entry), "data")
+    # What would never fit together is coarsened, each by itself, to what the stage shows.
+    monkeypatch.setattr(builds_stage, "MOST_AT_ONCE", 1)
+    monkeypatch.setattr(builds_stage, "STAGE_EDGE", 16)
+    coarse = staged(entry)
+    small = np.asarray(Pillow.open(io.BytesIO(stage_picture(coarse, "data"))), np.float32)
+    assert coarse.coarse_edge == 16
+    full = np.asarray(Pillow.open(io.BytesIO(whole)), np.float32)
+    assert small.shape == (32, 32, 3) and full.shape == (128, 128, 3)
+    assert np.abs(small - full.reshape(32, 4, 32, 4, 3).mean((1, 3))).max() < 2
 
 
 def test_a_lit_picture_is_kept_and_changes_with_what_it_shows(artist: Caller, guest: Caller, door: int) -> None:

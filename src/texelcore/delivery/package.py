@@ -316,7 +316,7 @@ def _clear_parts(folder: Path) -> None:
     """Remove what a process that was killed left beside a delivery."""
     for left in folder.parent.glob(f".{glob.escape(folder.name)}.*.part"):
         pid = left.name.split(".")[-2]
-        if pid.isdigit() and not _runs(int(pid)):
+        if pid.isdecimal() and not _runs(int(pid)):
             shutil.rmtree(left, ignore_errors=True)
 
 

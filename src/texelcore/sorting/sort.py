@@ -151,7 +151,7 @@ def _join_numbered_masks(groups: dict[tuple[str, str], Group]) -> None:
         numbered = {
             int(reading.label): (facts, reading)
             for facts, reading in group.members
-            if reading.meanings == ("mask",) and reading.label.isdigit()
+            if reading.meanings == ("mask",) and reading.label.isdecimal()
         }
         for number, member in numbered.items():
             for digits in (f"{number}", f"{number:02d}"):

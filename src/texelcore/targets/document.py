@@ -233,7 +233,7 @@ def tile_key(key: str, tile: int) -> str:
 def without_tile(key: str) -> tuple[str, str]:
     """An output's key without its tile, and the tile's number as text; "" for a key of no tile."""
     base, _, tile = key.rpartition(".")
-    return (base, tile) if base and len(tile) == 4 and tile.isdigit() else (key, "")
+    return (base, tile) if base and len(tile) == 4 and tile.isdecimal() else (key, "")
 
 
 def property_at(key: str, tile: int | str) -> str:

@@ -12,12 +12,12 @@ from django.db.models import Q
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
-from ninja.security import django_auth
 
 from texelcore.surface.origin import Origin
 from texelweb.accounts.access import Access, enter
-from texelweb.accounts.tokens import TokenAuth
+from texelweb.accounts.receiving import ProgramAuth, page_auth, receives
 from texelweb.api.arrival_views import ArrivalItemView, ArrivalView, arrival_view, arrival_views
+from texelweb.api.parsing import id_in_address
 from texelweb.api.schemas import ErrorBody
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
@@ -26,7 +26,7 @@ from texelweb.projects.models import Project, Role
 from texelweb.refusals import Refused, not_found
 from texelweb.sets.models import Arrival, ArrivalItem, FileRevision
 
-router = Router(tags=["arrivals"], auth=[TokenAuth(), django_auth])
+router = Router(tags=["arrivals"], auth=[ProgramAuth(), page_auth])
 MOST_FILES = 5000
 
 
@@ -159,6 +159,7 @@ def get_arrival(request: HttpRequest, arrival_id: uuid.UUID) -> ArrivalView:
 
 
 @router.post("/arrivals/{arrival_id}/files", response={200: ArrivalItemView, 409: ErrorBody}, operation_id="put_file")
+@receives(settings.LARGEST_UPLOAD, lambda request, arrival_id: _enter(request, id_in_address(arrival_id), Role.ARTIST))
 def put_file(request: HttpRequest, arrival_id: uuid.UUID, file: File[UploadedFile], path: Form[str]) -> ArrivalItemView:
     """Put one file, of any kind, into an open arrival. It is stored under a name of ours and not looked into yet."""
     arrival, _ = _enter(request, arrival_id, Role.ARTIST)

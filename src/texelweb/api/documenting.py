@@ -27,7 +27,8 @@ def common_errors(method: str, path: str, needs_session: bool) -> list[HTTPStatu
     if "{" in path:
         found.append(HTTPStatus.NOT_FOUND)
     if method != "get":
-        found += [HTTPStatus.FORBIDDEN, HTTPStatus.CONFLICT, HTTPStatus.BAD_REQUEST]
+        found += [HTTPStatus.FORBIDDEN, HTTPStatus.CONFLICT, HTTPStatus.BAD_REQUEST, HTTPStatus.UNSUPPORTED_MEDIA_TYPE]
+        found += [HTTPStatus.LENGTH_REQUIRED, HTTPStatus.REQUEST_ENTITY_TOO_LARGE]
     return found
 
 

@@ -16,6 +16,7 @@ from pydantic import ValidationError
 
 from texelcore.lighting.cubes import shipped_bytes
 from texelcore.lighting.environments import ENVIRONMENTS
+from texelweb.accounts.receiving import receives
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody
 from texelweb.projects.models import Membership, Role
@@ -99,18 +100,23 @@ def list_environments(request: HttpRequest) -> list[EnvironmentView]:
     return shipped + [_view(entry, request) for entry in own]
 
 
+def _enter_with_light(request: HttpRequest) -> None:
+    """Refuse whoever is an artist nowhere."""
+    works = Membership.objects.filter(user=request.user, role__in=(Role.ARTIST, Role.LEAD)).exists()
+    if not (works or request.user.is_staff) or getattr(request, "access_token", None):
+        way_out = "Ask an artist to bring it: it is there for all then."
+        raise Refused(403, "You", "are a guest and bring no environments.", way_out)
+
+
 @router.post(
     "/environments",
     response={200: EnvironmentView, 403: ErrorBody, 409: ErrorBody},
     operation_id="put_environment",
 )
+@receives(LARGEST, _enter_with_light)
 def put_environment(request: HttpRequest, file: File[UploadedFile], name: Form[str]) -> EnvironmentView:
     """Bring an .hdr or .exr picture of everything around into the studio. It takes the role artist in some project."""
-    works = Membership.objects.filter(user=request.user, role__in=(Role.ARTIST, Role.LEAD)).exists()
-    if not (works or request.user.is_staff) or getattr(request, "access_token", None):
-        raise Refused(
-            403, "You", "are a guest and bring no environments.", "Ask an artist to bring it: it is there for all then."
-        )
+    _enter_with_light(request)
     shown = name.rpartition("/")[2][-LONGEST:] or "The environment"
     if (file.size or 0) > LARGEST:
         raise Refused(409, shown, "is larger than 512 MB.", "Scale it down: 1024 × 512 texels are what is kept.")

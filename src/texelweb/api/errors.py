@@ -8,19 +8,21 @@ import sys
 import uuid
 from typing import Any
 
+from django.conf import settings
+from django.core.exceptions import RequestDataTooBig, SuspiciousOperation
 from django.db import DataError, IntegrityError
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse, UnreadablePostError
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from texelcore.pixels.errors import TexelError
-from texelweb.refusals import Overtaken, Refused
+from texelweb.refusals import STALE_PAGE, Overtaken, Refused
 
 log = logging.getLogger(__name__)
 # PostgreSQL: a deadlock, or two transactions that cannot both be.
 AT_ONCE = ("40P01", "40001")
 FULL = (errno.ENOSPC, errno.EDQUOT)
-STALE_PAGE = ("This page", "is out of step with the server (its security token is missing or wrong).", "Reload it and try again.")
 
 
 def install(api: NinjaAPI) -> None:
@@ -66,6 +68,11 @@ def install(api: NinjaAPI) -> None:
 
 def _unforeseen(request: HttpRequest, error: BaseException | None) -> HttpResponse:
     """What nobody foresaw: said as such, with a number under which the log tells more."""
+    if isinstance(error, RequestDataTooBig):
+        most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE / 1024**2
+        return _answer(413, "The request", f"is larger than {most:.0f} MB, the most that is taken here.", "Send less at once.")
+    if isinstance(error, (SuspiciousOperation, MultiPartParserError, UnreadablePostError)):
+        return _answer(400, "The request", "does not hold together: it was cut off, or is damaged.", "Send it again.")
     if isinstance(error, DataError):
         return _answer(422, "The request", "holds a text that is too long, or a number that is too large.", "Shorten it.")
     if isinstance(error, IntegrityError) or getattr(getattr(error, "__cause__", None), "sqlstate", "") in AT_ONCE:

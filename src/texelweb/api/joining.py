@@ -10,15 +10,14 @@ from django.contrib.auth import login
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Field, Router, Schema
-from ninja.utils import check_csrf
 
 from texelcore.pixels.errors import TexelError
 from texelweb.accounts.addresses import is_closed, note_failure
 from texelweb.accounts.events import note
-from texelweb.api.errors import STALE_PAGE
+from texelweb.accounts.receiving import is_out_of_step
 from texelweb.api.schemas import ErrorBody, RoleName
 from texelweb.api.session import Session, session_of
-from texelweb.refusals import Refused
+from texelweb.refusals import STALE_PAGE, Refused
 from texelweb.studio import people
 
 router = Router(tags=["joining"])
@@ -130,7 +129,7 @@ def _found(request: HttpRequest, secret: str) -> people.Invitation:
 
 
 def _guarded(request: HttpRequest) -> None:
-    if check_csrf(request):
+    if is_out_of_step(request):
         raise Refused(403, *STALE_PAGE)
     if is_closed(request):
         raise Refused(429, "This address", "has failed to come in too often.", "Wait ten minutes, then try again.")

@@ -22,6 +22,8 @@ from texelcore.targets.layout import LETTERS, parse_meaning
 from texelcore.targets.library import LARGEST_DOCUMENT, parse_target
 from texelcore.targets.problems import TargetProblem, check_target
 from texelweb.accounts.events import note
+from texelweb.accounts.receiving import receives
+from texelweb.api.parsing import is_number, number_in_address
 from texelweb.api.schemas import ErrorBody
 from texelweb.library.models import ProjectTarget, StudioTarget, TargetDraft, TargetVersion
 from texelweb.library.targets import EMPTY, TARGETS, bring_in
@@ -219,7 +221,7 @@ def make_target(request: HttpRequest, body: NewTarget) -> StudioTargetView:
     _enter(request, edits=True)
     if body.copy_of:
         name, _, number = body.copy_of.partition("@")
-        source = _version(_find(name), int(number) if number.isdigit() else None)
+        source = _version(_find(name), number_in_address(number) if number else None)
         document: dict[str, Any] = source.document.model_dump(mode="json")
         base = f"{source.document.title} v{source.number}"
     else:
@@ -274,6 +276,7 @@ def read_meaning(request: HttpRequest, body: Said) -> TargetChannel:
 @router.post(
     "/targets/example", response={200: ExampleRead, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="read_example"
 )
+@receives(LARGEST_EXAMPLE, lambda request: _enter(request, edits=True))
 def read_example(request: HttpRequest, files: File[list[UploadedFile]]) -> ExampleRead:
     """What layout some textures of an engine have, to be confirmed row by row. Nothing is kept."""
     _enter(request, edits=True)
@@ -293,6 +296,7 @@ def read_example(request: HttpRequest, files: File[list[UploadedFile]]) -> Examp
 
 
 @router.post("/targets/import", response=ANSWERS, operation_id="import_target")
+@receives(LARGEST_DOCUMENT, lambda request: _enter(request, edits=True))
 def import_target(request: HttpRequest, file: File[UploadedFile]) -> StudioTargetView:
     """Bring a target in from its JSON: as a draft, which is published when it has been looked at."""
     _enter(request, edits=True)
@@ -412,7 +416,7 @@ def _version(target: StudioTarget, number: int | None) -> TargetVersion:
 
 def _document(target: StudioTarget, said: str) -> Target:
     if said != DRAFT:
-        return _version(target, int(said) if said.isdigit() else -1).document
+        return _version(target, int(said) if is_number(said) else -1).document
     draft = TargetDraft.objects.filter(target=target).first()
     if draft is None:
         raise not_found("The draft")

@@ -6,12 +6,11 @@ from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
-from ninja.security import django_auth
 
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import LARGEST, ProjectDocument, read_project
 from texelweb.accounts.access import enter
-from texelweb.accounts.tokens import TokenAuth
+from texelweb.accounts.receiving import ProgramAuth, page_auth, receives
 from texelweb.api.schemas import ErrorBody
 from texelweb.board.overview import Overview, overview
 from texelweb.bulk.models import Bulk
@@ -22,7 +21,7 @@ from texelweb.projects.models import Role
 from texelweb.record.steps import note_deed
 from texelweb.sets import questions
 
-router = Router(tags=["build machines"], auth=[TokenAuth(), django_auth])
+router = Router(tags=["build machines"], auth=[ProgramAuth(), page_auth])
 
 
 class LeftSet(Schema):
@@ -70,6 +69,7 @@ def export_project(request: HttpRequest, slug: str) -> HttpResponse:
     response={200: DocumentTaken, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody},
     operation_id="import_project",
 )
+@receives(LARGEST, lambda request, slug: enter(request, slug, Role.LEAD))
 def import_project(request: HttpRequest, slug: str, file: File[UploadedFile]) -> DocumentTaken:
     """Take a project document in: rules, tolerances, and every set whose files are all here. One undo takes all of it back."""
     access = enter(request, slug, Role.LEAD)

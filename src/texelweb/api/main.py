@@ -7,8 +7,8 @@ from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from ninja.security import django_auth
 
+from texelweb.accounts.receiving import page_auth
 from texelweb.api import errors
 from texelweb.api.account import router as account
 from texelweb.api.arrivals import router as arrivals
@@ -64,7 +64,7 @@ def for_users(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
 api = DocumentedAPI(
     title="Fair Texel",
     version="0.1.0",
-    auth=django_auth,
+    auth=page_auth,
     docs_url=None,
     parser=StrictParser(),
     docs_decorator=for_users,

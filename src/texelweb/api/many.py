@@ -7,10 +7,9 @@ from typing import Literal
 
 from django.http import HttpRequest
 from ninja import Field, Router, Schema
-from ninja.security import django_auth
 
 from texelweb.accounts.access import Access, enter
-from texelweb.accounts.tokens import TokenAuth
+from texelweb.accounts.receiving import ProgramAuth, page_auth
 from texelweb.api.schemas import ErrorBody, JobView
 from texelweb.api.sets import enter_set
 from texelweb.bulk.models import Bulk, BulkItem
@@ -129,7 +128,7 @@ class NewNote(Schema):
 
 
 # Build machines ask for these too, with an access token.
-MACHINES = [TokenAuth(), django_auth]
+MACHINES = [ProgramAuth(), page_auth]
 REFUSALS = {403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 FOLDERS = {200: list[FolderView], **REFUSALS}
 NOTES = {200: list[NoteView], **REFUSALS}

@@ -11,8 +11,10 @@ from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest
 from ninja import File, Form, Router, UploadedFile
 
+from texelweb.accounts.receiving import receives
 from texelweb.api import views
 from texelweb.api.documenting import serves
+from texelweb.api.parsing import number_in_address
 from texelweb.api.schemas import ErrorBody, MeshRevisionLine, SetView
 from texelweb.api.sets import ANSWERS, enter_set
 from texelweb.projects.models import Role
@@ -54,6 +56,7 @@ def revision_line(row: MeshRevision | ModelRevision, name: str, shown: bool) -> 
 
 
 @router.post("/sets/{set_id}/mesh", response=ANSWERS, operation_id="put_mesh")
+@receives(meshes.LARGEST_MESH, lambda request, set_id: enter_set(request, number_in_address(set_id), Role.ARTIST))
 def put_mesh(request: HttpRequest, set_id: int, file: File[UploadedFile], name: Form[str]) -> SetView:
     """Keep a glTF or OBJ mesh with the set, as a new revision, which is shown."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)

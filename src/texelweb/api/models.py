@@ -9,12 +9,14 @@ from django.utils import timezone
 from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
 
 from texelweb.accounts.access import Access, enter
+from texelweb.accounts.receiving import receives
 from texelweb.api.documenting import serves
 from texelweb.api.meshes import as_it_came, received, revision_line
 from texelweb.api.schemas import ErrorBody, MeshRevisionLine, RoleName
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
+from texelweb.sets.meshes import LARGEST_MESH
 from texelweb.sets.models import ProjectModel, TextureSet
 from texelweb.sets.project_models import LONGEST_MTL, bring_model, changing_model, put_on, show_revision
 
@@ -72,6 +74,7 @@ def list_models(request: HttpRequest, slug: str) -> list[ModelLine]:
 
 
 @router.post("/projects/{slug}/models", response=ANSWERS, operation_id="put_model")
+@receives(LARGEST_MESH + LONGEST_MTL, lambda request, slug: enter(request, slug, Role.ARTIST))
 def put_model(
     request: HttpRequest,
     slug: str,

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import json
+import uuid
 from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja.parser import Parser
 
-from texelweb.refusals import Refused
+from texelweb.refusals import Refused, not_found
 
+# All whole numbers of so many digits are ones that a database holds as big integers.
+MOST_DIGITS = 18
 _WAY_OUT = "Correct it and try again."
 
 
@@ -21,6 +24,26 @@ def _bad_text(where: str) -> Refused:
 def is_text(value: str) -> bool:
     """Whether a database can hold some text: no NUL in it, and no half of a surrogate pair."""
     return "\0" not in value and not any("\ud800" <= sign <= "\udfff" for sign in value)
+
+
+def number_in_address(text: str) -> int:
+    """A number that stands in an address. Raises Refused 404 for what is none, as what it would name is not here."""
+    if not is_number(text):
+        raise not_found("The address")
+    return int(text)
+
+
+def is_number(text: str) -> bool:
+    """Whether a text is a whole number that a database can hold, in plain digits: `isdigit` alone takes “²” for one."""
+    return text.isascii() and text.isdigit() and len(text) <= MOST_DIGITS
+
+
+def id_in_address(text: str) -> uuid.UUID:
+    """A UUID that stands in an address. Raises as `number_in_address`."""
+    try:
+        return uuid.UUID(text)
+    except ValueError:
+        raise not_found("The address") from None
 
 
 class StrictParser(Parser):

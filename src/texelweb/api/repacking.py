@@ -22,6 +22,7 @@ from texelcore.surface.properties import NormalY, property_of
 from texelcore.targets.document import Target
 from texelcore.targets.layout import apart, layout_of, parse_layout, rows_of, target_of
 from texelweb.accounts.access import Access, enter
+from texelweb.accounts.receiving import receives
 from texelweb.api.documenting import serves
 from texelweb.api.files import enter_file
 from texelweb.api.schemas import ErrorBody
@@ -94,6 +95,7 @@ class Guarded:
 @router.post(
     "/projects/{slug}/repack/look", response={200: RepackLook, 404: ErrorBody, 409: ErrorBody}, operation_id="look_at_packed"
 )
+@receives(LARGEST_UPLOAD, lambda request, slug: enter(request, slug))
 def look(request: HttpRequest, slug: str, file: File[UploadedFile], asked: Form[RepackAsked]) -> RepackLook:
     """Look at a packed file: what its channels hold, and what it would become. Nothing is kept."""
     access = enter(request, slug)
@@ -134,6 +136,7 @@ def look(request: HttpRequest, slug: str, file: File[UploadedFile], asked: Form[
     openapi_extra=serves("application/octet-stream"),
     operation_id="repack_file",
 )
+@receives(LARGEST_UPLOAD, lambda request, slug: enter(request, slug))
 def make(request: HttpRequest, slug: str, file: File[UploadedFile], asked: Form[RepackAsked]) -> HttpResponse:
     """Repack a file: the answer is what was made, as a zip where that is several files. Nothing is kept."""
     access = enter(request, slug)

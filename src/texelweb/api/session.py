@@ -9,13 +9,12 @@ from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Field, Router, Schema
-from ninja.utils import check_csrf
 
 from texelweb.accounts.addresses import is_closed
 from texelweb.accounts.events import note
-from texelweb.api.errors import STALE_PAGE
+from texelweb.accounts.receiving import is_out_of_step
 from texelweb.api.schemas import ErrorBody
-from texelweb.refusals import Refused
+from texelweb.refusals import STALE_PAGE, Refused
 
 router = Router(tags=["session"])
 
@@ -49,7 +48,7 @@ def get_session(request: HttpRequest) -> Session:
 @router.post("/session", response={200: Session, 401: ErrorBody, 429: ErrorBody}, auth=None, operation_id="sign_in")
 def sign_in(request: HttpRequest, body: SignIn) -> Session:
     """Sign in. Six wrong passwords for a name from one address close the door for ten minutes."""
-    if check_csrf(request):
+    if is_out_of_step(request):
         raise Refused(403, *STALE_PAGE)
     if is_closed(request):
         note("sign-in refused", request, name=body.name, why="address")

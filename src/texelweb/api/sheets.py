@@ -25,9 +25,11 @@ from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import CheckedMaster, read_master
 from texelcore.pixels.png import png_bytes
 from texelweb.accounts.access import enter
+from texelweb.accounts.receiving import receives
 from texelweb.api import masters
 from texelweb.api.documenting import serves
 from texelweb.api.masters import MasterDraftView, MasterView, router
+from texelweb.api.parsing import number_in_address
 from texelweb.api.pictures import kept_picture
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.stage import StagePicture, pictures_of
@@ -160,7 +162,7 @@ def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
         document, base = body.document, "a document"
     elif body.copy_of:
         name, _, number = body.copy_of.partition("@")
-        version = masters.version_of(masters.find(request, name), int(number) if number.isdigit() else None)
+        version = masters.version_of(masters.find(request, name), number_in_address(number) if number else None)
         document, base = version.document.model_dump(mode="json"), f"{version.document.title} v{version.number}"
     return masters.view(request, MASTERS.make(body.title, document, request.user, base))
 
@@ -168,6 +170,7 @@ def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
 @router.post(
     "/sheets/gltf", response={200: list[GltfMaterial], 404: ErrorBody, 409: ErrorBody}, operation_id="read_gltf_materials"
 )
+@receives(LARGEST_GLTF, lambda request: masters.enter_studio(request))
 def read_gltf_materials(request: HttpRequest, file: File[UploadedFile], name: Form[str]) -> list[GltfMaterial]:
     """The materials of a glTF file as masters to begin with. Nothing is kept of the file."""
     masters.enter_studio(request)

@@ -13,9 +13,11 @@ from texelcore.materials.unseen import LayerSeen, Paint
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelweb.accounts.access import Access
+from texelweb.accounts.receiving import receives
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
 from texelweb.api.meshes import received
+from texelweb.api.parsing import number_in_address
 from texelweb.api.variants import enter_variant
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
@@ -27,6 +29,7 @@ from texelweb.masters.materialx import plan_materialx, written
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused
+from texelweb.sets.meshes import LARGEST_MESH
 
 router = Router(tags=["variants"])
 
@@ -149,6 +152,7 @@ def list_flattenings(request: HttpRequest, variant_id: int) -> list[FlatSet]:
     response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
     operation_id="flatten_variant",
 )
+@receives(LARGEST_MESH, lambda request, variant_id: enter_variant(request, number_in_address(variant_id), Role.ARTIST))
 def flatten_variant(
     request: HttpRequest,
     variant_id: int,

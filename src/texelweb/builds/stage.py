@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping
-from contextlib import ExitStack
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -17,6 +16,7 @@ from texelcore.materials.document import Master, Value
 from texelcore.materials.stage import (
     LEVELLED,
     SMALL_EDGE,
+    STAGE_EDGE,
     Taken,
     coarse,
     coarsened,
@@ -29,7 +29,7 @@ from texelcore.materials.stage import (
     stage_levels,
     stage_pixels,
 )
-from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.image import SAMPLE_DTYPES, Pixels
 from texelcore.pixels.png import png_bytes
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
@@ -37,19 +37,23 @@ from texelcore.surface.storage import Storage
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.moments import as_it_was
 from texelweb.storage.blobs import put
-from texelweb.storage.decoded import decoded
+from texelweb.storage.decoded import BUDGET, TIMES_ITSELF, decoded, several_decoded
 
 # The edge of a lit picture: twice what lists show, for screens that are finer.
 LIT_EDGE = 128
+# Decoded bytes of sources that are worked on together.
+MOST_AT_ONCE = BUDGET // TIMES_ITSELF
 
 
 @dataclass(frozen=True)
 class Staged:
-    """A set's pictures for the stage as they are planned, and what of the surface none of them holds."""
+    """A set's pictures for the stage as they are planned, and what of the surface none of them holds. `coarse_edge` says how far
+    its sources are coarsened before anything is made of them; 0 where they are not."""
 
     ledger: Ledger
     files: Mapping[str, FileFacts]
     planned: tuple[PlannedOutput, ...]
+    coarse_edge: int = 0
 
     @property
     def missed(self) -> tuple[str, ...]:
@@ -76,7 +80,17 @@ def staged(texture_set: TextureSet, small: bool = False, at: datetime | None = N
         files = {str(row.pk): row.facts for row in rows}
     else:
         ledger, files = as_it_was(texture_set, at)
-    return Staged(ledger, files, plan_stage(ledger, coarse(files), SMALL_EDGE) if small else plan_stage(ledger, files))
+    if small:
+        return Staged(ledger, files, plan_stage(ledger, coarse(files), SMALL_EDGE), SMALL_EDGE)
+    planned = plan_stage(ledger, files)
+    if any(sum(_decoded_bytes(files[file]) for file in entry.files) > MOST_AT_ONCE for entry in planned):
+        # Together they would never fit: each is coarsened by itself, to no less than what the stage shows.
+        return Staged(ledger, files, plan_stage(ledger, coarse(files, STAGE_EDGE)), STAGE_EDGE)
+    return Staged(ledger, files, planned)
+
+
+def _decoded_bytes(facts: FileFacts) -> int:
+    return facts.width * facts.height * len(facts.channels) * SAMPLE_DTYPES[facts.sample]().itemsize
 
 
 def stage_picture(stage: Staged, part: str, cut: float | None = None) -> bytes:
@@ -142,18 +156,20 @@ def _lit(stage: Staged, form: Form, edge: int) -> Pixels:
 
 
 def _small(stage: Staged, key: str = "") -> Taken:
-    pictures = {planned.key: _pixels(stage, planned, small=True) for planned in stage.planned}
+    pictures = {planned.key: _pixels(stage, planned) for planned in stage.planned}
     return Taken(pictures, stage.storages, frozenset(stage.present), key)
 
 
-def _pixels(stage: Staged, planned: PlannedOutput, small: bool = False) -> Pixels:
-    with ExitStack() as held:
-        images: dict[str, Image] = {}
-        for file in planned.files:
-            facts = stage.files[file]
-            whole = held.enter_context(decoded(facts.sha256, ".tga" if facts.format == "tga" else ""))
-            images[file] = coarsened(whole) if small else whole
-        return stage_pixels(planned, images)
+def _pixels(stage: Staged, planned: PlannedOutput) -> Pixels:
+    wanted = {file: (stage.files[file].sha256, ".tga" if stage.files[file].format == "tga" else "") for file in planned.files}
+    if not stage.coarse_edge:
+        with several_decoded(list(wanted.values())) as images:
+            return stage_pixels(planned, dict(zip(wanted, images, strict=True)))
+    small = {}
+    for file, key in wanted.items():
+        with decoded(*key) as image:
+            small[file] = coarsened(image, stage.coarse_edge)
+    return stage_pixels(planned, small)
 
 
 def _kept(stage: Staged, file: str, key: str, make: Callable[[], bytes], ending: str = "png") -> bytes:
