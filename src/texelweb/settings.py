@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "texelweb.masters",
     "texelweb.deliveries",
     "texelweb.bulk",
+    "texelweb.exchange",
     "texelweb.depot",
     "texelweb.upkeep",
     "texelweb.demo",
@@ -110,6 +111,7 @@ AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contri
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "texelweb.accounts.passwords.DifferentCharacters"},
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
 AXES_FAILURE_LIMIT = 6

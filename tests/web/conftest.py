@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from django.contrib.auth import get_user_model
@@ -31,11 +32,12 @@ from texelweb.masters.blocks import publish_block
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role, SavedView
 from texelweb.record.models import Step
-from texelweb.sets.folders import make_folder
+from texelweb.sets.folders import make_folder, tree_of
 from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, ProjectModel, RenameAct, Settled, SourceFile, TextureSet
 from texelweb.sets.notes import write
 from texelweb.sets.project_models import bring_model
 from texelweb.studio.models import Invitation
+from texelweb.studio.projects import stamp_of
 
 
 class Caller:
@@ -94,8 +96,18 @@ EDITS = re.compile(
 )
 
 
-def newest_edit(path: str) -> int | None:
-    """The number of the newest edit of what an address changes; None where it changes nothing that has one."""
+FOLDERS = re.compile(r"^/projects/([\w-]+)/folders/(\d+)")
+PROJECTS = re.compile(r"^/projects/([\w-]+)$")
+
+
+def newest_edit(path: str) -> int | str | None:
+    """The number of the newest edit of what an address changes, or what else says how it stands; None where nothing does."""
+    if held := FOLDERS.match(path):
+        tree = tree_of(Project.objects.get(slug=held[1]))
+        return quote(tree.paths.get(int(held[2]), ""))
+    if held := PROJECTS.match(path):
+        project = Project.objects.filter(slug=held[1]).first()
+        return stamp_of(project) if project else ""
     found = EDITS.match(path)
     return EDITED[found[1]].objects.filter(pk=found[2]).values_list("edit", flat=True).first() if found else None
 
@@ -144,6 +156,13 @@ def project(users: dict[str, Any]) -> Project:
 @pytest.fixture
 def lead(users: dict[str, Any], project: Project) -> Caller:
     return Caller(users["lead"])
+
+
+@pytest.fixture
+def leads_the_studio(users: dict[str, Any]) -> None:
+    """The lead of the project leads the studio too, and so makes what is there for all."""
+    users["lead"].is_staff = True
+    users["lead"].save()
 
 
 @pytest.fixture

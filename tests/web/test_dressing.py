@@ -24,6 +24,8 @@ from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.models import TextureSet
 
+pytestmark = pytest.mark.usefixtures("leads_the_studio")
+
 TARGET = {"target": "orbit-desktop"}
 TARGETS = {"targets": ["orbit-desktop"]}
 

@@ -11,15 +11,19 @@ from typing import Any
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.test import Client
 
 from tests.web.conftest import Caller, run_queued
 from texelcli import main as command_line
 from texelcli.machine import pull, push, rebuild
 from texelcli.server import Server
 from texelcore.pixels.errors import TexelError
+from texelcore.targets.document import Target
 from texeldemo.crate import export_crate
 from texeldemo.export import export_world
 from texelweb.builds.models import Build
+from texelweb.library.models import StudioTarget
+from texelweb.library.targets import TARGETS
 from texelweb.masters.models import SetVariant, StudioMaster
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.models import SourceFile, TextureSet
@@ -158,12 +162,10 @@ def test_a_document_of_others_is_refused_and_changes_nothing(lead: Caller, artis
     unlike = good | {"targets": [target | {"title": "Ours"}]}
     master = good["masters"][0]
     other_master = good | {"masters": [master | {"title": "Theirs"}]}
-    newer = good | {"masters": [master | {"version": 9}], "variants": [good["variants"][0] | {"version": 9}]}
     before = rows("weir")
     for document, said in (
-        (unlike, "is another in this studio"),
-        (other_master, "v1 is another here"),
-        (newer, "v9 was never published here"),
+        (unlike, "v2 is not in this studio as the document has it"),
+        (other_master, "v1 is not in this studio as the document has it"),
         (good | {"version": 7}, "is of version 7"),
         ({"format": "x"}, "is no project document"),
     ):
@@ -175,20 +177,49 @@ def test_a_document_of_others_is_refused_and_changes_nothing(lead: Caller, artis
     assert rows("weir") == before and Project.objects.get().code == "we" and StudioMaster.objects.count() == masters
 
 
-def test_targets_of_another_studio_come_with_the_document(lead: Caller, artist: Caller, body: Callable[..., bytes]) -> None:
+def test_a_document_brings_targets_into_the_studio_where_its_lead_imports_it(
+    lead: Caller, artist: Caller, body: Callable[..., bytes], users: dict[str, Any]
+) -> None:
+    """Numbers are the studio's own: nobody takes a shipped target over by claiming its next number, or the last of all."""
     artist.send("weir", {"oak_albedo.png": body()})
+    artist.ask("POST", f"/sets/{TextureSet.objects.get().pk}/variants", {"master": "solid-surface"})
     good = json.loads(whole(lead))
     target = next(entry for entry in good["targets"] if entry["name"] == "orbit-desktop")
-    theirs, later = target | {"name": "theirs", "version": 4}, target | {"version": 3, "title": "Orbit"}
-    document = good | {"targets": [theirs, later], "target": "theirs"}
-    assert give(lead, json.dumps(document)).status_code == 200
-    held = {
-        line["name"]: (line["version"], line["usual"], line["for_all"]) for line in lead.get("/projects/weir/targets")["targets"]
-    }
-    assert held["theirs"] == (4, True, True) and held["orbit-desktop"] == (3, False, True)
-    lead.ask("POST", "/projects/weir/undo")
-    held = {line["name"]: line["version"] for line in lead.get("/projects/weir/targets")["targets"]}
-    assert held["orbit-desktop"] == 2 and "theirs" not in held and Project.objects.get().target == "orbit-desktop"
+    theirs, later = target | {"name": "theirs", "version": 4}, target | {"version": 2**31 - 1, "title": "Orbit"}
+    master = good["masters"][0] | {"version": 9, "title": "Theirs"}
+    document = good | {"targets": [theirs, later], "target": "theirs", "masters": [master]}
+    document["variants"] = [good["variants"][0] | {"version": 9}]
+    text = json.dumps(document)
+
+    def held() -> dict[str, tuple[int, bool, bool]]:
+        lines = lead.get("/projects/weir/targets")["targets"]
+        return {line["name"]: (line["version"], line["usual"], line["for_all"]) for line in lines}
+
+    before = held()
+    assert give(lead, text).status_code == 409 and held() == before, "a lead of the project alone"
+    users["lead"].is_staff = True
+    users["lead"].save()
+    secret = lead.ask("POST", "/account/tokens", {"name": "nightly", "project": "weir", "writes": True})["secret"]
+    with_token = Client().post(
+        "/api/projects/weir/document",
+        {"file": SimpleUploadedFile("a.json", text.encode())},
+        headers={"Authorization": f"Bearer {secret}"},
+    )
+    assert with_token.status_code == 409 and held() == before, "a program, whosever it is"
+    assert give(lead, text).status_code == 200
+    assert held()["theirs"] == (1, True, True) and held()["orbit-desktop"] == (3, False, True)
+    assert SetVariant.objects.get().version.number == 2
+    noted = [step["what"].split(":")[0] for step in lead.get("/studio/record")["steps"]]
+    assert noted == ["Version 2 published", "Version 3 published", "Version 1 published"]
+    for act, expected in (("undo", before), ("redo", held()), ("undo", before)):
+        lead.ask("POST", f"/projects/weir/{act}")
+        assert held() == expected
+    assert not StudioTarget.objects.filter(name="theirs").exists()
+    assert SetVariant.objects.get().version.number == 1
+    # A release that ships a version whose number is taken: what ships is the next one, and the studio's own stays.
+    own = Target.model_validate(target | {"version": 3, "title": "Written here"})
+    shipping = own.model_copy(update={"title": "Orbit as shipped"})
+    assert [TARGETS.add(version, "Shipped", None).number for version in (own, shipping, own)] == [3, 4, 3]
 
 
 # Build machines

@@ -21,6 +21,8 @@ from texelweb.masters.models import LayerSet, MasterDraft, StudioMaster
 from texelweb.projects.models import Membership, Role
 from texelweb.sets.models import TextureSet
 
+pytestmark = pytest.mark.usefixtures("leads_the_studio")
+
 TARGET = {"target": "orbit-desktop"}
 
 

@@ -21,6 +21,8 @@ from texelweb.library.models import StudioTarget, TargetVersion
 from texelweb.projects.models import Project
 from texelweb.sets.models import TextureSet
 
+pytestmark = pytest.mark.usefixtures("leads_the_studio")
+
 Body = Callable[..., bytes]
 
 

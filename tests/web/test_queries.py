@@ -22,6 +22,8 @@ from texelweb.projects.models import Project
 from texelweb.sets.models import TextureSet
 from texelweb.sets.renames import forget_plans
 
+pytestmark = pytest.mark.usefixtures("leads_the_studio")
+
 PAGES = ("board", "questions", "renames", "maps", "open-files", "variants", "deliveries", "arrivals", "jobs", "rules", "endings")
 
 

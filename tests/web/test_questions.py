@@ -202,6 +202,12 @@ def test_a_habit_answers_all_alike_now_and_later(lead: Caller, artist: Caller) -
     assert len(asked) == 1 and asked[0]["total"] == 2
     assert artist("POST", f"/projects/weir/questions/{asked[0]['question']['key']}/answer", {"teach": True}).status_code == 403
     after = lead.ask("POST", f"/projects/weir/questions/{asked[0]['question']['key']}/answer", {"teach": True})
+    # What took a lead to do takes a lead to undo, wherever it is asked.
+    (step,) = artist.get("/projects/weir/steps")["steps"][:1]
+    assert step["kind"] == "answers" and not step["may_undo"] and lead.get("/projects/weir/steps")["steps"][0]["may_undo"]
+    for path in (f"/projects/weir/steps/{step['id']}/undo", f"/projects/weir/settled/{after['settled'][0]['act']}/undo"):
+        refused = artist("POST", path)
+        assert refused.status_code == 403 and "takes the role lead" in refused.json()["problem"]
     assert after["settled"][0]["count"] == 2
     rules = lead.get("/projects/weir/rules")
     assert rules["rules"]["habits"] == [{"words": "nrm gl", "meanings": ["normal"], "direction": "-Y", "surface": False}]

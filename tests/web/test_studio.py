@@ -24,6 +24,7 @@ from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.questions import save_rules
 from texelweb.studio import people, projects
 from texelweb.studio.models import Invitation
+from texelweb.studio.people import make_account
 
 PASSWORD = "a heron by the mill"
 
@@ -325,3 +326,38 @@ def test_the_record_says_who_did_what_and_is_searched_and_turned_page_by_page(
     }.items():
         assert [step["kind"] for step in guest.get(f"/projects/weir/record?{asked}")["steps"]] == kinds, asked
     assert guest("GET", "/projects/weir/record?kinds=nonsense").status_code == 422
+
+
+def test_two_people_who_rename_one_thing_hear_of_each_other(lead: Caller, artist: Caller) -> None:
+    before = lead.get("/projects/weir/board")["project"]["stamp"]
+    lead.ask("PATCH", f"/projects/weir?seen={before}", {"title": "Lock"})
+    late = lead("PATCH", f"/projects/weir?seen={before}", {"title": "Sluice"})
+    assert late.status_code == 409 and "Renamed from Weir to Lock" in late.json()["problem"]
+    (mill,) = artist.ask("POST", "/projects/weir/folders", {"name": "mill"})
+    place = f"/projects/weir/folders/{mill['id']}"
+    artist.ask("PUT", f"{place}/name?seen=mill", {"name": "old mill"})
+    for method, path, body in (("PUT", "/name", {"name": "new"}), ("PUT", "/place", {"parent": None}), ("DELETE", "", None)):
+        late = lead(method, f"{place}{path}?seen=mill", body)
+        assert late.status_code == 409 and "is old mill by now (artist" in late.json()["problem"], path
+    assert [entry["path"] for entry in lead.get("/projects/weir/folders")] == ["old mill"]
+
+
+@pytest.mark.parametrize("name", ["ａdmin", "аdmin", "m²", "..", ".", "-x", "1", "a b", "ad\u200bmin", ""])
+def test_accounts_that_look_alike_are_not_made(name: str, db: None) -> None:
+    with pytest.raises(TexelError, match="will not do as a name"):
+        make_account(name, PASSWORD)
+
+
+@pytest.mark.parametrize("password", [" " * 12, "\u2003" * 12, "aaaaaaaaaaaa", "a b a b a b a b"])
+def test_passwords_of_blanks_and_of_one_key_are_refused(password: str, db: None) -> None:
+    with pytest.raises(TexelError, match=r"different characters|too common|blanks"):
+        make_account("miller", password)
+
+
+def test_names_hold_nothing_that_nobody_sees(lead: Caller, artist: Caller) -> None:
+    for sign in "\x07\u202e\u200b\u2066\ufeff":
+        for path, body in (("/sets", {"name": f"oak{sign}"}), ("/folders", {"name": f"{sign}mill"})):
+            refused = artist("POST", f"/projects/weir{path}", body)
+            assert refused.status_code == 422 and f"U+{ord(sign):04X}" in refused.json()["problem"]
+        assert lead("PATCH", "/projects/weir", {"title": f"W{sign}eir"}).status_code == 422
+    assert artist("POST", "/projects/weir/folders", {"name": "Mühle 木"}).status_code == 200

@@ -6,8 +6,12 @@ import io
 import json
 from typing import Any
 
+import pytest
+
 from tests.web.conftest import Caller
 from texelweb.masters.models import BlockVersion, MasterVersion, SetVariant, StudioBlock
+
+pytestmark = pytest.mark.usefixtures("leads_the_studio")
 
 ROWS = ["grain", "grain centred", "grain counted", "worn raw", "worn from", "worn to", "worn"]
 

@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints, ValidationError, model_validator
 
 from texelcore.materials.document import Master, Variant
+from texelcore.naming.hidden import hidden_in
 from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError
 from texelcore.proof.tolerances import Tolerances
@@ -131,6 +132,9 @@ def read_project(text: str | bytes, name: str) -> ProjectDocument:
     if isinstance(version, int) and version > VERSION:
         problem = f"is of version {version}; this application knows {VERSION}."
         raise TexelError(name, problem, "Update the application, or export it from an older one.")
+    if hidden := hidden_in(body):
+        problem = f"holds a character that nobody sees ({hidden[1]}), in “{hidden[0]}”."
+        raise TexelError(name, problem, "Remove it where that is named, then export the project again.")
     try:
         return ProjectDocument.model_validate(body)
     except ValidationError as error:

@@ -51,9 +51,14 @@ def enter(request: HttpRequest, project: Project | str, least: Role = Role.GUEST
     return Access(request.user, membership.project, role, looks_at[:LONGEST_NAME])
 
 
+def leads_studio(request: HttpRequest) -> bool:
+    """Whether the asking user leads the studio; with an access token nobody does."""
+    return bool(request.user.is_staff and not getattr(request, "access_token", None))
+
+
 def enter_studio(request: HttpRequest) -> Any:
     """The asking user, a studio lead. Raises Refused 403 for others; access tokens open nothing here."""
-    if not request.user.is_staff or getattr(request, "access_token", None):
+    if not leads_studio(request):
         note("role refused", request, needed="studio lead")
         raise Refused(403, "You", "are no studio lead.", "Ask one of them.")
     return request.user

@@ -58,19 +58,20 @@ def is_out_of_step(request: HttpRequest) -> bool:
 
 
 def admit(request: HttpRequest) -> None:
-    """Ask who may send what a signed-in request has in its body of several parts. Raises Refused 415 where no file is taken, 413
-    for too much, 422 for one without a border between its parts, and what the endpoint's `who` raises."""
-    if not request.content_type or not request.content_type.startswith("multipart/"):
-        return
+    """Ask who may send what a signed-in request has in its body of several parts. Raises Refused 413 for
+    too much, 422 for one without a border between its parts, and what the endpoint's `who` raises."""
     receiving: Receiving | None = getattr(request, "receiving", None)
-    if receiving is None or request.content_type != "multipart/form-data":
-        raise Refused(415, "The address", "takes no files.", "Send JSON, or send the file where files are taken.")
+    if receiving is None:
+        # Nothing reads it: where no file is taken, a body is JSON, and is held to what fits into memory.
+        return
     receiving.who()
+    if request.content_type != "multipart/form-data":
+        return
     if not (request.content_params or {}).get("boundary"):
         raise Refused(422, "The request", "does not say what lies between its parts (multipart without a boundary).", _SEND_AGAIN)
     length = request.META.get("CONTENT_LENGTH") or ""
     if not (length.isascii() and length.isdigit()):
-        raise Refused(411, "The request", "does not say how long it is.", _SEND_AGAIN)
+        raise Refused(400, "The request", "does not say how long it is.", _SEND_AGAIN)
     if int(length) > receiving.most + FORM_BYTES:
         held, most = int(length) / 1024**2, receiving.most / 1024**2
         raise Refused(413, "The upload", f"has {held:,.0f} MB; here are taken {most:,.0f} MB.", "Send less at once.")

@@ -12,7 +12,8 @@ from texelcore.materials.blocks import examine_block
 from texelcore.materials.document import Block
 from texelcore.materials.folding import apart, fold
 from texelcore.materials.typing import read_master
-from texelweb.api.masters import enter_studio, may_publish
+from texelweb.accounts.access import leads_studio
+from texelweb.api.masters import enter_studio
 from texelweb.api.schemas import ErrorBody
 from texelweb.masters.blocks import Use, publish_block, remove_block, uses
 from texelweb.masters.models import StudioBlock
@@ -113,8 +114,8 @@ def list_blocks(request: HttpRequest) -> list[BlockLine]:
 
 @router.post("/blocks", response={200: BlockLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="publish_block")
 def make_block(request: HttpRequest, body: NewBlock) -> BlockLine:
-    """Keep a block for the studio. That takes the role lead in some project."""
-    enter_studio(request, edits=True)
+    """Keep a block for the studio. That takes a lead of the studio."""
+    enter_studio(request, edits=True, publishes=True)
     kept = publish_block(body.block, body.of, body.base, body.note, request.user)
     return _line(request, StudioBlock.objects.get(name=kept.name), uses().get(kept.name, []))
 
@@ -122,7 +123,7 @@ def make_block(request: HttpRequest, body: NewBlock) -> BlockLine:
 @router.delete("/blocks/{name}", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="remove_block")
 def delete_block(request: HttpRequest, name: str) -> Status[None]:
     """Take a block out of the studio. Masters keep what they hold of it."""
-    enter_studio(request, edits=True)
+    enter_studio(request, edits=True, publishes=True)
     kept = StudioBlock.objects.filter(name=name).first()
     if kept is None:
         raise not_found("The block")
@@ -147,5 +148,5 @@ def _line(request: HttpRequest, kept: StudioBlock, used: list[Use]) -> BlockLine
             for entry in versions
         ],
         used=[BlockUse(master=use.master, title=use.title, version=use.version, drafted=use.drafted) for use in used],
-        may_publish=may_publish(request),
+        may_publish=leads_studio(request),
     )

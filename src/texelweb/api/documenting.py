@@ -17,7 +17,7 @@ def serves(*media_types: str) -> dict[str, Any]:
     return {"responses": {HTTPStatus.OK: {"description": "The file.", "content": content}}}
 
 
-def common_errors(method: str, path: str, needs_session: bool) -> list[HTTPStatus]:
+def common_errors(method: str, path: str, needs_session: bool, takes_files: bool) -> list[HTTPStatus]:
     """What an endpoint of this kind may refuse with, whatever it is about: nobody is signed in, nothing of that id that this
     person may see, a request that does not fit. What changes something may come from a page that is out of step, or meet another
     change."""
@@ -27,8 +27,9 @@ def common_errors(method: str, path: str, needs_session: bool) -> list[HTTPStatu
     if "{" in path:
         found.append(HTTPStatus.NOT_FOUND)
     if method != "get":
-        found += [HTTPStatus.FORBIDDEN, HTTPStatus.CONFLICT, HTTPStatus.BAD_REQUEST, HTTPStatus.UNSUPPORTED_MEDIA_TYPE]
-        found += [HTTPStatus.LENGTH_REQUIRED, HTTPStatus.REQUEST_ENTITY_TOO_LARGE]
+        found += [HTTPStatus.FORBIDDEN, HTTPStatus.CONFLICT, HTTPStatus.BAD_REQUEST]
+    if takes_files:
+        found.append(HTTPStatus.REQUEST_ENTITY_TOO_LARGE)
     return found
 
 
@@ -41,7 +42,8 @@ class DocumentedAPI(NinjaAPI):
         for path, methods in schema["paths"].items():
             for method, operation in methods.items():
                 said = operation["responses"]
-                for status in common_errors(method, path, "security" in operation):
+                takes_files = "multipart/form-data" in operation.get("requestBody", {}).get("content", {})
+                for status in common_errors(method, path, "security" in operation, takes_files):
                     answer = {"description": status.phrase, "content": {"application/json": {"schema": _ERROR}}}
                     if not {status, status.value, str(status.value)} & set(said):
                         said[status.value] = answer

@@ -21,6 +21,7 @@ from texelcore.targets.example import ProposedOutput
 from texelcore.targets.layout import LETTERS, parse_meaning
 from texelcore.targets.library import LARGEST_DOCUMENT, parse_target
 from texelcore.targets.problems import TargetProblem, check_target
+from texelweb.accounts.access import enter_studio, leads_studio
 from texelweb.accounts.events import note
 from texelweb.accounts.receiving import receives
 from texelweb.api.parsing import is_number, number_in_address
@@ -102,6 +103,7 @@ class StudioTargetView(Schema):
     name: str
     title: str
     may_edit: bool
+    may_publish: bool
     deprecated: bool
     successor: str | None
     version: int
@@ -318,7 +320,7 @@ def get_target(request: HttpRequest, name: str, version: int | None = None) -> S
 )
 def delete_target(request: HttpRequest, name: str) -> Status[None]:
     """Delete a target that nobody uses."""
-    _enter(request, edits=True)
+    _enter(request, edits=True, publishes=True)
     TARGETS.delete(_find(name), request.user)
     return Status(204, None)
 
@@ -349,8 +351,8 @@ def discard_draft(request: HttpRequest, name: str) -> Status[None]:
 
 @router.post("/targets/{name}/publish", response=ANSWERS, operation_id="publish_target")
 def publish_target(request: HttpRequest, name: str, body: DraftPublished) -> StudioTargetView:
-    """Publish the draft as the next version. Projects stay on theirs until they take it."""
-    _enter(request, edits=True)
+    """Publish the draft as the next version. Projects stay on theirs until they take it. It takes a lead of the studio."""
+    _enter(request, edits=True, publishes=True)
     target = _find(name)
     TARGETS.publish(target, body.seen, body.note, request.user)
     return _view(request, _find(name))
@@ -359,7 +361,7 @@ def publish_target(request: HttpRequest, name: str, body: DraftPublished) -> Stu
 @router.put("/targets/{name}/deprecation", response=ANSWERS, operation_id="deprecate_target")
 def deprecate_target(request: HttpRequest, name: str, body: Deprecation) -> StudioTargetView:
     """Say that a target is no longer to be taken, and what is taken instead."""
-    _enter(request, edits=True)
+    _enter(request, edits=True, publishes=True)
     target = _find(name)
     TARGETS.deprecate(target, body.deprecated, _find(body.successor) if body.successor else None, request.user)
     return _view(request, target)
@@ -383,9 +385,9 @@ def export_target(request: HttpRequest, name: str, version: int | None = None) -
     return answer
 
 
-def _enter(request: HttpRequest, edits: bool = False) -> None:
-    """Targets are seen by whoever belongs to a project of the studio, and changed by its leads; access tokens open nothing
-    here."""
+def _enter(request: HttpRequest, edits: bool = False, publishes: bool = False) -> None:
+    """Targets are seen by whoever belongs to a project of the studio and drafted by leads of projects; what is there for all is
+    made by leads of the studio. Access tokens open nothing here."""
     if getattr(request, "access_token", None) or not (
         request.user.is_staff or Membership.objects.filter(user=request.user).exists()
     ):
@@ -394,6 +396,8 @@ def _enter(request: HttpRequest, edits: bool = False) -> None:
         note("role refused", request, needed="lead")
         problem = "may look at targets, but not change them: that takes the role lead in a project."
         raise Refused(403, "You", problem, "Ask a lead.")
+    if publishes:
+        enter_studio(request)
 
 
 def _may_edit(request: HttpRequest) -> bool:
@@ -454,6 +458,7 @@ def _view(request: HttpRequest, target: StudioTarget, number: int | None = None)
         name=target.name,
         title=target.title,
         may_edit=_may_edit(request),
+        may_publish=leads_studio(request),
         deprecated=target.deprecated is not None,
         successor=target.successor.name if target.successor else None,
         version=version.number if version else 0,

@@ -9,7 +9,7 @@ from ninja.files import UploadedFile
 
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import LARGEST, ProjectDocument, read_project
-from texelweb.accounts.access import enter
+from texelweb.accounts.access import enter, leads_studio
 from texelweb.accounts.receiving import ProgramAuth, page_auth, receives
 from texelweb.api.schemas import ErrorBody
 from texelweb.board.overview import Overview, overview
@@ -77,7 +77,8 @@ def import_project(request: HttpRequest, slug: str, file: File[UploadedFile]) ->
     if file.size is None or file.size > LARGEST:
         raise TexelError(name, f"is larger than {LARGEST / 1e6:,.0f} MB.", "Export it anew.")
     with transaction.atomic():
-        taken = take_document(access.project, read_project(file.read(), name), access.user)
+        document = read_project(file.read(), name)
+        taken = take_document(access.project, document, access.user, for_studio=leads_studio(request))
         said = f"Project document imported: {taken.changed} sets changed, {taken.made} made, {len(taken.left)} left"
         note_deed(access.project, "project", said, access.user, name)
     left = [LeftSet(name=name, why=why) for name, why in taken.left]

@@ -111,10 +111,12 @@ def make_project(request: HttpRequest, body: NewProject) -> ProjectView:
 
 
 @router.patch("/projects/{slug}", response=ANSWERS, operation_id="change_project")
-def change_project(request: HttpRequest, slug: str, body: ProjectChange) -> ProjectView:
-    """Give a project another title, code or default target. Its address stays."""
+def change_project(request: HttpRequest, slug: str, body: ProjectChange, seen: str) -> ProjectView:
+    """Give a project another title, code or default target. Its address stays. `seen` is the stamp that the page has; where
+    somebody else has changed it since, nothing is done."""
     access = enter(request, slug, Role.LEAD)
-    changed = projects.change_project(access.project, access.user, title=body.title, code=body.code, target=body.target)
+    wanted = {"title": body.title, "code": body.code, "target": body.target}
+    changed = projects.change_project(access.project, access.user, **wanted, seen=seen)
     return views.project_view(Access(access.user, changed, access.role))
 
 

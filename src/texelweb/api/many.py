@@ -149,26 +149,27 @@ def make_folder(request: HttpRequest, slug: str, body: NewFolder) -> list[Folder
 
 
 @router.put("/projects/{slug}/folders/{folder_id}/name", response=FOLDERS, operation_id="rename_folder")
-def rename_folder(request: HttpRequest, slug: str, folder_id: int, body: FolderName) -> list[FolderView]:
-    """Give a folder another name."""
+def rename_folder(request: HttpRequest, slug: str, folder_id: int, body: FolderName, seen: str) -> list[FolderView]:
+    """Give a folder another name. `seen`, here and below, is the path that the page shows for it; where somebody else has changed
+    that since, nothing is done."""
     access = _enter_folder(request, slug, folder_id)
-    folders.rename_folder(access.project, folder_id, body.name, access.user)
+    folders.rename_folder(access.project, folder_id, body.name, seen, access.user)
     return _folders(access)
 
 
 @router.put("/projects/{slug}/folders/{folder_id}/place", response=FOLDERS, operation_id="move_folder")
-def move_folder(request: HttpRequest, slug: str, folder_id: int, body: FolderPlace) -> list[FolderView]:
+def move_folder(request: HttpRequest, slug: str, folder_id: int, body: FolderPlace, seen: str) -> list[FolderView]:
     """Move a folder, with all in it, into another."""
     access = _enter_folder(request, slug, folder_id)
-    folders.move_folder(access.project, folder_id, body.parent, access.user)
+    folders.move_folder(access.project, folder_id, body.parent, seen, access.user)
     return _folders(access)
 
 
 @router.delete("/projects/{slug}/folders/{folder_id}", response=FOLDERS, operation_id="remove_folder")
-def remove_folder(request: HttpRequest, slug: str, folder_id: int) -> list[FolderView]:
+def remove_folder(request: HttpRequest, slug: str, folder_id: int, seen: str) -> list[FolderView]:
     """Remove a folder: what lies in it lies in the one around it from then on."""
     access = _enter_folder(request, slug, folder_id)
-    folders.remove_folder(access.project, folder_id, access.user)
+    folders.remove_folder(access.project, folder_id, seen, access.user)
     return _folders(access)
 
 

@@ -15,6 +15,7 @@ from texelcore.materials.strands import CheckedStrand, MasterProblem
 from texelcore.materials.typing import CheckedMaster, check_master, read_master
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.targets.library import shipped
+from texelweb.accounts import access
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import VariantLine
@@ -106,6 +107,7 @@ class MasterView(Schema):
     summary: str
     version: int
     latest: int
+    may_draft: bool
     may_publish: bool
     versions: list[MasterVersionLine]
     parameters: list[Parameter]
@@ -174,29 +176,31 @@ def version_of(master: StudioMaster, number: int | None = None) -> MasterVersion
     return found
 
 
-def enter_studio(request: HttpRequest, edits: bool = False) -> None:
-    """Masters are seen by whoever belongs to a project of the studio, and changed by its leads. Raises Refused for all
-    others."""
+def enter_studio(request: HttpRequest, edits: bool = False, publishes: bool = False) -> None:
+    """Masters are seen by whoever belongs to a project of the studio and drafted by leads of projects; what is there for all is
+    made by leads of the studio. Raises Refused for all others."""
     if not Membership.objects.filter(user=request.user).exists():
         raise not_found("The studio")
-    if edits and not may_publish(request):
-        problem = "may look at masters and make variants as an artist, but not publish: that takes the role lead in a project."
+    if edits and not may_draft(request):
+        problem = "may look at masters and make variants as an artist, but not draft: that takes the role lead in a project."
         raise Refused(403, "You", problem, "Ask a lead.")
+    if publishes:
+        access.enter_studio(request)
 
 
-def find(request: HttpRequest, name: str, edits: bool = False) -> StudioMaster:
+def find(request: HttpRequest, name: str, edits: bool = False, publishes: bool = False) -> StudioMaster:
     """A master of the studio, for whoever may look at it, or change it. Raises Refused for all others, and where there is
     none."""
-    enter_studio(request, edits)
+    enter_studio(request, edits, publishes)
     master = StudioMaster.objects.filter(name=name).first()
     if master is None:
         raise not_found("The master")
     return master
 
 
-def may_publish(request: HttpRequest) -> bool:
-    """Whether somebody may publish for the studio: leads of a project may."""
-    return Membership.objects.filter(user=request.user, role=Role.LEAD).exists()
+def may_draft(request: HttpRequest) -> bool:
+    """Whether somebody may draft masters: leads of a project may, and leads of the studio."""
+    return access.leads_studio(request) or Membership.objects.filter(user=request.user, role=Role.LEAD).exists()
 
 
 def title_of(key: str) -> str:
@@ -254,7 +258,7 @@ def draft_view(draft: MasterDraft) -> MasterDraftView:
 
 
 def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | None) -> MasterView:
-    held = MASTERS.draft_of(master) if may_publish(request) else None
+    held = MASTERS.draft_of(master) if may_draft(request) else None
     if version:
         checked = check_master(version.document)
     else:
@@ -270,7 +274,8 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         summary=document.summary,
         version=version.number if version else 0,
         latest=latest.number if (latest := master.latest) else 0,
-        may_publish=may_publish(request),
+        may_draft=may_draft(request),
+        may_publish=access.leads_studio(request),
         versions=[
             MasterVersionLine(
                 number=entry.number, note=entry.what, by=entry.by.get_username() if entry.by else "", published=entry.at

@@ -10,15 +10,27 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja.parser import Parser
 
+from texelcore.naming.hidden import hidden_character
 from texelweb.refusals import Refused, not_found
 
 # All whole numbers of so many digits are ones that a database holds as big integers.
 MOST_DIGITS = 18
+# Passwords are whatever somebody types, and paths of files as a disk has them: those are looked at one by one (sets.names).
+AS_TYPED = frozenset({"password", "old", "new", "path"})
 _WAY_OUT = "Correct it and try again."
 
 
 def _bad_text(where: str) -> Refused:
     return Refused(422, where, "holds characters that are no text (a NUL, or half of a pair).", _WAY_OUT)
+
+
+def _seen_text(value: str, where: str) -> str:
+    """A text that is seen as it is. Raises Refused 422 for one with control or direction characters, and as `_bad_text`."""
+    if not is_text(value):
+        raise _bad_text(where)
+    if where not in AS_TYPED and (sign := hidden_character(value)):
+        raise Refused(422, where, f"holds a character that nobody sees ({sign}).", "Remove it, then try again.")
+    return value
 
 
 def is_text(value: str) -> bool:
@@ -61,8 +73,11 @@ class StrictParser(Parser):
     def parse_querydict(self, data: Any, list_fields: list[str], request: HttpRequest) -> Any:
         """A query or form as a dictionary."""
         for key, values in data.lists():
-            if not is_text(key) or not all(is_text(value) for value in values if isinstance(value, str)):
-                raise _bad_text(key if is_text(key) else "The request")
+            if not is_text(key):
+                raise _bad_text("The request")
+            for value in values:
+                if isinstance(value, str):
+                    _seen_text(value, key)
         return super().parse_querydict(data, list_fields, request)
 
 
@@ -82,13 +97,11 @@ def _hold(value: Any, where: str) -> None:
     waiting: list[tuple[Any, str]] = [(value, where)]
     while waiting:
         part, place = waiting.pop()
-        if isinstance(part, str) and not is_text(part):
-            raise _bad_text(place)
+        if isinstance(part, str):
+            _seen_text(part, place)
         if isinstance(part, dict):
             for key, inner in part.items():
-                if not is_text(key):
-                    raise _bad_text(place)
-                waiting.append((inner, key))
+                waiting.append((inner, _seen_text(key, place)))
         elif isinstance(part, list):
             waiting.extend((inner, place) for inner in part)
 

@@ -16,7 +16,7 @@ from texelweb.accounts.access import Access, enter
 from texelweb.api.schemas import ErrorBody
 from texelweb.projects.models import Project, Role
 from texelweb.sets import questions
-from texelweb.sets.answers import Given, settle, undo
+from texelweb.sets.answers import Given, needs_a_lead, settle, undo
 from texelweb.sets.endings import Table, endings_of
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 
@@ -178,8 +178,8 @@ def take_prepared(request: HttpRequest, slug: str, body: AnswersTaken) -> Questi
 
 @router.post("/projects/{slug}/settled/{act}/undo", response=ANSWERS, operation_id="undo_answer")
 def undo_answer(request: HttpRequest, slug: str, act: uuid.UUID) -> QuestionsChanged:
-    """Take back an answer, or all that were given with it."""
-    access = enter(request, slug, Role.ARTIST)
+    """Take back an answer, or all that were given with it. One that taught a habit takes a lead, as it did to give it."""
+    access = enter(request, slug, needs_a_lead([str(act)]).get(str(act), Role.ARTIST))
     return _changed(access, lambda: undo(access.project, act, access.user))
 
 

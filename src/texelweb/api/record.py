@@ -22,6 +22,7 @@ MOST_STEPS, PAGE = 100, 60
 StepKind = Literal[
     *("set", "file", "variant", "rules", "tolerances", "answers", "renames", "folder", "note", "model"),
     *("arrival", "build", "proof", "delivery", "download", "master", "people", "project", "target"),
+    *("studio target", "studio master", "block"),
 ]
 
 

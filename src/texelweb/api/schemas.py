@@ -32,9 +32,10 @@ class ErrorBody(Schema):
 
 
 class ProjectView(Schema):
-    """A project as its member sees it."""
+    """A project as its member sees it. The stamp changes with its title, code and target."""
 
     slug: str
+    stamp: str
     title: str
     code: str
     role: RoleName

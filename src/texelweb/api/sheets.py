@@ -207,8 +207,8 @@ def discard_draft(request: HttpRequest, name: str) -> Status[None]:
 
 @router.post("/masters/{name}/publish", response=ANSWERS, operation_id="publish_master")
 def publish_master(request: HttpRequest, name: str, body: SheetPublished) -> MasterView:
-    """Publish the draft as the next version. Variants stay on theirs until somebody moves them."""
-    master = masters.find(request, name, edits=True)
+    """Publish the draft as the next version. Variants stay on theirs until somebody moves them. It takes a lead of the studio."""
+    master = masters.find(request, name, edits=True, publishes=True)
     MASTERS.publish(master, body.seen, body.note, request.user)
     return masters.view(request, masters.find(request, name))
 
@@ -218,7 +218,7 @@ def publish_master(request: HttpRequest, name: str, body: SheetPublished) -> Mas
 )
 def delete_master(request: HttpRequest, name: str) -> Status[None]:
     """Delete a master that no variant uses."""
-    MASTERS.delete(masters.find(request, name, edits=True), request.user)
+    MASTERS.delete(masters.find(request, name, edits=True, publishes=True), request.user)
     return Status(204, None)
 
 
@@ -229,7 +229,7 @@ def delete_master(request: HttpRequest, name: str) -> Status[None]:
 )
 def deprecate_master(request: HttpRequest, name: str, body: MasterDeprecation) -> Status[None]:
     """Say that a master is no longer to be taken, and which is taken instead; or that it is offered again."""
-    master = masters.find(request, name, edits=True)
+    master = masters.find(request, name, edits=True, publishes=True)
     successor = masters.find(request, body.successor) if body.successor else None
     MASTERS.deprecate(master, body.deprecated, successor, request.user)
     return Status(204, None)

@@ -23,6 +23,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project, Role
 from texelweb.sets import questions
 from texelweb.sets.models import SourceFile, TextureSet
+from texelweb.studio.projects import stamp_of
 
 _SAMPLE_WORDS = {"u8": "8 bit", "u16": "16 bit", "f16": "half float", "f32": "32-bit float"}
 _MOST_OPEN = 200
@@ -33,6 +34,7 @@ def project_view(access: Access) -> schemas.ProjectView:
     project = access.project
     return schemas.ProjectView(
         slug=project.slug,
+        stamp=stamp_of(project),
         title=project.title,
         code=project.code,
         role=access.role.value,

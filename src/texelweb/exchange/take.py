@@ -3,24 +3,27 @@ takes back."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 from django.db import transaction
 
 from texelcore.materials.document import Variant
-from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument
 from texelcore.project.meeting import MetSet, meet
 from texelcore.surface.ledger import Ledger
-from texelweb.library.models import ProjectTarget, StudioTarget, TargetVersion
-from texelweb.library.pins import take
-from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
+from texelweb.library.drafting import Drafting
+from texelweb.library.models import ProjectTarget
+from texelweb.library.pins import TARGET, take
+from texelweb.library.targets import TARGETS
+from texelweb.masters.models import MasterVersion, SetVariant
+from texelweb.masters.publish import MASTER, MASTERS
 from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
-from texelweb.projects.models import Project
-from texelweb.record.steps import note_step, together
+from texelweb.projects.models import Project, Role
+from texelweb.record.steps import Noted, note_step, note_steps, one_by_one, register, together
 from texelweb.sets import questions
 from texelweb.sets.folders import ensure
 from texelweb.sets.house import change_rules, change_tolerances
@@ -29,6 +32,9 @@ from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.removal import take_away
 from texelweb.sets.writing import SET, lock_project, note, writing
 from texelweb.studio.projects import take_settings
+
+# What an import published in the studio, in the record of the project that it came with.
+STUDIO = {TARGET: "studio target", MASTER: "studio master"}
 
 
 @dataclass
@@ -42,19 +48,21 @@ class Taken:
 
 
 @transaction.atomic
-def take_document(project: Project, document: ProjectDocument, user: Any) -> Taken:
+def take_document(project: Project, document: ProjectDocument, user: Any, *, for_studio: bool) -> Taken:
     """Take a document in. Rules, tolerances, code and default target become the document's; a set whose files are all here
-    becomes as it says; sets that it does not name stay. Raises TexelError, and changes nothing, for targets and masters that
-    the studio does not have as they are in the document."""
+    becomes as it says; sets that it does not name stay. Targets and masters that the studio does not have are published in it
+    `for_studio`, where a lead of the studio imports the document. Raises TexelError, and changes nothing, where somebody else
+    does."""
     held = lock_project(project.pk)
-    targets = _take_targets(document, user)
-    _take_masters(document, user)
     taken = Taken()
     with together():
+        targets = _versions_of(TARGETS, document.targets, held, user, for_studio)
+        masters = _versions_of(MASTERS, document.masters, held, user, for_studio)
         change_rules(held, document.rules, "Imported with a project document", user, None)
         change_tolerances(held, document.tolerances, "Imported with a project document", user, None)
-        for version in targets:
-            take(held, version, user, for_all=True if version.document in document.targets_of() else None)
+        for_all = {target.name for target in document.targets_of()}
+        for (name, _), version in targets.items():
+            take(held, version, user, for_all=True if name in for_all else None)
         take_settings(held, document.code, document.target, "Code and default target imported", user)
         _keep_from_all(held, document, user)
         rows = {str(file.pk): file for file in SourceFile.objects.filter(project=held)}
@@ -75,7 +83,7 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
             by_code[entry.code] = _take_set(held, entry, homes.get(entry.code), places, user, taken)
         for variant in document.variants:
             if variant.set in by_code:
-                _take_variant(by_code, variant, user)
+                _take_variant(by_code, variant, masters[variant.master, variant.version], user)
                 taken.variants += 1
         aside = SourceFile.objects.filter(project=held, pk__in=[int(file) for file in met.aside], set=None)
         aside.update(set_aside=True, why_open="It was set aside in the project document.", open_json=None)
@@ -83,21 +91,60 @@ def take_document(project: Project, document: ProjectDocument, user: Any) -> Tak
     return taken
 
 
-def _take_targets(document: ProjectDocument, user: Any) -> list[TargetVersion]:
-    """The versions that the document's targets are here. Those that the studio does not have come with the document; one that
-    it has by the same number must be the same."""
-    found = []
-    for target in document.targets:
-        known, _ = StudioTarget.objects.get_or_create(name=target.name, defaults={"title": target.title, "by": user})
-        version = known.versions.filter(number=target.version).first()
+def _versions_of(
+    drafting: Drafting, documents: Iterable[Any], project: Project, user: Any, for_studio: bool
+) -> dict[tuple[str, int], Any]:
+    """The versions that a document's targets or masters are here, by the name and number that they have in it. What the studio
+    does not have is published in it, under a number of its own, where a lead of the studio imports the document: a step that undo
+    takes back. Raises TexelError where somebody else does."""
+    found, new = {}, []
+    for document in documents:
+        version = drafting.same(document)
+        if version is None and not for_studio:
+            problem = f"v{document.version} is not in this studio as the document has it; what is there for all its leads make."
+            way_out = f"Ask a lead of the studio to import this document, or to publish the {drafting.kind}."
+            raise TexelError(document.title, problem, way_out)
         if version is None:
-            said = {"document_json": target.model_dump(mode="json"), "what": "Came with a project document", "by": user}
-            version = known.versions.create(number=target.version, **said)
-        elif version.document != target:
-            problem = f"v{target.version} is another in this studio than in the document."
-            raise TexelError(target.title, problem, "Publish it in one of the studios as a new version first.")
-        found.append(version)
+            version = drafting.add(document, f"came with the project document of {project.title}", user)
+            new.append(Noted(f"{version.number}/{document.name}", document.title, {"document": None}, _brought(version)))
+        found[document.name, document.version] = version
+    note_steps(project, STUDIO[drafting.kind], new, "Published in the studio", user)
     return found
+
+
+def _brought(version: Any) -> dict[str, Any]:
+    return {"document": version.document_json}
+
+
+def register_ways() -> None:
+    """Tell the record how what an import published in the studio goes back: a version that something was made with stays."""
+    for drafting in (TARGETS, MASTERS):
+        read, write = partial(_read_brought, drafting), partial(_write_brought, drafting)
+        register(STUDIO[drafting.kind], one_by_one(read, write, least=Role.LEAD))
+
+
+def _find_brought(drafting: Drafting, thing: str) -> Any:
+    number, _, name = thing.partition("/")
+    return drafting.versions.objects.filter(**{f"{drafting.held_as}__name": name}, number=int(number)).first()
+
+
+def _read_brought(drafting: Drafting, project: Project, thing: str) -> dict[str, Any]:
+    version = _find_brought(drafting, thing)
+    return _brought(version) if version else {"document": None}
+
+
+def _write_brought(drafting: Drafting, project: Project, thing: str, document: Mapping[str, Any], what: str, user: Any) -> None:
+    if not user.is_staff:
+        name, way_out = thing.partition("/")[2], "Ask a lead of the studio to take this back."
+        raise TexelError(name, "was published for the whole studio.", way_out)
+    version = _find_brought(drafting, thing)
+    if document["document"] is None and version:
+        drafting.take_away(version, user)
+    elif document["document"] is not None:
+        again, mistakes = drafting.read(document["document"])
+        if again is None:
+            raise TexelError(thing, f"does not hold any more: {mistakes[0].said}", mistakes[0].way_out)
+        drafting.add(again, what, user)
 
 
 def _keep_from_all(project: Project, document: ProjectDocument, user: Any) -> None:
@@ -109,25 +156,6 @@ def _keep_from_all(project: Project, document: ProjectDocument, user: Any) -> No
     others = ProjectTarget.objects.filter(project=project, for_all=True).exclude(name__in=named)
     for pin in others.select_related("version__target"):
         take(project, pin.version, user, for_all=False)
-
-
-def _take_masters(document: ProjectDocument, user: Any) -> None:
-    """Masters that the studio does not have come with the document; those that it has must be the same."""
-    for master in document.masters:
-        found = StudioMaster.objects.filter(name=master.name).first()
-        version = found.versions.filter(number=master.version).first() if found else None
-        if version and version.document == master:
-            continue
-        if found:
-            said = "is another here than in the document" if version else "was never published here"
-            problem = f"v{master.version} {said}."
-            raise TexelError(found.title, problem, "Publish it here first, or move the variants to a version that both have.")
-        check_master(master)
-        made = StudioMaster.objects.create(name=master.name, title=master.title)
-        body = master.model_dump(mode="json")
-        MasterVersion.objects.create(
-            master=made, number=master.version, document_json=body, what="Came with a project document", by=user
-        )
 
 
 def _homes(whole: list[MetSet], rows: Mapping[str, SourceFile]) -> dict[str, int]:
@@ -211,13 +239,12 @@ def _take_code(current: TextureSet, code: str) -> None:
     current.code = code
 
 
-def _take_variant(by_code: Mapping[str, TextureSet], variant: Variant, user: Any) -> None:
+def _take_variant(by_code: Mapping[str, TextureSet], variant: Variant, version: MasterVersion, user: Any) -> None:
     texture_set = by_code[variant.set]
-    version = MasterVersion.objects.select_related("master").get(master__name=variant.master, number=variant.version)
     found = SetVariant.objects.filter(project=texture_set.project, name=variant.name).first()
     if found and (found.set_id != texture_set.pk or found.version.master_id != version.master_id):
         raise TexelError(variant.name, "is the name of another variant of this project.", "Rename that one first.")
     made = found or make_variant(texture_set, version, variant.name, user)
     others = {name: Worn(by_code[held.set].pk, held.property) for name, held in variant.others.items() if held.set in by_code}
     layers = {"": Worn(texture_set.pk), **others}
-    change_variant(made, VariantEdit(values=variant.values, version=variant.version, layers=layers), user)
+    change_variant(made, VariantEdit(values=variant.values, version=version.number, layers=layers), user)

@@ -20,6 +20,10 @@ from texelweb.record.steps import note_deed
 from texelweb.refusals import Overtaken
 
 
+def _unnumbered(document: Any) -> Any:
+    return document.model_copy(update={"version": 1})
+
+
 @dataclass(frozen=True)
 class Mistake:
     """What is wrong with a draft, and the way out."""
@@ -156,6 +160,43 @@ class Drafting:
             problem = "is kept: builds, deliveries or removed variants were made with it."
             raise TexelError(title, problem, "Deprecate it: nobody takes it any more then.") from error
         note_deed(None, self.kind, "Deleted", user, title, name)
+
+    def same(self, document: Any) -> Any:
+        """The newest version that says what a document says, whatever the numbers; None where the studio has no such version."""
+        known = self.versions.objects.filter(**{f"{self.held_as}__name": document.name}).order_by("-number")
+        return next((version for version in known if _unnumbered(version.document) == _unnumbered(document)), None)
+
+    @transaction.atomic
+    def add(self, document: Any, what: str, user: Any) -> Any:
+        """The version of the studio that says what a document says: one that it has, or its next one, made now. The number is the
+        studio's, whatever the document's own. Raises TexelError for a document that does not hold."""
+        owner, _ = self.owners.objects.get_or_create(name=document.name, defaults={"title": document.title, "by": user})
+        held = self._locked(owner)
+        if known := self.same(document):
+            return known
+        latest = held.latest
+        number = latest.number if latest else 0
+        kept, mistakes = self.read(document.model_dump(mode="json") | {"version": number + 1})
+        if kept is None:
+            raise TexelError(document.title, f"does not hold: {mistakes[0].said}", mistakes[0].way_out)
+        version = append_version(held, self.versions, kept, what, user, number, held.title)
+        if user is not None:
+            note_deed(None, self.kind, f"Version {version.number} published: {what}", user, held.title, held.name)
+        return version
+
+    @transaction.atomic
+    def take_away(self, version: Any, user: Any) -> bool:
+        """Take back a version that was just added; False where it stays, since something was made with it meanwhile."""
+        owner = self._locked(getattr(version, self.held_as))
+        try:
+            with transaction.atomic():
+                version.delete()
+        except ProtectedError:
+            return False
+        if owner.latest is None and self.draft_of(owner) is None:
+            owner.delete()
+        note_deed(None, self.kind, f"Version {version.number} taken back", user, owner.title, owner.name)
+        return True
 
     def draft_of(self, owner: Any, locked: bool = False) -> Any:
         """The draft of one; None where it is not being drafted."""

@@ -28,11 +28,8 @@ EMPTY: dict[str, Any] = {
 def install_shipped() -> None:
     """Put the targets that ship into the studio, where it does not have them yet."""
     for document in shipped_versions().values():
-        with transaction.atomic():
-            target, _ = StudioTarget.objects.get_or_create(name=document.name, defaults={"title": document.title})
-            body = document.model_dump(mode="json")
-            said = {"document_json": body, "what": "Shipped"}
-            TargetVersion.objects.get_or_create(target=target, number=document.version, defaults=said)
+        # A studio may have written a version of that number itself: what ships is its next one then, and neither is lost.
+        TARGETS.add(document, "Shipped", None)
 
 
 def _read(body: Any) -> tuple[Target | None, list[Mistake]]:
@@ -64,12 +61,7 @@ def bring_in(document: Target, user: Any) -> StudioTarget:
         TargetDraft.objects.create(target=made, document_json=body | {"version": 1}, changed_by=user)
         note_deed(None, TARGET, "Brought in from a file", user, made.title, made.name)
         return made
-    if not any(same_target(entry.document, document) for entry in known.versions.all()):
+    if TARGETS.same(document) is None:
         TARGETS.begin(known, user, body)
         note_deed(None, TARGET, "Draft brought in from a file", user, known.title, known.name)
     return known
-
-
-def same_target(one: Target, other: Target) -> bool:
-    """Whether two documents say the same, whatever their numbers."""
-    return one.model_copy(update={"version": 1}) == other.model_copy(update={"version": 1})

@@ -10,7 +10,7 @@ from texelcore.materials.blocks import check_block
 from texelcore.materials.document import ONE_LAYER, Layer, Master
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.shipped.pieces import BLOCKS
-from texelcore.materials.typing import check_master, read_master
+from texelcore.materials.typing import read_master
 from texelweb.library.drafting import Drafting, Mistake
 from texelweb.masters.models import BlockVersion, MasterDraft, MasterVersion, StudioBlock, StudioMaster
 from texelweb.projects.models import Project
@@ -48,13 +48,7 @@ MASTERS = Drafting(
 def install_shipped() -> None:
     """Put the masters that ship into the studio, where it does not have them yet."""
     for document in shipped_masters().values():
-        check_master(document)
-        with transaction.atomic():
-            master, made = StudioMaster.objects.get_or_create(name=document.name, defaults={"title": document.title})
-            if made:
-                MasterVersion.objects.create(
-                    master=master, number=document.version, document_json=document.model_dump(mode="json"), what="Shipped"
-                )
+        MASTERS.add(document, "Shipped", None)
 
 
 def install_blocks() -> None:

@@ -7,13 +7,14 @@ the parts of the document that it changed, so that it is taken back also after o
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Min
 from django.utils import timezone
 
 from texelcore.pixels.errors import TexelError
@@ -55,10 +56,12 @@ def one_by_one(
 
 @dataclass(frozen=True)
 class OneWay:
-    """How steps of a kind are taken back whose way back lies in a room of its own; they are not done again from here."""
+    """How steps of a kind are taken back whose way back lies in a room of its own; they are not done again from here. `leasts`
+    says of which things more than the least role is needed: what took a lead to do takes a lead to undo."""
 
     take_back: Callable[[Project, str, Any], None]
     least: Role = Role.ARTIST
+    leasts: Callable[[Collection[str]], Mapping[str, Role]] = lambda things: {}
 
 
 _ways: dict[str, Way | OneWay] = {}
@@ -158,16 +161,25 @@ def least_role(step: Step) -> Role:
 
 def least_roles(steps: Sequence[Step]) -> dict[int, Role]:
     """As `least_role`, for many steps by their ids: of what was done in one act the highest counts."""
-    kinds: dict[uuid.UUID, set[str]] = {}
-    acts = {step.act for step in steps if step.act}
-    for act, kind in Step.objects.filter(act__in=acts, undoable=True).values_list("act", "kind").distinct():
-        kinds.setdefault(act, set()).add(kind)
-    own = {step.pk: {step.kind, *(kinds.get(step.act, ()) if step.act else ())} for step in steps}
-    return {key: max((_least(kind) for kind in found), key=RANK.__getitem__) for key, found in own.items()}
+    done: dict[uuid.UUID, set[tuple[str, str]]] = {}
+    for act, kind, thing in _parts_of({step.act for step in steps if step.act}):
+        done.setdefault(act, set()).add((kind, thing))
+    own = {step.pk: {(step.kind, step.thing), *(done.get(step.act, ()) if step.act else ())} for step in steps}
+    needed: dict[tuple[str, str], Role] = {}
+    for kind in {kind for parts in own.values() for kind, _ in parts}:
+        way = _ways.get(kind)
+        things = {thing for parts in own.values() for other, thing in parts if other == kind}
+        more = way.leasts(things) if isinstance(way, OneWay) else {}
+        needed |= {(kind, thing): more.get(thing, way.least if way else Role.LEAD) for thing in things}
+    return {key: max((needed[part] for part in parts), key=RANK.__getitem__) for key, parts in own.items()}
 
 
-def _least(kind: str) -> Role:
-    return _ways[kind].least if kind in _ways else Role.LEAD
+def _parts_of(acts: Collection[uuid.UUID]) -> Iterator[tuple[uuid.UUID, str, str]]:
+    """Act, kind and thing of what was done in some acts; of what was done in one way to many things, one thing."""
+    rows = Step.objects.filter(act__in=acts, undoable=True).values("act", "kind").annotate(thing=Min("thing"))
+    several = [kind for kind, way in _ways.items() if isinstance(way, OneWay)]
+    yield from rows.exclude(kind__in=several).values_list("act", "kind", "thing")
+    yield from Step.objects.filter(act__in=acts, undoable=True, kind__in=several).values_list("act", "kind", "thing")
 
 
 def last_step(project: Project, user: Any) -> Step | None:

@@ -16,7 +16,7 @@ from texelcore.sorting.decide import ledger_alone
 from texelcore.sorting.questions import Action, ActionKind, Answer, Question, actions_by_set, with_action
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
-from texelweb.projects.models import Project
+from texelweb.projects.models import Project, Role
 from texelweb.record.steps import mark_undone, note_step
 from texelweb.sets import ledgers
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
@@ -212,6 +212,12 @@ def _found(project: Project, files: list[SourceFile], kind: ActionKind, user: An
         file.set_id, file.set_aside, file.why_open, file.open_json = texture_set.pk, False, "", None
     update_many(files, ["set", "set_aside", "why_open", "open_json"])
     return [entry.pk for entry in sets]
+
+
+def needs_a_lead(acts: Collection[str]) -> dict[str, Role]:
+    """Those of some acts that taught the house a habit: who takes them back changes the house rules."""
+    taught = Settled.objects.filter(act__in=acts, undo_json__taught__0__isnull=False).values_list("act", flat=True)
+    return {str(act): Role.LEAD for act in taught}
 
 
 def undo(project: Project, act: uuid.UUID, user: Any) -> None:

@@ -14,6 +14,7 @@ from texelcore.naming.tokens import key_of_stem
 from texelcore.pixels.errors import TexelError
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_step, together
+from texelweb.refusals import Overtaken
 from texelweb.sets.bulk import SetsChange, change_sets
 from texelweb.sets.models import Folder, TextureSet
 from texelweb.sets.writing import lock_project
@@ -121,23 +122,30 @@ def make_folder(project: Project, name: str, parent: int | None, user: Any) -> F
 
 
 @transaction.atomic
-def rename_folder(project: Project, folder: int, name: str, user: Any) -> None:
-    """Give a folder another name. Raises TexelError as `make_folder` does."""
-    row = _held(project, folder)
+def rename_folder(project: Project, folder: int, name: str, seen: str, user: Any) -> None:
+    """Give a folder another name; `seen` is the path that it had then. Raises TexelError as `make_folder` does, and Overtaken for
+    one that lies elsewhere, or is called otherwise, by now."""
+    row = _held(project, folder, seen)
     _put(project, row, plain_name(name), row.parent_id, user)
 
 
 @transaction.atomic
-def move_folder(project: Project, folder: int, parent: int | None, user: Any) -> None:
-    """Move a folder, with all in it, into another; None is the project itself. Raises TexelError as `make_folder` does, and for a
-    folder that would lie in itself."""
-    row = _held(project, folder)
+def move_folder(project: Project, folder: int, parent: int | None, seen: str, user: Any) -> None:
+    """Move a folder, with all in it, into another; None is the project itself. Raises as `rename_folder` does, and for a folder
+    that would lie in itself."""
+    row = _held(project, folder, seen)
     _put(project, row, row.name, parent, user)
 
 
-def _held(project: Project, folder: int) -> Folder:
+def _held(project: Project, folder: int, seen: str) -> Folder:
     lock_project(project.pk)
-    return _there(tree_of(project), folder)
+    tree = tree_of(project)
+    row = _there(tree, folder)
+    if tree.paths[folder] != seen:
+        last = project.steps.filter(kind=FOLDER, thing=str(folder), undone=None).select_related("by").order_by("-pk").first()
+        by = f" ({last.by.get_username()}: {last.what})" if last and last.by else ""
+        raise Overtaken(f"The folder {seen}"[:120], f"is {tree.paths[folder]} by now{by}.", "Look at it as it is, then go on.")
+    return row
 
 
 def _put(project: Project, row: Folder, name: str, parent: int | None, user: Any) -> None:
@@ -151,11 +159,11 @@ def _put(project: Project, row: Folder, name: str, parent: int | None, user: Any
 
 
 @transaction.atomic
-def remove_folder(project: Project, folder: int, user: Any) -> None:
-    """Remove a folder; the sets and folders in it lie in the one around it from then on. All of it is one act of the record."""
-    lock_project(project.pk)
+def remove_folder(project: Project, folder: int, seen: str, user: Any) -> None:
+    """Remove a folder; the sets and folders in it lie in the one around it from then on. All of it is one act of the record.
+    Raises Overtaken as `rename_folder` does."""
+    row = _held(project, folder, seen)
     tree = tree_of(project)
-    row = _there(tree, folder)
     with together():
         inside = list(TextureSet.objects.filter(project=project, folder=row).values_list("pk", flat=True))
         if inside:

@@ -36,7 +36,8 @@ def register_ways() -> None:
     register(FOLDER, one_by_one(read_folder, write_folder))
     register(NOTE, one_by_one(read_note, write_note))
     register(MODEL, one_by_one(read_model, write_model))
-    register(answers.ANSWERS, OneWay(lambda project, act, user: answers.undo(project, uuid.UUID(act), user)))
+    take_back = OneWay(lambda project, act, user: answers.undo(project, uuid.UUID(act), user), leasts=answers.needs_a_lead)
+    register(answers.ANSWERS, take_back)
     register(renames.RENAMES, OneWay(_undo_renames))
 
 

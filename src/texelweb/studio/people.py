@@ -6,6 +6,7 @@ takes the last one away is refused, also where two leads remove each other at th
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from django.contrib.auth import get_user_model
@@ -24,6 +25,7 @@ from texelweb.studio.models import Invitation
 # People in the record.
 PEOPLE = "people"
 MOST_OPEN = 200
+ACCOUNT_NAME = re.compile(r"[A-Za-z][A-Za-z0-9._@+-]*")
 LONGEST_NAME = 40
 # One change of leads at a time (PostgreSQL's advisory locks go by number).
 _LEADS = 0x1EAD5
@@ -50,8 +52,9 @@ def make_account(name: str, password: str, *, studio: bool = False) -> Any:
     refuse."""
     model = get_user_model()
     plain = name.strip()
-    if not 1 <= len(plain) <= LONGEST_NAME or any(not (sign.isalnum() or sign in "._-@+") for sign in plain):
-        problem = f"will not do as a name: 1 to {LONGEST_NAME} letters, digits and . _ - @ + without spaces."
+    # Of other scripts' letters many look like these: two accounts that nobody can tell apart are one too many.
+    if len(plain) > LONGEST_NAME or not ACCOUNT_NAME.fullmatch(plain):
+        problem = f"will not do as a name: 1 to {LONGEST_NAME} letters a–z, digits and . _ - @ + without spaces, a letter first."
         raise TexelError(f"“{plain[:40]}”", problem, "Choose another.")
     if model.objects.filter(username__iexact=plain).exists():
         raise TexelError(f"“{plain}”", "is somebody's name already.", "Choose another.")

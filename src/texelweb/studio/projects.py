@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Mapping
 from typing import Any
 
@@ -18,6 +20,7 @@ from texelweb.library.pins import ensure, newest_version, take
 from texelweb.projects.models import Membership, Project, Role, RulesVersion
 from texelweb.projects.versions import append_version
 from texelweb.record.steps import note_deed, note_step, one_by_one, register, together
+from texelweb.refusals import Overtaken
 
 # Projects in the record.
 PROJECT = "project"
@@ -54,10 +57,14 @@ def rules_to_begin_with(source: str, user: Any) -> HouseRules | None:
 
 
 @transaction.atomic
-def change_project(project: Project, user: Any, *, title: str | None, code: str | None, target: str | None) -> Project:
-    """Give a project another title, code or usual target; None leaves each. Its address stays. Raises TexelError as
-    `make_project` does."""
+def change_project(project: Project, user: Any, *, title: str | None, code: str | None, target: str | None, seen: str) -> Project:
+    """Give a project another title, code or usual target; None leaves each. Its address stays. `seen` is its stamp when somebody
+    looked. Raises TexelError as `make_project` does, and Overtaken where it was changed since."""
     held = Project.objects.select_for_update(no_key=True).get(pk=project.pk)
+    if stamp_of(held) != seen:
+        last = held.steps.filter(kind=PROJECT, undone=None, undoable=True).select_related("by").order_by("-pk").first()
+        by = f" ({last.by.get_username()}: {last.what})" if last and last.by else ""
+        raise Overtaken(held.title, f"was changed since you looked{by}.", "Look at it as it is, then make your change again.")
     before, said = document_of(held), []
     if title is not None and (new := plain_title(title)) != held.title:
         said.append(f"Renamed from {held.title} to {new}")
@@ -87,6 +94,11 @@ def take_settings(project: Project, code: str, target: str, what: str, user: Any
     held.code, held.target = code, target
     held.save(update_fields=["code", "target"])
     note_step(held, PROJECT, held.pk, held.title, what, user, before, document_of(held))
+
+
+def stamp_of(project: Project) -> str:
+    """What changes whenever a project is called or goes by something else."""
+    return hashlib.sha256(json.dumps(document_of(project), sort_keys=True).encode()).hexdigest()[:12]
 
 
 def document_of(project: Project) -> dict[str, Any]:

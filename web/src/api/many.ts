@@ -87,7 +87,8 @@ export function useMany(slug: Ref<string>) {
     /** Sets or a folder were dropped on a folder, or (null) on the project itself. */
     drop(what: Dragged, folder: number | null): void {
       if (what.folder !== null) {
-        if (what.folder !== folder) void this.moveFolder(what.folder, folder);
+        const seen = board()?.folders.find((entry) => entry.id === what.folder)?.path;
+        if (what.folder !== folder && seen !== undefined) void this.moveFolder(what.folder, folder, seen);
         return;
       }
       const now = board();
@@ -103,31 +104,31 @@ export function useMany(slug: Ref<string>) {
         take(api.POST('/api/projects/{slug}/folders', { params: path(), body: { name, parent } })),
         `Folder ${name} is made.`,
       ),
-    renameFolder: (id: number, name: string) =>
+    renameFolder: (id: number, name: string, seen: string) =>
       done(
         take(
           api.PUT('/api/projects/{slug}/folders/{folder_id}/name', {
-            params: { path: { slug: slug.value, folder_id: id } },
+            params: { path: { slug: slug.value, folder_id: id }, query: { seen } },
             body: { name },
           }),
         ),
         `The folder is called ${name}.`,
       ),
-    moveFolder: (id: number, parent: number | null) =>
+    moveFolder: (id: number, parent: number | null, seen: string) =>
       done(
         take(
           api.PUT('/api/projects/{slug}/folders/{folder_id}/place', {
-            params: { path: { slug: slug.value, folder_id: id } },
+            params: { path: { slug: slug.value, folder_id: id }, query: { seen } },
             body: { parent },
           }),
         ),
         'The folder is moved.',
       ),
-    removeFolder: (id: number, name: string) =>
+    removeFolder: (id: number, name: string, seen: string) =>
       done(
         take(
           api.DELETE('/api/projects/{slug}/folders/{folder_id}', {
-            params: { path: { slug: slug.value, folder_id: id } },
+            params: { path: { slug: slug.value, folder_id: id }, query: { seen } },
           }),
         ),
         `Folder ${name} is removed; what lay in it lies in the folder around it.`,

@@ -332,7 +332,7 @@ export interface paths {
         put?: never;
         /**
          * Make Block
-         * @description Keep a block for the studio. That takes the role lead in some project.
+         * @description Keep a block for the studio. That takes a lead of the studio.
          */
         post: operations["publish_block"];
         delete?: never;
@@ -961,7 +961,7 @@ export interface paths {
         put?: never;
         /**
          * Publish Master
-         * @description Publish the draft as the next version. Variants stay on theirs until somebody moves them.
+         * @description Publish the draft as the next version. Variants stay on theirs until somebody moves them. It takes a lead of the studio.
          */
         post: operations["publish_master"];
         delete?: never;
@@ -1177,7 +1177,8 @@ export interface paths {
         head?: never;
         /**
          * Change Project
-         * @description Give a project another title, code or default target. Its address stays.
+         * @description Give a project another title, code or default target. Its address stays. `seen` is the stamp that the page has; where somebody
+         *     else has changed it since, nothing is done.
          */
         patch: operations["change_project"];
         trace?: never;
@@ -1509,7 +1510,8 @@ export interface paths {
         get?: never;
         /**
          * Rename Folder
-         * @description Give a folder another name.
+         * @description Give a folder another name. `seen`, here and below, is the path that the page shows for it; where somebody else has changed
+         *     that since, nothing is done.
          */
         put: operations["rename_folder"];
         post?: never;
@@ -2173,7 +2175,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Answer
-         * @description Take back an answer, or all that were given with it.
+         * @description Take back an answer, or all that were given with it. One that taught a habit takes a lead, as it did to give it.
          */
         post: operations["undo_answer"];
         delete?: never;
@@ -3546,7 +3548,7 @@ export interface paths {
         put?: never;
         /**
          * Publish Target
-         * @description Publish the draft as the next version. Projects stay on theirs until they take it.
+         * @description Publish the draft as the next version. Projects stay on theirs until they take it. It takes a lead of the studio.
          */
         post: operations["publish_target"];
         delete?: never;
@@ -6257,6 +6259,8 @@ export interface components {
             latest: number;
             /** Layers */
             layers: components["schemas"]["Layer"][];
+            /** May Draft */
+            may_draft: boolean;
             /** May Publish */
             may_publish: boolean;
             /** Name */
@@ -7380,6 +7384,8 @@ export interface components {
             sets: number;
             /** Slug */
             slug: string;
+            /** Stamp */
+            stamp: string;
             /** Target */
             target: string;
             /** Target Title */
@@ -7431,7 +7437,7 @@ export interface components {
         };
         /**
          * ProjectView
-         * @description A project as its member sees it.
+         * @description A project as its member sees it. The stamp changes with its title, code and target.
          */
         ProjectView: {
             /** Archived */
@@ -7451,6 +7457,8 @@ export interface components {
             sets: number;
             /** Slug */
             slug: string;
+            /** Stamp */
+            stamp: string;
             /** Target */
             target: string;
             /** Target Title */
@@ -7748,7 +7756,7 @@ export interface components {
              * Kinds
              * @default []
              */
-            kinds: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
+            kinds: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block")[];
             /** Set */
             set?: number | null;
             /**
@@ -8744,7 +8752,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target";
+            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block";
             /** May Undo */
             may_undo: boolean;
             /** Mine */
@@ -8904,6 +8912,8 @@ export interface components {
             hidden: number;
             /** May Edit */
             may_edit: boolean;
+            /** May Publish */
+            may_publish: boolean;
             /** Name */
             name: string;
             /** Successor */
@@ -10743,6 +10753,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -11758,6 +11777,15 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14241,7 +14269,9 @@ export interface operations {
     };
     change_project: {
         parameters: {
-            query?: never;
+            query: {
+                seen: string;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -15308,6 +15338,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -15517,7 +15556,9 @@ export interface operations {
     };
     remove_folder: {
         parameters: {
-            query?: never;
+            query: {
+                seen: string;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -15594,7 +15635,9 @@ export interface operations {
     };
     rename_folder: {
         parameters: {
-            query?: never;
+            query: {
+                seen: string;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -15675,7 +15718,9 @@ export interface operations {
     };
     move_folder: {
         parameters: {
-            query?: never;
+            query: {
+                seen: string;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -16431,6 +16476,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -16965,7 +17019,7 @@ export interface operations {
     get_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
+                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block")[];
                 by?: string;
                 set?: number | null;
                 words?: string;
@@ -17368,6 +17422,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -17469,6 +17532,15 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20169,6 +20241,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -21926,6 +22007,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -22575,7 +22665,7 @@ export interface operations {
     get_studio_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target")[];
+                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block")[];
                 by?: string;
                 set?: number | null;
                 words?: string;
@@ -23010,6 +23100,15 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -23087,6 +23186,15 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24177,6 +24285,15 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -100,12 +100,12 @@ function onFolder(act: 'rename' | 'inside' | 'remove', folder: BoardFolder): voi
       `Remove the folder ${folder.name}?`,
       'The sets and folders in it stay: they lie in the folder around it from then on. It can be undone.',
       'Remove',
-      () => void many.removeFolder(folder.id, folder.name),
+      () => void many.removeFolder(folder.id, folder.name, folder.path),
     );
 }
 async function named(name: string): Promise<boolean> {
   const { act, folder } = naming.value ?? { act: 'new', folder: null };
-  if (act === 'rename' && folder) return many.renameFolder(folder.id, name);
+  if (act === 'rename' && folder) return many.renameFolder(folder.id, name, folder.path);
   return many.makeFolder(name, act === 'inside' && folder ? folder.id : null);
 }
 useActions({

@@ -91,13 +91,13 @@ const behind = computed(
         />
         <span class="space" />
         <Button
-          v-if="view.may_publish"
+          v-if="view.may_draft"
           :label="view.draft ? 'Go on writing' : 'Write the next version'"
           severity="secondary"
           @click="write"
         />
         <Button
-          v-if="view.may_publish && view.version"
+          v-if="view.may_draft && view.version"
           label="Copy…"
           severity="secondary"
           @click="copying = true"

@@ -30,10 +30,16 @@ const title = ref('');
 const code = ref('');
 const target = ref('');
 const typed = ref('');
+// How the project stood when somebody began to type: what others do meanwhile is not overwritten without a word.
+const seen = ref('');
 watch(
   project,
   (now, before) => {
     if (!now) return;
+    const typing =
+      before &&
+      (title.value !== before.title || code.value !== before.code || target.value !== before.target);
+    if (!typing) seen.value = now.stamp;
     if (title.value === (before?.title ?? '')) title.value = now.title;
     if (code.value === (before?.code ?? '')) code.value = now.code;
     if (target.value === (before?.target ?? '')) target.value = now.target;
@@ -63,10 +69,10 @@ async function done(asked: Promise<unknown>, said: string): Promise<boolean> {
 }
 function save(): void {
   const body = { title: title.value, code: code.value, target: target.value };
-  void done(
-    take(api.PATCH('/api/projects/{slug}', { params: { path: path.value }, body })),
-    'The project is changed.',
-  );
+  const params = { path: path.value, query: { seen: seen.value } };
+  const kept = done(take(api.PATCH('/api/projects/{slug}', { params, body })), 'The project is changed.');
+  // Kept or not, the page has been told by now what stands.
+  void kept.then(refresh).then(() => (seen.value = project.value?.stamp ?? ''));
 }
 function archive(): void {
   ask(

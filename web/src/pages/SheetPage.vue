@@ -52,7 +52,7 @@ watch(
   { immediate: true },
 );
 const sheet = draft.document;
-const editable = computed(() => !!view.value?.may_publish);
+const editable = computed(() => !!view.value?.may_draft);
 
 /** The sets that its layers and free textures are shown with: those with the most maps, until others are chosen. */
 const picked = ref<Record<string, number>>({});
@@ -186,6 +186,7 @@ function discard(): void {
 const hindered = computed(() => {
   const count = problems.value.length;
   if (count) return `${count} ${count === 1 ? 'mistake is' : 'mistakes are'} left.`;
+  if (!view.value?.may_publish) return 'It waits as a draft: a lead of the studio publishes it.';
   return draft.unsaved.value ? 'It is being kept.' : '';
 });
 </script>

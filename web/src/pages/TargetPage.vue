@@ -159,6 +159,7 @@ const hindered = computed(() => {
   const count = draft.problems.value.length;
   if (count) return `${count} ${count === 1 ? 'mistake is' : 'mistakes are'} left.`;
   if (!shown.value?.outputs.length) return 'It asks for no output yet.';
+  if (!view.value?.may_publish) return 'It waits as a draft: a lead of the studio publishes it.';
   return draft.unsaved.value ? 'It is being kept.' : '';
 });
 </script>
@@ -294,18 +295,20 @@ const hindered = computed(() => {
       <p v-if="!view.used.length && !view.hidden" class="soft use">No project has taken it yet.</p>
       <div v-if="view.may_edit" class="last">
         <Button label="Copy" severity="secondary" @click="copying = true" />
-        <Select
-          v-if="!view.deprecated"
-          :model-value="null"
-          :options="successors"
-          option-label="text"
-          option-value="value"
-          placeholder="Deprecate it…"
-          aria-label="Deprecate it"
-          @update:model-value="deprecate($event || null)"
-        />
-        <Button v-else label="Offer it again" severity="secondary" @click="deprecate(null, false)" />
-        <Button label="Delete…" severity="secondary" @click="remove" />
+        <template v-if="view.may_publish">
+          <Select
+            v-if="!view.deprecated"
+            :model-value="null"
+            :options="successors"
+            option-label="text"
+            option-value="value"
+            placeholder="Deprecate it…"
+            aria-label="Deprecate it"
+            @update:model-value="deprecate($event || null)"
+          />
+          <Button v-else label="Offer it again" severity="secondary" @click="deprecate(null, false)" />
+          <Button label="Delete…" severity="secondary" @click="remove" />
+        </template>
       </div>
     </template>
     <NameDialog
