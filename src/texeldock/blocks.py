@@ -53,6 +53,8 @@ PLAIN: dict[str, Any] = {
     "r32f": np.float32,
     "rgba32f": np.float32,
 }
+# Channels whose values are interpolated between two ends, by the byte of a block at which they begin.
+HALVES: dict[str, dict[int, int]] = {"bc3": {3: 0}, "bc4": {0: 0}, "bc5": {0: 0, 1: 8}}
 # Microsoft's DDS documentation: what a header of a two-dimensional texture with a DX10 extension says.
 OFFSET = 148
 _NEEDED = 0x1 | 0x2 | 0x4 | 0x1000
@@ -194,7 +196,33 @@ def _level(path: Path, header: Header, level: int, offset: int, channels: str) -
         shape = (height, width, len(header.channels))
         stored = np.fromfile(path, sample, int(np.prod(shape)), offset=offset).reshape(shape)
         return _without_stray(path, stored, len(channels))
-    return _decode(path, level, len(channels), len(header.channels))
+    decoded = _decode(path, level, len(channels), len(header.channels))
+    halves = HALVES.get(header.format, {})
+    if not halves:
+        return decoded
+    # The library cuts off what lies between two levels of eight bits; a GPU does not.
+    wide = decoded.astype(np.uint16) * np.uint16(257)
+    blocks = np.fromfile(path, np.uint8, header.level_bytes()[level], offset=offset).reshape(-1, header.unit)
+    for channel, start in halves.items():
+        if channel < len(channels):
+            wide[:, :, channel] = _half(blocks[:, start : start + 8], width, height)
+    return wide
+
+
+def _half(blocks: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint16]:
+    """One channel of blocks of BC4 (Khronos Data Format specification, section 19.4): two ends, and for each texel three bits that
+    say which of the values between them it has."""
+    ends = blocks[:, :2].astype(np.float64)
+    bits = np.unpackbits(blocks[:, 2:], axis=1, bitorder="little").reshape(-1, 16, 3)
+    codes = bits @ np.array([1, 2, 4], np.uint8)
+    seven = ends[:, :1] > ends[:, 1:]
+    steps = np.where(seven, 7.0, 5.0)
+    share = np.where(codes == 0, 0.0, np.where(codes == 1, 1.0, (codes - 1.0) / steps))
+    values = ends[:, :1] + (ends[:, 1:] - ends[:, :1]) * share
+    values = np.where(~seven & (codes >= 6), np.where(codes == 6, 0.0, 255.0), values)
+    across, down = -(-width // 4), -(-height // 4)
+    texels = values.reshape(down, across, 4, 4).transpose(0, 2, 1, 3).reshape(down * 4, across * 4)
+    return np.asarray(texels[:height, :width] * 257 + 0.5, np.uint16)
 
 
 def _without_stray(path: Path, stored: Pixels, count: int) -> Pixels:

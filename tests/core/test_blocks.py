@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ctypes
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 
 import etcpak
@@ -19,11 +20,13 @@ from ispc_texcomp import _ispc_texcomp
 from texelcore.codecs.blocks import _Surface, encode_blocks
 from texelcore.codecs.dds import read_dds, write_dds
 from texelcore.codecs.formats import FORMATS, level_sizes, memory_of
+from texelcore.codecs.interpolated import decode_interpolated
 from texelcore.codecs.mips import halve, mip_levels
-from texelcore.codecs.texture import decode, encode
+from texelcore.codecs.texture import Texture, decode, encode
 from texelcore.codecs.workers import Workers
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
+from texelcore.pixels.values import as_values
 from texelcore.surface.storage import Storage
 
 COLOUR = ("srgb", "srgb", "srgb", "data")
@@ -37,6 +40,11 @@ def picture(width: int, height: int, channels: int = 4, seed: int = 3) -> Image:
     waves = [128 + 90 * np.sin(x / (9 + 4 * at) + y / (17 - at)) for at in range(channels)]
     data = np.stack(waves, -1) + rng.normal(0, 2, (height, width, channels))
     return Image.of(data.clip(0, 255).astype(np.uint8))
+
+
+def levels(texture: Texture, level: int = 0) -> np.ndarray:
+    """What a texture holds, where 255 is the most: of interpolated formats between whole levels too."""
+    return as_values(decode(texture, level)) * 255
 
 
 @pytest.mark.parametrize("size", [(1, 1), (3, 5), (1, 4096), (64, 32)])
@@ -57,7 +65,7 @@ def test_a_dds_file_reads_alike_in_three_decoders(tmp_path: Path, key: str, size
     slack = 2 if key in ("bc1", "bc3") else 1
     number = {"bc1": 1, "bc3": 3, "bc4": 4, "bc5": 5, "bc7": 7}[key]
     for level, (width, height) in enumerate(level_sizes(*size, True)):
-        ours = decode(texture, level).astype(int)
+        ours = levels(texture, level)
         theirs = reader.read_image(0, level, 0, spec.nchannels, "uint8")[..., : ours.shape[2]].reshape(ours.shape)
         assert np.abs(theirs - ours).max() <= slack
         if width % 4 == 0 and height % 4 == 0:
@@ -72,7 +80,7 @@ def test_blocks_are_the_same_on_every_processor_and_better_than_another_open_enc
     for key, channels, gain in (("bc1", 3, 0.8), ("bc5", 2, 0.9)):
         ours = encode(image, Storage(format=key, mips=False), ("data",) * 4)
         theirs = replace(ours, levels=(getattr(etcpak, f"compress_{key}")(image.data.tobytes(), 256, 256),))
-        wrong = [np.sqrt(((decode(one).astype(float) - image.data[..., :channels]) ** 2).mean()) for one in (ours, theirs)]
+        wrong = [np.sqrt(((levels(one) - image.data[..., :channels]) ** 2).mean()) for one in (ours, theirs)]
         assert wrong[0] < gain * wrong[1], (key, wrong)
         # What the library chooses by itself on this processor may be the newest instructions, and other bytes: not what we call.
         texels = np.ascontiguousarray(image.data[..., : 4 if key == "bc1" else 2]).tobytes()
@@ -93,7 +101,7 @@ def test_the_second_decoder_reads_alike_but_for_what_it_cuts_off(key: str) -> No
     read = getattr(texture2ddecoder, f"decode_{key}")(texture.levels[0], 64, 64)
     bgra = np.frombuffer(read, np.uint8).reshape(64, 64, 4)
     theirs = bgra[..., ["BGRA".index(channel) for channel in FORMATS[key].channels]].astype(int)
-    apart = decode(texture).astype(int) - theirs
+    apart = levels(texture) - theirs
     assert np.abs(apart).max() <= (2 if key in ("bc1", "bc3") else 1)
     if key in ("bc1", "bc3"):
         assert 0 <= apart[..., :3].mean() < 1.4
@@ -235,3 +243,47 @@ def test_a_damaged_file_is_refused_by_name(spoil: object) -> None:
     data = write_dds(encode(picture(8, 8), Storage(format="bc7"), COLOUR))
     with pytest.raises(TexelError, match="seen\\.dds"):
         read_dds(spoil(data), "seen.dds")  # type: ignore[operator]
+
+
+def exactly(block: bytes) -> list[Fraction]:
+    """The sixteen values of a BC4 block as levels, by the formulas of the Khronos Data Format specification 1.4, 19.4."""
+    first, second = block[0], block[1]
+    bits = int.from_bytes(block[2:8], "little")
+    found = []
+    for texel in range(16):
+        index = bits >> 3 * texel & 7
+        if index < 2:
+            found.append(Fraction((first, second)[index]))
+        elif first > second:
+            found.append(Fraction((8 - index) * first + (index - 1) * second, 7))
+        else:
+            between = Fraction((6 - index) * first + (index - 1) * second, 5)
+            found.append({6: Fraction(0), 7: Fraction(255)}.get(index, between))
+    return found
+
+
+@given(block=st.binary(min_size=8, max_size=8))
+def test_interpolated_values_are_what_the_specification_says_and_no_whole_levels(block: bytes) -> None:
+    read = decode_interpolated(block, 4, 4).reshape(-1)
+    wanted = exactly(block)
+    assert all(abs(Fraction(int(value), 257) - level) <= Fraction(1, 500) for value, level in zip(read, wanted, strict=True))
+    # Two libraries give whole levels: each is at most one below, or half a level beside.
+    image = imagecodecs.bcn_decode(block, 4, shape=(4, 4)).reshape(-1)
+    other = np.frombuffer(texture2ddecoder.decode_bc4(block, 4, 4), np.uint8).reshape(-1, 4)[:, 2]
+    for value, one, two in zip(wanted, image, other, strict=True):
+        assert abs(value - int(one)) <= 1 and abs(value - int(two)) <= 1
+
+
+@pytest.mark.parametrize(("key", "channels"), [("bc4", 1), ("bc5", 2), ("bc3", 4)])
+def test_both_halves_and_alpha_are_read_between_levels(key: str, channels: int) -> None:
+    rng = np.random.default_rng(7)
+    pixels = (rng.random((11, 9, channels)) * 40 + 100).astype(np.uint8)
+    texture = encode(Image.of(pixels), Storage(format=key, srgb=False, mips=False), ("data",) * channels)
+    read = decode(texture)
+    blocks = np.frombuffer(texture.levels[0], np.uint8).reshape(3, 3, -1)
+    places = {"bc4": {0: 0}, "bc5": {0: 0, 1: 8}, "bc3": {3: 0}}[key]
+    for channel, offset in places.items():
+        for row, column in np.ndindex(3, 3):
+            part = read[row * 4 : row * 4 + 4, column * 4 : column * 4 + 4, channel]
+            wanted = np.array([float(value) for value in exactly(blocks[row, column, offset : offset + 8].tobytes())])
+            assert np.abs(part / 257 - wanted.reshape(4, 4)[: part.shape[0], : part.shape[1]]).max() < 0.002

@@ -20,6 +20,7 @@ from texelcore.evidence.facts import facts_of
 from texelcore.normals.rebuild import angles_between, rebuild_z, unit_vectors
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
+from texelcore.pixels.values import as_values
 from texelcore.proof.compare import difference, read_back
 from texelcore.proof.prove import proof_key, prove
 from texelcore.proof.tolerances import Tolerances, judge
@@ -95,12 +96,14 @@ def test_figures_agree_with_reference_libraries(stone: Path) -> None:
     for key in ("colour", "normal", "packed"):
         planned, built = prepared.output(key), prepared.built[key]
         proved = prove(planned, built)
-        after = decode(read_dds(proved.dds, "x"))
+        after = as_values(decode(read_dds(proved.dds, "x"))) * 255
         figures = proved.figures
         assert figures.memory == len(proved.dds) - 148 and figures.storage == planned.storage
         if key == "colour":
             (measured,) = figures.colours
-            assert measured.psnr == pytest.approx(peak_signal_noise_ratio(built.data[..., :3], after[..., :3]), abs=1e-6)
+            assert measured.psnr == pytest.approx(
+                peak_signal_noise_ratio(built.data[..., :3], after[..., :3].round().astype(np.uint8)), abs=1e-6
+            )
             labs = [colour.XYZ_to_Lab(colour.sRGB_to_XYZ(data[..., :3] / 255)) for data in (built.data, after)]
             apart = colour.delta_E(*labs, method="CIE 2000")
             assert measured.delta_mean == pytest.approx(apart.mean(), abs=2e-3)
@@ -138,7 +141,7 @@ def test_every_level_is_measured_against_the_average_of_the_base(stone: Path) ->
             step = edge // entry.width
             base = built.data.reshape(entry.height, step, entry.width, step, -1).astype(float) / 255
             mean = base.mean((1, 3))
-            after = decode(texture, entry.level)
+            after = as_values(decode(texture, entry.level)) * 255
             if key == "normal":
                 vectors = (built.data / 255 * 2 - 1).reshape(entry.height, step, entry.width, step, 3).mean((1, 3))
                 meant = vectors / np.linalg.norm(vectors, axis=-1, keepdims=True)

@@ -9,6 +9,7 @@ from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.texture import decode
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
+from texelcore.pixels.values import as_stored, as_values
 from texelcore.pixels.write import FileFormat, write
 from texelcore.surface.storage import Storage
 
@@ -20,8 +21,11 @@ def unpack_dds(path: Path, name: str, folder: Path) -> tuple[Path, Storage]:
     Raises TexelError for anything that is not a whole texture in a known format with a DX10 header.
     """
     texture = read_dds(path.read_bytes(), name)
-    pixels = decode(texture)
-    kept = FORMATS[texture.format].channels
+    pixels, form = decode(texture), FORMATS[texture.format]
+    if form.sample == "u8":
+        # What lies between levels is of the blocks, not of what went into them.
+        pixels = as_stored(as_values(pixels), "u8")
+    kept = form.channels
     if len(kept) == 2:
         import numpy as np
 

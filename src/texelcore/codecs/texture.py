@@ -13,6 +13,7 @@ import numpy as np
 
 from texelcore.codecs.blocks import BLOCK_EDGE, encode_blocks, taken_channels
 from texelcore.codecs.formats import FORMATS, Format, Lossy, level_sizes
+from texelcore.codecs.interpolated import BLOCK_BYTES, decode_interpolated
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.codecs.workers import Workers, result_of
 from texelcore.pixels.errors import TexelError
@@ -30,6 +31,8 @@ AHEAD = 4
 DECODED_TEXELS = 1 << 22
 # Smaller levels are not worth the way to another process.
 SMALLEST_SHARED = 1 << 14
+# Formats whose decoded values lie between levels of eight bits.
+INTERPOLATED = frozenset({"bc3", "bc4", "bc5"})
 
 
 @dataclass(frozen=True)
@@ -111,7 +114,8 @@ def encode_levels(
 
 
 def decode(texture: Texture, level: int = 0, count: int | None = None) -> Pixels:
-    """The stored values of one level as (H, W, channels of the format, or the first `count` of them), without sRGB decoding.
+    """The stored values of one level as (H, W, channels of the format, or the first `count` of them), without sRGB decoding. Of
+    BC3, BC4 and BC5 they are 16 bits, since what lies between two ends of a block is no level of eight (`interpolated`).
 
     Raises TexelError for a level whose length is not what its size asks for, IndexError for one that is not there.
     """
@@ -131,20 +135,32 @@ def decode(texture: Texture, level: int = 0, count: int | None = None) -> Pixels
 
 def _decoded(data: bytes, form: Format, width: int, height: int, count: int) -> Pixels:
     """Blocks as texels. The decoder rounds interpolated colours as Direct3D has it; others cut them off, up to 1.4 levels low."""
-    import imagecodecs
-
     across, down = -(-width // BLOCK_EDGE), -(-height // BLOCK_EDGE)
-    out = np.empty((height, width, count), np.uint8)
+    out = np.empty((height, width, count), np.uint16 if form.key in INTERPOLATED else np.uint8)
     rows = max(1, DECODED_TEXELS // (across * BLOCK_EDGE * BLOCK_EDGE))
     for first in range(0, down, rows):
         last = min(down, first + rows)
         whole = ((last - first) * BLOCK_EDGE, across * BLOCK_EDGE)
-        shape = {"R": whole, "RG": (*whole, 2)}.get(form.channels, (*whole, 4))
         part = data[first * across * form.unit : last * across * form.unit]
-        texels = np.asarray(imagecodecs.bcn_decode(part, int(form.key[2:]), shape=shape)).reshape(*whole, -1)
         here = out[first * BLOCK_EDGE : last * BLOCK_EDGE]
-        here[:] = texels[: here.shape[0], :width, :count]
+        here[:] = _texels(part, form, whole, count)[: here.shape[0], :width]
     return out
+
+
+def _texels(data: bytes, form: Format, whole: tuple[int, int], count: int) -> Pixels:
+    import imagecodecs
+
+    height, width = whole
+    if form.key in ("bc4", "bc5"):
+        halves = range(0, form.unit, BLOCK_BYTES)[:count]
+        return np.stack([decode_interpolated(data, width, height, form.unit, offset) for offset in halves], axis=-1)
+    texels = np.asarray(imagecodecs.bcn_decode(data, int(form.key[2:]), shape=(*whole, 4)))[..., :count]
+    if form.key != "bc3":
+        return texels
+    wide = texels.astype(np.uint16) * np.uint16(257)
+    if count == 4:
+        wide[..., 3] = decode_interpolated(data, width, height, form.unit)
+    return wide
 
 
 def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:

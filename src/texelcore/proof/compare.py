@@ -80,12 +80,13 @@ def difference(pair: Pair) -> Pixels:
 
 
 def colour_groups(planned: PlannedOutput) -> list[tuple[str, str]]:
-    """The colours that an output holds: property and channels."""
-    groups: dict[str, str] = {}
+    """The colours that an output holds: property, and the channels of its components in their order, however they are stored."""
+    groups: dict[str, list[tuple[int, str]]] = {}
     for entry in planned.channels:
         if property_of(entry.property).colour:
-            groups[entry.property] = groups.get(entry.property, "") + entry.channel
-    return [(key, channels) for key, channels in groups.items() if len(channels) == 3]
+            groups.setdefault(entry.property, []).append((entry.component, entry.channel))
+    whole = {key: sorted(held) for key, held in groups.items() if sorted(component for component, _ in held) == [0, 1, 2]}
+    return [(key, "".join(channel for _, channel in held)) for key, held in whole.items()]
 
 
 def _normal_channels(planned: PlannedOutput) -> str:

@@ -23,7 +23,7 @@ from texelcore.surface.storage import takes
 from texelcore.targets.document import TargetChannel
 
 # Raised when the measuring changes, so that old figures are not taken for new ones.
-MEASURE_VERSION = 3
+MEASURE_VERSION = 4
 
 
 @dataclass(frozen=True)
