@@ -10,6 +10,7 @@ import psycopg
 import pytest
 from django.db import connections
 
+from tests import once
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
@@ -17,16 +18,30 @@ from texeldemo.export import export_world
 
 DEMO_SIZE = 128
 # A slow example is a busy machine, not a fault: speed is for bench/ to measure. `./check` tries the same examples every time, so
-# that it does not depend on luck; `FAIRTEXEL_EXPLORE=1` looks for new ones, ten times as many.
+# that it does not depend on luck; `FAIRTEXEL_EXPLORE=1` looks for new ones, many times as many.
 EXPLORE = bool(os.environ.get("FAIRTEXEL_EXPLORE"))
 hypothesis.settings.register_profile(
     "patient",
     deadline=None,
     derandomize=not EXPLORE,
-    max_examples=1000 if EXPLORE else 100,
+    max_examples=1000 if EXPLORE else 60,
     suppress_health_check=[hypothesis.HealthCheck.too_slow, hypothesis.HealthCheck.data_too_large],
 )
 hypothesis.settings.load_profile("patient")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Long soaks, whose short form stands beside them, are for `FAIRTEXEL_EXPLORE=1`."""
+    if not EXPLORE:
+        long = [item for item in items if item.get_closest_marker("soak")]
+        items[:] = [item for item in items if item not in long]
+        config.hook.pytest_deselected(items=long)
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings(django_db_modify_db_settings: None) -> None:
+    """The database of each process is a copy of one that was migrated once."""
+    connections["default"].settings_dict["TEST"]["TEMPLATE"] = once.migrated()
 
 
 @pytest.fixture(scope="session")

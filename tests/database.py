@@ -29,6 +29,7 @@ def _begin() -> tuple[Server, Path] | None:
     server.start()
     os.environ |= server.environment()
     os.environ["FAIRTEXEL_DATA"] = str(place / "data")
+    os.environ["FAIRTEXEL_TESTS_SHARED"] = str(place)
     os.environ["FAIRTEXEL_SECRET_KEY"] = secrets.token_urlsafe(32)
     # Browser tests leave an event loop running in the process that other tests may share.
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"

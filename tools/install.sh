@@ -26,8 +26,8 @@ need_packages() {
     command -v sudo >/dev/null || stop "Missing: ${missing[*]}. Ask an administrator for: apt-get install ${missing[*]}"
     as_root=(sudo)
   fi
-  "${as_root[@]}" apt-get update -qq
-  "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >&2
+  "${as_root[@]}" apt-get update -qq -o DPkg::Lock::Timeout=600
+  "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq -o DPkg::Lock::Timeout=600 --no-install-recommends "${missing[@]}" >&2
 }
 
 find_python() {

@@ -68,7 +68,18 @@ class Server:
         if not self.exists:
             self._make()
         self._wait_for_predecessor()
-        self.port = free_port(USUAL_PORT)
+        for usual in (USUAL_PORT, 0, 0):
+            try:
+                self._start(free_port(usual))
+                return
+            except ServerError as error:
+                # Another server may have taken the port after it was found free.
+                self.stop()
+                failure = error
+        raise failure
+
+    def _start(self, port: int) -> None:
+        self.port = port
         log = self._log()
         arguments = ["-D", str(self.folder), "-c", "listen_addresses=127.0.0.1", "-c", f"port={self.port}"]
         # No socket file: its path could be longer than the system allows, in a deep checkout.

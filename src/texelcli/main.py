@@ -26,11 +26,14 @@ _FROM = "pairs (R=occlusion,G=1-roughness,B=metallic), TARGET:OUTPUT, or measure
 
 def run(arguments: Sequence[str] | None = None) -> int:
     """Parse arguments, do the work, and return the exit code."""
-    options = _parser().parse_args(arguments)
+    options = _parser().parse_args(_joined(sys.argv[1:] if arguments is None else arguments))
     try:
         return int(options.work(options))
     except TexelError as error:
         print(f"fairtexel: {error}", file=sys.stderr)
+        return UNUSABLE
+    except FileNotFoundError as error:
+        print(f"fairtexel: {error.filename} is not there. Look at the path.", file=sys.stderr)
         return UNUSABLE
     except BrokenPipeError:
         # Whoever read the answer has had enough of it.
@@ -39,6 +42,17 @@ def run(arguments: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("\nfairtexel: stopped; nothing half-written was left.", file=sys.stderr)
         return UNUSABLE
+
+
+def _joined(arguments: Sequence[str]) -> list[str]:
+    """Arguments in which “-Y” after an option is its value, as people write it, and no option of its own."""
+    found: list[str] = []
+    for argument in arguments:
+        if argument == "-Y" and found and found[-1].startswith("--"):
+            found[-1] += f"={argument}"
+        else:
+            found.append(argument)
+    return found
 
 
 def _parser() -> argparse.ArgumentParser:

@@ -58,6 +58,8 @@ def repack_files(paths: list[Path], wanted: Wanted, out: Path) -> int:
 
 def _repack_one(path: Path, wanted: Wanted, out: Path, taken: set[str]) -> bool:
     """Repack one file; whether all that was asked for was made."""
+    if not path.is_file():
+        raise TexelError(str(path), "is not there, or is no file.", "Look at the path.")
     facts = facts_for(path)
     rows = _rows(facts, wanted)
     target = _target(facts, rows, wanted)

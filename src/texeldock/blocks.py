@@ -210,8 +210,8 @@ def _level(path: Path, header: Header, level: int, offset: int, channels: str) -
 
 
 def _half(blocks: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint16]:
-    """One channel of blocks of BC4 (Khronos Data Format specification, section 19.4): two ends, and for each texel three bits that
-    say which of the values between them it has."""
+    """One channel of blocks of BC4 (Khronos Data Format specification, section 19.4): two ends, and for each texel three bits
+    that say which of the values between them it has."""
     ends = blocks[:, :2].astype(np.float64)
     bits = np.unpackbits(blocks[:, 2:], axis=1, bitorder="little").reshape(-1, 16, 3)
     codes = bits @ np.array([1, 2, 4], np.uint8)

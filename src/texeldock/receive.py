@@ -33,6 +33,7 @@ from texeldock.carried import judge_models
 from texeldock.dressed import judge_strays, judge_variants
 from texeldock.measure import UNKNOWN, compare_set, judge_levels
 from texeldock.said import AGAIN, FOR_THIS, error, read_document, warning
+from texeldock.standins import judge_stand_ins
 from texeldock.stated import every_output, is_sha256, judge_header, judge_manifest, judge_output, judge_set
 from texeldock.surface import stored_as
 
@@ -169,6 +170,7 @@ def _read_set(
             findings.append(error(output.file.file, refused.problem, refused.way_out))
             continue
         findings += _judge_constants(output, asked, texture)
+        findings += judge_stand_ins(output, asked, texture)
         answers, wrong = judge_levels(entry, output, asked, texture)
         levels += answers
         findings += wrong

@@ -16,12 +16,13 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
-import psycopg
 import pytest
 from playwright.sync_api import Browser, Error, Page, expect
 
 # tests/database.py has put the folder of tools on the path.
 from postgres import free_port
+
+from tests import once
 
 ROOT = Path(__file__).resolve().parents[2]
 DATABASE = f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
@@ -52,22 +53,39 @@ def browser_context_args(browser_context_args: dict[str, Any], site: str) -> dic
 @pytest.fixture(scope="session")
 def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """The address of the running application, with a small demo world."""
-    with running(DATABASE, tmp_path_factory.mktemp("data")) as address:
+    template, demo = once.with_demo()
+    data = tmp_path_factory.mktemp("data")
+    once.copied(demo, data)
+    once.make_database(DATABASE, template)
+    with running(DATABASE, data) as address:
         yield address
 
 
 @pytest.fixture
 def empty_site(tmp_path: Path) -> Iterator[str]:
     """The address of an application in which nobody has an account yet."""
-    with running(f"{DATABASE}_empty", tmp_path / "data", "--empty") as address:
+    database, data = f"{DATABASE}_empty", tmp_path / "data"
+    once.make_database(database, once.migrated())
+    prepare(database, data, "--empty")
+    with running(database, data) as address:
         yield address
 
 
-@contextlib.contextmanager
-def running(database: str, data: Path, *options: str) -> Iterator[str]:
-    """The application with a worker and the depot, over a database and data of its own; gives its address."""
-    port = free_port(0)
+def prepare(database: str, data: Path, *options: str) -> None:
+    """Put what an application begins with into a database and a data folder."""
+    told = os.environ | {
+        "FAIRTEXEL_DB_NAME": database,
+        "FAIRTEXEL_DATA": str(data),
+        "DJANGO_SETTINGS_MODULE": "texelweb.settings",
+    }
     data.mkdir(exist_ok=True)
+    subprocess.run([sys.executable, "-m", "texelweb", "prepare", *options], env=told, check=True, stdout=subprocess.DEVNULL)
+
+
+@contextlib.contextmanager
+def running(database: str, data: Path) -> Iterator[str]:
+    """The application with a worker and the depot, over a database and data of its own that are prepared; gives its address."""
+    port = free_port(0)
     environment = os.environ | {
         "FAIRTEXEL_DB_NAME": database,
         "FAIRTEXEL_DATA": str(data),
@@ -76,10 +94,6 @@ def running(database: str, data: Path, *options: str) -> Iterator[str]:
     }
     depot_port = free_port(0)
     environment |= {"FAIRTEXEL_DEPOT_URL": f"http://127.0.0.1:{depot_port}", "FAIRTEXEL_DEPOT_KEY": DEPOT_KEY}
-    _make_database(database)
-    subprocess.run(
-        [sys.executable, "-m", "texelweb", "prepare", *options], env=environment, check=True, stdout=subprocess.DEVNULL
-    )
     serve = ["gunicorn", "texelweb.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "6", "--log-level", "error"]
     work = ["texelweb", "work", "--concurrency", "1"]
     depot = ["gunicorn", "texeldepot.server:app()", "--bind", f"127.0.0.1:{depot_port}", "--threads", "4"]
@@ -96,13 +110,6 @@ def running(database: str, data: Path, *options: str) -> Iterator[str]:
             process.terminate()
         for process in processes:
             process.wait()
-
-
-def _make_database(name: str) -> None:
-    settings = {name: os.environ[f"FAIRTEXEL_DB_{name.upper()}"] for name in ("host", "port", "user", "password")}
-    with psycopg.connect(**settings, dbname="postgres", autocommit=True) as connection:
-        connection.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
-        connection.execute(f"CREATE DATABASE {name}")
 
 
 def _wait_until_it_answers(address: str) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pygltflib
+import pytest
 from PIL import Image as Pillow
 from playwright.sync_api import Page, expect
 
@@ -88,6 +89,7 @@ def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
     assert np.abs(seen(page) - before).mean() < 6
 
 
+@pytest.mark.soak
 def test_a_painted_part_is_flattened_into_a_set_of_its_own(enter: Callable[[str], Page]) -> None:
     page = enter("artist")
     page.goto(f"/projects/{PROJECT}")

@@ -100,7 +100,10 @@ def on_a_master(page: Page) -> Place:
     return "solid-surface · Tidewheel", "parameter=tiling", holds
 
 
-@pytest.mark.parametrize("there", [on_the_set, on_the_table, on_the_maps, on_the_depot, on_arrivals, on_a_master])
+MORE = [pytest.param(there, marks=pytest.mark.soak) for there in (on_the_maps, on_the_depot, on_arrivals)]
+
+
+@pytest.mark.parametrize("there", [on_the_set, on_the_table, on_a_master, *MORE])
 def test_reload_and_back_return_to_the_place(enter: Callable[[str], Page], there: Any) -> None:
     page = enter("lead")
     title, chosen, holds = there(page)

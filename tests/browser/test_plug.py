@@ -148,6 +148,7 @@ def start(filled: Path, data: Path) -> Iterator[Callable[[], tuple[Running, Visi
             running.stop(signal.SIGINT)
 
 
+@pytest.mark.soak
 def test_an_upload_goes_on_after_the_plug_was_pulled(start: Any, data: Path) -> None:  # noqa: F811
     running, visitor = start()
     arrival = visitor.ask("POST", "/projects/tidewheel/arrivals")["id"]
@@ -202,6 +203,7 @@ def test_a_sort_goes_on_after_its_worker_or_everything_was_killed(start: Any, da
     assert not list((data / "storage").rglob(".part-*"))
 
 
+@pytest.mark.soak
 def test_a_rename_is_all_or_nothing_when_the_database_dies_in_it(start: Any, data: Path) -> None:  # noqa: F811
     running, visitor = start()
     plan = visitor.ask("GET", "/projects/tidewheel/renames")

@@ -16,6 +16,7 @@ from PIL import Image as Pillow
 from playwright.sync_api import Page
 
 from tests.browser.onstage import begin
+from tests.conftest import EXPLORE
 from texelcli.arrange import arrange
 from texelcli.reading import read_folder
 from texelcore.building.execute import SourcePath
@@ -31,6 +32,7 @@ from texeldemo.export import export_world
 
 KEPT = Path(__file__).with_name("references")
 EDGE = 160
+ALL = EXPLORE or bool(os.environ.get("FAIRTEXEL_KEEP_REFERENCES"))
 # Levels of 255: on average, and of the most that a hundredth of all places may be off.
 MEAN, NEARLY_ALL = 1.0, 10.0
 DRAW = """async ({ surface, shape, edge }) => {
@@ -86,7 +88,11 @@ def test_demo_sets_are_lit_as_they_were(bench: Page, surfaces: dict[str, dict[st
     bench.evaluate("view => stage.environment(view)", {"name": light, "kind": "cube", "url": f"/{light}.bin", "key": key})
     assert len(surfaces) == 10
     off = {}
-    for name, surface in surfaces.items():
+    lights = [entry.name for entry in ENVIRONMENTS]
+    for number, (name, surface) in enumerate(surfaces.items()):
+        # Each set in two of the lights; in all of them when there is time, and when they are kept.
+        if not (ALL or (number + lights.index(light)) % len(lights) < 2):
+            continue
         shape = "plane" if surface["opacity"] != {"mode": "solid", "threshold": 0.5} else "sphere"
         body = base64.b64decode(bench.evaluate(DRAW, {"surface": surface, "shape": shape, "edge": EDGE}))
         place = KEPT / light / f"{name}.png"

@@ -136,6 +136,7 @@ def test_what_is_seen_through_lies_behind_what_is_before_it(bench: Page) -> None
         np.testing.assert_allclose(middle.mean((0, 1)), [0.15, 0.3, 0.0, 0.75], atol=0.02)
 
 
+@pytest.mark.soak
 def test_overdraw_counts_what_is_shaded(bench: Page) -> None:
     """A ball is shaded twice wherever it is seen, near and far side; a plane once."""
     sums = {}

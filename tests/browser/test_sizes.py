@@ -62,7 +62,10 @@ def crowded(enter: Callable[[str], Page]) -> Page:
     return page
 
 
-@pytest.mark.parametrize(("width", "height"), [(1024, 768), (1280, 800), (2560, 1440), (640, 400)])
+MORE = [pytest.param(*size, marks=pytest.mark.soak) for size in ((1280, 800), (2560, 1440))]
+
+
+@pytest.mark.parametrize(("width", "height"), [(1024, 768), (640, 400), *MORE])
 def test_nothing_is_printed_over_anything(crowded: Page, width: int, height: int) -> None:
     page = crowded
     # 640 × 400 is what a window of 1280 × 800 has at twice the size.

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import json
 import os
 import shutil
@@ -117,6 +119,17 @@ def test_it_starts_survives_a_kill_and_stops_everything(data: Path) -> None:
     code, said = manage(data, "restore", str(data / "backup"), "--replace")
     assert code == 0 and "Every stored file is what its row says." in said, said
     assert not (data / "postgres" / "postmaster.pid").exists()
+
+
+def test_two_checks_in_one_folder_say_so() -> None:
+    lock = ROOT / "var" / "check.lock"
+    lock.parent.mkdir(exist_ok=True)
+    with lock.open("a") as held:
+        # The check that this test is part of may hold it.
+        with contextlib.suppress(BlockingIOError):
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        second = subprocess.run([ROOT / "check"], capture_output=True, text=True, check=False)
+    assert second.returncode == 1 and "A check runs already in this folder" in second.stderr
 
 
 def test_a_command_over_nothing_says_so(data: Path) -> None:

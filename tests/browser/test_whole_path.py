@@ -19,6 +19,7 @@ from tests.browser.conftest import drop, open_from_the_side
 from texelcore.codecs.dds import read_dds, write_dds
 from texelcore.codecs.texture import decode, encode
 from texelcore.pixels.image import Image
+from texelcore.pixels.values import as_stored, as_values
 from texelcore.surface.storage import Storage
 
 
@@ -155,7 +156,7 @@ def deliver_a_wrong_flag(page: Page) -> None:
 
 def turn_over(delivery: Path, name: str) -> None:
     texture = read_dds((delivery / name).read_bytes(), name)
-    stored = decode(texture).copy()
+    stored = as_stored(as_values(decode(texture)), "u8")
     stored[..., 1] = 255 - stored[..., 1]
     data = write_dds(encode(Image(stored, ("R", "G")), Storage(format="bc5"), ("linear", "linear")))
     (delivery / name).write_bytes(data)

@@ -20,6 +20,7 @@ from texelcore.codecs.meaning import kept_kinds, kinds_of
 from texelcore.codecs.mips import halve, mip_levels
 from texelcore.codecs.texture import Texture, decode, encode_levels
 from texelcore.pixels.image import Image, Pixels
+from texelcore.pixels.values import as_stored, as_values
 from texelcore.surface.storage import Storage
 
 Json = dict[str, Any]
@@ -72,6 +73,12 @@ class Delivery:
 
 
 # Pixels
+
+
+def eight_bits(texture: Texture, level: int = 0) -> np.ndarray:
+    """What a level stores; of eight bits where that is what went into its blocks."""
+    stored = decode(texture, level)
+    return as_stored(as_values(stored), "u8") if FORMATS[texture.format].sample == "u8" else stored
 
 
 def shifted(by: int) -> Edit:
@@ -267,7 +274,7 @@ def in_stray_alpha(key: str) -> Callable[[Delivery], bool]:
         if (found := opened(delivery, key)) is None or 3 not in unmeant(found[0]):
             return False
         output, texture = found
-        after = decode(texture)
+        after = eight_bits(texture)
         after[..., 3] = after[..., 0]
         levels = list(mip_levels(after, kinds(output), len(texture.levels) > 1))
         delivery.path(output).write_bytes(encoded(texture, levels, output))
@@ -292,7 +299,7 @@ def in_pixels(key: str, edit: Edit) -> Callable[[Delivery], bool]:
         if (found := opened(delivery, key)) is None:
             return False
         output, texture = found
-        before = decode(texture)
+        before = eight_bits(texture)
         after = only_meant(output, before, edit(before))
         if after.shape != before.shape or not moved_enough(before, after):
             return False
@@ -311,7 +318,7 @@ def in_levels(key: str, edit: Callable[[list[Pixels]], list[Pixels]]) -> Callabl
         if (found := opened(delivery, key)) is None or len(found[1].levels) < 4:
             return False
         output, texture = found
-        before = [decode(texture, level) for level in range(len(texture.levels))]
+        before = [eight_bits(texture, level) for level in range(len(texture.levels))]
         edited = edit([level.copy() for level in before])
         after = [only_meant(output, *pair) for pair in zip(before, edited, strict=True)]
         if not any(moved_enough(*pair) for pair in zip(before[1:5], after[1:5], strict=True)):

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import io
 import json
 import resource
 import shutil
 import signal
-import subprocess
-import sys
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ import jsonschema
 import numpy as np
 import pytest
 
+from texelcli.main import run
 from texelcore.codecs.dds import read_dds, write_dds
 from texelcore.codecs.texture import decode, encode
 from texelcore.delivery.dock import ask_dock
@@ -26,6 +28,7 @@ from texelcore.delivery.package import zip_delivery
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
+from texelcore.pixels.values import as_stored, as_values
 from texelcore.pixels.write import write
 from texelcore.surface.storage import Storage
 from texelcore.targets.library import find_target
@@ -33,18 +36,40 @@ from texelcore.targets.library import find_target
 ROOT = Path(__file__).resolve().parents[2]
 
 
-def fairtexel(*arguments: str | Path, **options: Any) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "texelcli", *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, check=False, **options)
+@dataclass(frozen=True)
+class Done:
+    returncode: int
+    stdout: str
+    stderr: str
 
 
-@pytest.fixture(scope="module", params=("millrace-handheld", "orbit-desktop"))
+def fairtexel(*arguments: str | Path) -> Done:
+    """The command line, in this process: what starting it takes is tested in `test_command_line`."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = run([str(argument) for argument in arguments])
+    return Done(code, out.getvalue(), err.getvalue())
+
+
+@pytest.fixture(scope="module", params=(pytest.param("millrace-handheld", marks=pytest.mark.soak), "orbit-desktop"))
 def delivered(request: pytest.FixtureRequest, world: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[str, Path, Any]:
     """The whole demo world of one project, delivered for a target by one command."""
     out = tmp_path_factory.mktemp("delivered") / request.param
     done = fairtexel("deliver", world / "glasshouse-nine", "--target", request.param, "--out", out, "--project", "gn", "--json")
     assert done.stderr == ""
     return request.param, out, json.loads(done.stdout)
+
+
+@contextlib.contextmanager
+def files_of_at_most(limit: int) -> Iterator[None]:
+    before = resource.getrlimit(resource.RLIMIT_FSIZE)
+    ignored = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (limit, before[1]))
+    try:
+        yield
+    finally:
+        resource.setrlimit(resource.RLIMIT_FSIZE, before)
+        signal.signal(signal.SIGXFSZ, ignored)
 
 
 def folder_bytes(folder: Path) -> dict[str, bytes]:
@@ -101,7 +126,7 @@ def copy(delivered: tuple[str, Path, Any], tmp_path: Path) -> Callable[..., tupl
         path = folder / output["file"]["file"]
         old = read_dds(path.read_bytes(), path.name)
         flag = old.srgb if srgb is None else srgb
-        stored = edit(decode(old))
+        stored = edit(as_stored(as_values(decode(old)), "u8"))
         names = tuple("RGBA"[: stored.shape[2]]) if stored.shape[2] != 2 else ("R", "G")
         kinds = ("linear",) * stored.shape[2]
         data = write_dds(encode(Image(np.ascontiguousarray(stored), names), Storage(format=old.format, srgb=flag), kinds))
@@ -140,7 +165,12 @@ def test_a_wrong_flag_and_a_forgotten_inversion_are_caught(
             "without the sRGB flag"
         }
     else:
-        gloss = copy("fern_planter", "metal_smooth", lambda stored: np.dstack([stored[..., :3], 255 - stored[..., 3]]), False)
+        gloss = copy(
+            "fern_planter",
+            "metal_smooth",
+            lambda stored: np.dstack([stored[..., :3], 255 - stored[..., 3]]),
+            False,
+        )
         wrong = [entry for entry in ask_dock(*gloss).properties if not entry.holds]
         assert [(entry.property, entry.reading) for entry in wrong] == [("roughness", "inverted")]
 
@@ -211,12 +241,8 @@ def test_a_full_disk_leaves_the_older_delivery_as_it_was(world: Path, tmp_path: 
     textures = [len(data) for name, data in before.items() if name.endswith(".dds")]
     # The kernel refuses every file beyond a limit, as a full disk would: at once, and when the textures are already written.
     for limit in (min(textures) // 2, max(len(data) for data in before.values()) - 1):
-
-        def small_disk(limit: int = limit) -> None:
-            signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
-            resource.setrlimit(resource.RLIMIT_FSIZE, (limit, limit))
-
-        done = fairtexel(*asked, preexec_fn=small_disk)
+        with files_of_at_most(limit):
+            done = fairtexel(*asked)
         assert done.returncode == 2 and "could not be written" in done.stderr, done.stderr
         assert folder_bytes(tmp_path / "out") == before
         assert [path.name for path in tmp_path.iterdir()] == ["out"]

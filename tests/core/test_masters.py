@@ -12,7 +12,7 @@ import pytest
 from pygltflib import GLTF2
 
 from texelcore.materials.binding import bind, one_set
-from texelcore.materials.document import Master, Variant, values_of
+from texelcore.materials.document import Master, OpacityUse, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.gltf import bake, export_glb
 from texelcore.materials.kinds import EXTENDED_KINDS, SURFACE_KINDS
@@ -26,6 +26,7 @@ from texelcore.targets.library import shipped
 
 ROOT = Path(__file__).resolve().parents[2]
 SOLID = shipped_masters()["solid-surface"]
+BLENDED = OpacityUse(mode="blended")
 
 
 def sheet(*strands: tuple[str, str, dict[str, Any]], **surface: str) -> Master:
@@ -181,12 +182,30 @@ def test_an_exported_variant_satisfies_the_khronos_validator(tmp_path: Path, own
     bound = bind(SOLID, target, one_set(SOLID, storages))
     checked, placement = placement_of(check_master(SOLID), own)
     surface = bake(checked, own, samplers_of(SOLID, bound, {"surface": images}, target), 16, 16)
-    glb = export_glb("Moss bed", surface, placement)
-    assert glb == export_glb("Moss bed", surface, placement)
+    glb = export_glb("Moss bed", surface, BLENDED, placement)
+    assert glb == export_glb("Moss bed", surface, BLENDED, placement)
     report = judged(glb, tmp_path)
     assert (report["issues"]["numErrors"], report["issues"]["numWarnings"]) == (0, 0), report["issues"]["messages"]
     assert report["info"]["materialCount"] == 1 and report["info"]["hasTextures"]
     assert "KHR_texture_transform" in report["info"]["extensionsUsed"]
+
+
+@pytest.mark.parametrize(
+    ("use", "mode", "cutoff", "two_sided"),
+    [
+        (OpacityUse(mode="cut-out", threshold=0.3, two_sided=False), "MASK", 0.3, False),
+        (BLENDED, "BLEND", None, True),
+        (OpacityUse(mode="solid"), "OPAQUE", None, True),
+    ],
+)
+def test_opacity_goes_to_gltf_as_it_is_meant(tmp_path: Path, use: OpacityUse, mode: str, cutoff: float, two_sided: bool) -> None:
+    """glTF 2.0, alphaMode: leaves that were cut out and came as BLEND would be sorted, and seen through one another."""
+    surface = bake(check_master(SOLID), {}, {}, 8, 8)
+    surface["opacity"] = np.linspace(0, 1, 64, dtype=np.float32).reshape(8, 8)
+    glb = export_glb("Leaf", surface, use)
+    (material,) = GLTF2.load_from_bytes(glb).materials
+    assert (material.alphaMode, material.alphaCutoff or None, material.doubleSided) == (mode, cutoff, two_sided)
+    assert judged(glb, tmp_path)["issues"]["numErrors"] == 0
 
 
 EXTENSIONS = {
@@ -208,7 +227,7 @@ def test_what_lies_beyond_the_basics_is_said_by_gltfs_extensions(tmp_path: Path,
             shape = (8, 8, 3) if key == "sheen_colour" else (8, 8)
             held = np.full(shape, value, np.float32)
             surface[key] = held * np.linspace(0.5, 1, 8, dtype=np.float32).reshape(-1, *[1] * (held.ndim - 1)) if varied else held
-    glb = export_glb("All", surface, placed)
+    glb = export_glb("All", surface, BLENDED, placed)
     report = judged(glb, tmp_path)
     assert (report["issues"]["numErrors"], report["issues"]["numWarnings"]) == (0, 0), report["issues"]["messages"]
     assert set(report["info"]["extensionsUsed"]) >= set(EXTENSIONS)
@@ -223,7 +242,7 @@ def test_what_lies_beyond_the_basics_is_said_by_gltfs_extensions(tmp_path: Path,
         assert turned["anisotropyRotation"] == pytest.approx(np.pi / 2, abs=1e-4)
     assert said["KHR_materials_ior"]["ior"] == pytest.approx(1.33 * (0.75 if varied else 1), abs=0.26)
     # What is as glTF has it without a word is not said.
-    plain = export_glb("Plain", bake(check_master(SOLID), {}, {}, 8, 8))
+    plain = export_glb("Plain", bake(check_master(SOLID), {}, {}, 8, 8), BLENDED)
     assert not GLTF2.load_from_bytes(plain).extensionsUsed
 
 
@@ -233,7 +252,7 @@ def test_every_shipped_master_can_be_baked_into_gltf(master: Master) -> None:
     surface = bake(check_master(master), {}, {}, 8, 8)
     assert {*SURFACE_KINDS, *(set(EXTENDED_KINDS) & set(master.surface))} == set(surface)
     assert "emissive" in master.surface or not surface["emissive"].any()
-    assert export_glb(master.title, surface)[:4] == b"glTF"
+    assert export_glb(master.title, surface, BLENDED)[:4] == b"glTF"
 
 
 def test_what_gltf_can_say_of_placement_is_said_and_the_rest_is_baked_with_filtering() -> None:

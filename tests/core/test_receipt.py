@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.conftest import EXPLORE
 from texelcli.main import run
 from texelcore.delivery.documents import Receipt
 from texelcore.pixels.image import Image
@@ -20,7 +21,7 @@ from texelcore.pixels.write import FileFormat, write
 from texelcore.targets.library import find_target
 from texeldock.receive import receive
 
-from .faults import Delivery, Fault, container_faults, pixel_faults
+from .faults import Delivery, Fault, container_faults, in_pixels, pixel_faults
 from .manifest_faults import MANIFEST
 
 TARGETS = ("orbit-desktop", "millrace-handheld")
@@ -46,13 +47,13 @@ def said_of(receipt: Receipt) -> list[tuple[str, str]]:
 
 
 # The flattest of the demo's sets and the grainiest, with what each has that the other has not.
-@pytest.mark.parametrize(
-    ("name", "target"),
-    [
-        *((name, target) for name in ("vault_door", "moss_bed", "grow_lamp") for target in TARGETS),
-        ("lattice_pane", "orbit-desktop"),
-    ],
-)
+CASES = [
+    *((name, target) for name in ("vault_door", "moss_bed", "grow_lamp") for target in TARGETS),
+    ("lattice_pane", "orbit-desktop"),
+]
+
+
+@pytest.mark.parametrize(("name", "target"), CASES)
 def test_faults_are_caught_and_named(
     delivered: Callable[[str, str], Path], name: str, target: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -67,6 +68,9 @@ def test_faults_are_caught_and_named(
         # What has nothing to do with pixels is the same for every set.
         faults += MANIFEST
         faults += container_faults(first.set["outputs"][0]["key"])
+    if not EXPLORE:
+        # Of what is planted in seven deliveries, each plants a fifth: every kind of fault is in one of them at least.
+        faults = faults[CASES.index((name, target)) % 5 :: 5]
     planted, missed = 0, []
     for fault in faults:
         spoiled = shutil.copytree(source, tmp_path / "spoiled")
@@ -78,8 +82,42 @@ def test_faults_are_caught_and_named(
             if not fault.is_named(said):
                 missed.append((fault.name, said[:3]))
         shutil.rmtree(spoiled)
-    assert planted >= (150 if name == "vault_door" else 40), planted
+    assert planted >= (150 if name == "vault_door" else 40) // (1 if EXPLORE else 5), planted
+    # Of few, none may be missed.
     assert len(missed) <= (1 - CAUGHT) * planted, missed
+
+
+@pytest.mark.parametrize("target", TARGETS)
+def test_what_stands_in_for_a_property_is_held_against_the_target(
+    world: Path, target: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """With no metallic in the set, metal everywhere, or in a corner, is no smaller a fault than with one."""
+    folder = shutil.copytree(world / "glasshouse-nine" / "grow_lamp", tmp_path / "in")
+    next(folder.glob("*Metalness*")).unlink()
+    source, document = tmp_path / "out", find_target(target)
+    run(["deliver", str(folder), "--target", target, "--out", str(source)])
+    assert receive(source, document).holds
+    for part in (slice(None), slice(0, 24)):
+        spoiled = Delivery(shutil.copytree(source, tmp_path / "spoiled"))
+        planted = []
+        for output in spoiled.set["outputs"]:
+            for channel in output["channels"]:
+                if channel.get("fills"):
+                    place = [entry["channel"] for entry in output["channels"]].index(channel["channel"])
+
+                    def edit(pixels: np.ndarray, place: int = place, part: slice = part) -> np.ndarray:
+                        pixels = pixels.copy()
+                        pixels[part, part, place] = 255 - pixels[part, part, place]
+                        return pixels
+
+                    if in_pixels(output["key"], edit)(spoiled):
+                        planted.append((output["file"]["file"], channel["channel"]))
+        assert planted
+        spoiled.close()
+        said = said_of(receive(spoiled.folder, document))
+        for file, channel in planted:
+            assert any(subject == file and f"so that {channel} should hold" in message for subject, message in said), said
+        shutil.rmtree(spoiled.folder)
 
 
 def put(folder: Path, name: str, height: int, width: int, make: Callable[[int], np.ndarray]) -> None:

@@ -3,7 +3,7 @@ from __future__ import annotations
 import io
 import json
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -36,6 +36,7 @@ from texelweb.sets.folders import make_folder, tree_of
 from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, ProjectModel, RenameAct, Settled, SourceFile, TextureSet
 from texelweb.sets.notes import write
 from texelweb.sets.project_models import bring_model
+from texelweb.storage.guard import Guard
 from texelweb.studio.models import Invitation
 from texelweb.studio.projects import stamp_of
 
@@ -116,6 +117,33 @@ def run_queued() -> None:
     """What the worker does, at once: every queued job, in order."""
     for job in Job.objects.filter(state=Job.State.QUEUED).order_by("created"):
         tasks.run_job(job_id=str(job.id))
+
+
+@pytest.fixture(scope="session")
+def helpers() -> Iterator[list[Any]]:
+    """Processes that look at files, and are between two tests."""
+    kept: list[Any] = []
+    yield kept
+    for process in kept:
+        process.kill()
+        process.communicate()
+
+
+@pytest.fixture(autouse=True)
+def one_helper(helpers: list[Any], monkeypatch: pytest.MonkeyPatch) -> None:
+    """The process that looks at files takes a second to start, and knows nothing of who asks: all tests share it."""
+
+    def enter(guard: Guard) -> Guard:
+        guard._process = helpers.pop() if helpers else None
+        return guard
+
+    def leave(guard: Guard, *_: object) -> None:
+        if guard._process is not None:
+            helpers.append(guard._process)
+        guard._process = None
+
+    monkeypatch.setattr(Guard, "__enter__", enter)
+    monkeypatch.setattr(Guard, "__exit__", leave)
 
 
 @pytest.fixture(autouse=True)

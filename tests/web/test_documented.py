@@ -28,7 +28,7 @@ from texelweb.api.main import api
 
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance]
 # Of each endpoint, of each mode.
-EXAMPLES = 100 if EXPLORE else 5
+EXAMPLES = 100 if EXPLORE else 2
 
 
 @pytest.fixture
@@ -84,4 +84,4 @@ def test_every_answer_is_a_documented_one(filled: dict[str, Any], lead: Caller, 
     assert not wrong, "\n\n".join(wrong)
     assert len(tried) == sum(len(methods) for methods in schema.raw_schema["paths"].values())
     reached = [label for label, statuses in tried.items() if statuses & {200, 204}]
-    assert len(reached) > len(tried) * 0.6, sorted(set(tried) - set(reached))
+    assert len(reached) > len(tried) * (0.6 if EXPLORE else 0.4), sorted(set(tried) - set(reached))

@@ -30,7 +30,7 @@ AHEAD = 4
 # Texels that are decoded at a time.
 DECODED_TEXELS = 1 << 22
 # Smaller levels are not worth the way to another process.
-SMALLEST_SHARED = 1 << 14
+SMALLEST_SHARED = 1 << 16
 # Formats whose decoded values lie between levels of eight bits.
 INTERPOLATED = frozenset({"bc3", "bc4", "bc5"})
 

@@ -10,6 +10,7 @@ from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.materials.document import Master, OpacityUse, Variant
 from texelcore.surface.documents import Document
 from texelcore.surface.extensions import EXTENSIONS
+from texelcore.surface.properties import property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texelcore.targets.helpers import with_masks
@@ -126,10 +127,12 @@ def bound_property(key: str, target: Target, storages: Mapping[str, Storage], pr
             continue
         storage = storages[output.key]
         kept = FORMATS[storage.format].channels
-        names = [texture_channel(entries[component].channel) for component in sorted(entries)]
-        names = [name for name in names if name in kept]
-        if not names:
+        held = [component for component in sorted(entries) if texture_channel(entries[component].channel) in kept]
+        # A component alone, and what is stored the other way round in part, no shader reads as the property.
+        whole = held[: 2 if key == "normal" else None] == list(range(2 if key == "normal" else len(property_of(key).components)))
+        if not whole or len({entries[component].inverted for component in held}) > 1:
             continue
+        names = [texture_channel(entries[component].channel) for component in held]
         return Bound(
             output=output.key,
             channels="".join(names),

@@ -40,7 +40,7 @@ from pygltflib import (
 )
 
 from texelcore.colour.srgb import from_linear
-from texelcore.materials.document import UV, Value
+from texelcore.materials.document import UV, OpacityUse, Value
 from texelcore.materials.evaluate import Sampler, evaluate, neutral, texel_centres
 from texelcore.materials.extended import extended_of
 from texelcore.materials.kinds import SURFACE_KINDS
@@ -103,11 +103,12 @@ def _averaged(key: str, values: Floats, finer: int) -> Floats:
     return np.asarray(mean, np.float32)
 
 
-def export_glb(name: str, surface: Mapping[str, Floats], placement: Placement | None = None) -> bytes:
+def export_glb(name: str, surface: Mapping[str, Floats], opacity: OpacityUse, placement: Placement | None = None) -> bytes:
     """A baked surface as the bytes of a .glb: a square of one metre that carries the material, with its textures placed where
-    they were not baked so. Deterministic."""
+    they were not baked so. `opacity` says whether it is cut out or blended, and whether it has two sides. Deterministic."""
     extended = extended_of(surface)
-    pictures = _pictures(surface) | {title: pixels for title, (pixels, _) in extended.pictures.items()}
+    see_through = opacity.mode != "solid" and float(surface["opacity"].min()) < 1.0
+    pictures = _pictures(surface, see_through) | {title: pixels for title, (pixels, _) in extended.pictures.items()}
     srgb = {"base colour", "emissive", *(title for title, (_, is_srgb) in extended.pictures.items() if is_srgb)}
     chunks, views = _mesh_chunks()
     images, textures = [], []
@@ -126,6 +127,11 @@ def export_glb(name: str, surface: Mapping[str, Floats], placement: Placement | 
     if placement:
         placed = {"KHR_texture_transform": {"offset": [*placement.offset], "scale": [*placement.scale]}}
     material = _material(name, surface, index, placed)
+    material.doubleSided = opacity.two_sided
+    if see_through:
+        # glTF 2.0, section 3.9.4: what is cut out is solid at the cutoff and above.
+        cut = opacity.mode == "cut-out"
+        material.alphaMode, material.alphaCutoff = ("MASK", opacity.threshold) if cut else ("BLEND", None)
     for key, said in extended.said.items():
         where = {"extensions": placed} if placed else {}
         material.extensions[key] = said | {
@@ -157,10 +163,10 @@ def export_glb(name: str, surface: Mapping[str, Floats], placement: Placement | 
     return b"".join(document.save_to_bytes())
 
 
-def _pictures(surface: Mapping[str, Floats]) -> dict[str, Pixels]:
+def _pictures(surface: Mapping[str, Floats], see_through: bool) -> dict[str, Pixels]:
     """The textures that glTF wants. Emissive is left out where nothing glows."""
     colour = as_stored(from_linear(np.clip(surface["base_colour"], 0, 1).astype(np.float64)), "u8")
-    if _see_through(surface):
+    if see_through:
         colour = np.concatenate([colour, as_stored(surface["opacity"], "u8")[..., None]], axis=-1)
     packed = np.stack([as_stored(surface[key], "u8") for key in ("occlusion", "roughness", "metallic")], axis=-1)
     found = {"base colour": colour, "occlusion, roughness, metallic": packed}
@@ -190,15 +196,10 @@ def _material(name: str, surface: Mapping[str, Floats], index: Mapping[str, int]
         occlusionTexture=OcclusionTextureInfo(index=packed, strength=1.0, extensions=placed),
         emissiveTexture=TextureInfo(index=index["emissive"], extensions=placed) if "emissive" in index else None,
         emissiveFactor=[1.0, 1.0, 1.0] if "emissive" in index else [0.0, 0.0, 0.0],
-        alphaMode="BLEND" if _see_through(surface) else "OPAQUE",
+        alphaMode="OPAQUE",
         alphaCutoff=None,
-        doubleSided=True,
         extensions=extensions,
     )
-
-
-def _see_through(surface: Mapping[str, Floats]) -> bool:
-    return float(surface["opacity"].min()) < 1.0
 
 
 def _mesh_chunks() -> tuple[list[bytes], list[BufferView]]:

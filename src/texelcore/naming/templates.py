@@ -11,6 +11,8 @@ from texelcore.pixels.errors import TexelError
 from texelcore.surface.templates import FIELD, FOLDER_TOKENS, LONGEST_STEM, PLAIN, TOKENS, folder_problem
 
 # Names that a common desktop file system keeps for devices, with any extension.
+_NOTHING = "\0"
+_AROUND_NOTHING = re.compile("_*(?:\0_*)+")
 RESERVED = frozenset({"con", "prn", "aux", "nul"} | {f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10)})
 
 
@@ -37,8 +39,7 @@ def fill(template: str, values: dict[str, str]) -> str:
     unknown = [field for field in FIELD.findall(template) if field not in TOKENS]
     if unknown:
         raise TexelError(template, f"uses the unknown token {{{unknown[0]}}}.", f"Known tokens: {', '.join(TOKENS)}.")
-    name = FIELD.sub(lambda match: values.get(match.group(1), ""), template)
-    name = re.sub(r"_{2,}", "_", name).strip("_-" if not values.get("suffix") else "_")
+    name = _filled(template, values).strip("_-" if not values.get("suffix") else "_")
     if not PLAIN.fullmatch(name):
         raise TexelError(name, "holds signs that mean something in a path.", "Use letters from a to z, digits, “_” and “-”.")
     if name.lower() in RESERVED:
@@ -48,13 +49,20 @@ def fill(template: str, values: dict[str, str]) -> str:
     return name
 
 
+def _filled(template: str, values: dict[str, str]) -> str:
+    """A template with its values. A token without one takes the underscores on one of its sides along; those that somebody wrote
+    side by side stay."""
+    name = FIELD.sub(lambda match: values.get(match.group(1), "") or _NOTHING, template)
+    return _AROUND_NOTHING.sub(lambda match: max(re.findall("_+", match.group()), key=len, default=""), name)
+
+
 def fill_folder(template: str, values: dict[str, str]) -> str:
     """Put values into a template of folders such as "{project}/{set}". Raises TexelError as `fill` does."""
     if problem := folder_problem(template):
         raise TexelError(template, f"makes no folder: {problem}.", f"Known tokens: {', '.join(FOLDER_TOKENS)}.")
     parts = []
     for part in template.split("/"):
-        name = re.sub(r"_{2,}", "_", FIELD.sub(lambda match: values.get(match.group(1), ""), part)).strip("_")
+        name = _filled(part, values).strip("_")
         # A token without a value leaves no folder behind.
         if not name:
             continue

@@ -201,6 +201,10 @@ def _deliver(bulk: Bulk, reporter: Reporter) -> None:
             reporter.progress(begun + (1 - _PROVING) * share / len(by_target), doing)
 
         target = pins.of(name)
+        done = Delivery.objects.filter(job=bulk.job, version=row_of(target)).exclude(manifest_json=None)
+        if any(set(entry.sets.values_list("set", flat=True)) == {made.pk for made in sets} for entry in done):
+            # Tried again after another target's failed: this one is delivered.
+            continue
         delivery = Delivery.objects.create(project=bulk.project, version=row_of(target), job=bulk.job, by=bulk.by)
         DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
         deliver(delivery, tell, reporter.hold)

@@ -169,19 +169,25 @@ class Drafting:
     @transaction.atomic
     def add(self, document: Any, what: str, user: Any) -> Any:
         """The version of the studio that says what a document says: one that it has, or its next one, made now. The number is the
-        studio's, whatever the document's own. Raises TexelError for a document that does not hold."""
+        studio's; without a `user` it is something that ships. Raises TexelError for a document that does not hold."""
         owner, _ = self.owners.objects.get_or_create(name=document.name, defaults={"title": document.title, "by": user})
         held = self._locked(owner)
         if known := self.same(document):
             return known
         latest = held.latest
-        number = latest.number if latest else 0
-        kept, mistakes = self.read(document.model_dump(mode="json") | {"version": number + 1})
+        number = latest.number + 1 if latest else 1
+        if user is None:
+            # What ships keeps its number, unless the studio has come so far by itself.
+            number = max(number, document.version)
+        kept, mistakes = self.read(document.model_dump(mode="json") | {"version": number})
         if kept is None:
             raise TexelError(document.title, f"does not hold: {mistakes[0].said}", mistakes[0].way_out)
-        version = append_version(held, self.versions, kept, what, user, number, held.title)
+        body = kept.model_dump(mode="json")
+        version = self.versions.objects.create(
+            **{self.held_as: held}, number=number, document_json=body, what=what[:300], by=user
+        )
         if user is not None:
-            note_deed(None, self.kind, f"Version {version.number} published: {what}", user, held.title, held.name)
+            note_deed(None, self.kind, f"Version {number} published: {what}", user, held.title, held.name)
         return version
 
     @transaction.atomic

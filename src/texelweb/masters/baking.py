@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from math import ceil
 from pathlib import Path
 
-from texelcore.materials.binding import Bindings, bind
+from texelcore.materials.binding import Bindings, bind, opacity_use
 from texelcore.materials.document import Master
 from texelcore.materials.placing import placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
@@ -27,7 +27,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.storage.blobs import keep, local_file
 
 # What baking makes of the same things changes with this number.
-BAKING_VERSION = 3
+BAKING_VERSION = 4
 # The most places that a texel is averaged of, along an edge.
 FINEST = 16
 _READ, _BAKED = 0.3, 0.8
@@ -103,7 +103,9 @@ def run(job: Job, reporter: Reporter) -> None:
     reporter.progress(_BAKED, "writing the glTF file")
     with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
         place = Path(folder) / "variant.glb"
-        place.write_bytes(export_glb(variant.name, surface, placement))
+        # What is mixed by hand is as the master says; where that leaves it to the target, as the target has it.
+        held = {entry.property for entry in plan.master.textures if plan.bindings[entry.name]}
+        place.write_bytes(export_glb(variant.name, surface, opacity_use(plan.target, held, plan.master), placement))
         blob = keep(place)
     Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})
 

@@ -66,6 +66,8 @@ class Lookers:
         self._pool = ThreadPoolExecutor(GUARDS)
 
     def __enter__(self) -> Lookers:
+        for guard in self._all:
+            guard.__enter__()
         return self
 
     def __exit__(self, *_: object) -> None:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import base64
 import json
+import resource
 import sys
 from pathlib import Path
 from typing import Any
@@ -18,13 +19,17 @@ from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
 from texelcore.pixels.png import png_bytes
 
+# An 8192² picture of four floats takes 1 GiB; a reader may hold it twice, and the libraries map half a gigabyte.
+MEMORY_LIMIT = 5 * 1024**3
+
 
 def serve() -> None:
     """Answer one JSON line for each JSON line on standard input: {"path", "shown", "edge"} gives facts, and small pictures of
     at most `edge` texels by view as PNG in base 64; without an edge, the file is a panorama, and is given packed; or an error.
 
-    The caller runs this in a process with limits, so that a hostile file takes down nothing but this process.
+    It runs in a process of its own and limits itself, so that a hostile file takes down nothing but this process.
     """
+    limit()
     for line in sys.stdin:
         request = json.loads(line)
         try:
@@ -35,6 +40,13 @@ def serve() -> None:
             problem = "needs more memory to decode than one picture may have."
             answer = {"error": {"problem": problem, "way_out": "Export it smaller or with fewer bits."}}
         print(json.dumps(answer), flush=True)
+
+
+def limit() -> None:
+    """No file is written here, and only so much memory taken. Set by the process itself, and not by the caller between fork and
+    exec: that may stand still where the caller has threads."""
+    for kind, most in ((resource.RLIMIT_AS, MEMORY_LIMIT), (resource.RLIMIT_FSIZE, 0), (resource.RLIMIT_CORE, 0)):
+        resource.setrlimit(kind, (most, most))
 
 
 def _looked(request: dict[str, Any]) -> dict[str, Any]:
