@@ -1177,8 +1177,8 @@ export interface paths {
         head?: never;
         /**
          * Change Project
-         * @description Give a project another title, code or default target. Its address stays. `seen` is the stamp that the page has; where somebody
-         *     else has changed it since, nothing is done.
+         * @description Give a project another title, code or default target. Its address stays. `seen` is the stamp that the page has; where
+         *     somebody else has changed it since, nothing is done.
          */
         patch: operations["change_project"];
         trace?: never;
