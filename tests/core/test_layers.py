@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from texelcore.delivery.dressing import surface_at
-from texelcore.materials.binding import SetMaps, bind, bind_variant, not_taken, one_set
+from texelcore.materials.binding import SetMaps, bind, bind_variant, bound_property, not_taken, one_set
 from texelcore.materials.cost import cost_of
 from texelcore.materials.document import Master, OtherSet, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
@@ -79,6 +79,17 @@ def test_connecting_a_set_connects_all_its_maps_and_no_other_layer() -> None:
         name="v", master=FOUR.name, version=1, set="sand", others={name: OtherSet(set="moss") for name in ("x", "base")}
     )
     assert odd.sets(FOUR) == {"base": OtherSet(set="sand")}
+
+
+def test_channels_are_bound_in_the_order_of_components_or_not_at_all() -> None:
+    target = shipped()["orbit-desktop"]
+    (normal,) = (output for output in target.outputs if output.key == "normal")
+    first, second = normal.channels[:2]
+    turned = (second.model_copy(update={"channel": "R"}), first.model_copy(update={"channel": "G"}))
+    for channels, expected in ((turned, "GR"), (turned[:1], None)):
+        output = normal.model_copy(update={"channels": channels})
+        bound = bound_property("normal", target.model_copy(update={"outputs": (output,)}), {"normal": normal.storage}, None)
+        assert (bound.channels if bound else None) == expected
 
 
 def test_a_free_texture_reads_what_it_is_told_to() -> None:

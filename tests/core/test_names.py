@@ -118,6 +118,13 @@ def test_any_name_becomes_a_safe_code(name: str) -> None:
     assert code == code_of(name)
 
 
+def test_a_token_without_a_value_takes_one_underscore_and_those_that_were_written_stay() -> None:
+    values = {"set": "oak", "suffix": "c"}
+    assert fill("{project}_{set}_{suffix}", values) == fill("{set}_{project}_{suffix}", values) == "oak_c"
+    assert fill("{set}__{suffix}", values) == fill("{set}__{project}_{suffix}", values) == "oak__c"
+    assert fill("{project}__{set}_{suffix}", values | {"project": "gn"}) == "gn__oak_c"
+
+
 def test_templates_fill_and_refuse() -> None:
     values = {"project": "gn", "set": "weir_gate", "suffix": "orm"}
     assert fill("{project}_{set}_{suffix}", values) == "gn_weir_gate_orm"

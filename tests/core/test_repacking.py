@@ -181,6 +181,17 @@ def test_a_packed_file_is_measured_repacked_and_taken_apart_on_the_command_line(
     assert wrong.returncode == 1 and "has no channel A" in wrong.stdout
 
 
+def test_repacking_takes_minus_y_as_its_help_writes_it_and_names_what_is_not_there(tmp_path: Path) -> None:
+    write(of_image(Image.of(np.full((4, 4, 3), (128, 90, 250), np.uint8))), "png", "linear", tmp_path / "n.png")
+    asked = ("--from", "R=n.x,G=n.y,B=n.z", "--to", "R=n.x,G=n.y,B=n.z", "--to-normals", "-Y", "--out", tmp_path / "out")
+    done = fairtexel("repack", tmp_path / "n.png", *asked)
+    assert done.returncode == 0, done.stdout + done.stderr
+    (made,) = (tmp_path / "out").iterdir()
+    assert abs(int(read(made, "x").data[0, 0, 1]) - 165) <= 1
+    missing = fairtexel("repack", tmp_path / "gone.png", *asked)
+    assert missing.returncode == 1 and "gone.png is not there" in missing.stdout
+
+
 def test_a_file_that_tells_nothing_asks_for_its_layout(tmp_path: Path) -> None:
     place = tmp_path / "q7.png"
     write(of_image(Image.of(np.random.default_rng(2).integers(0, 256, (16, 16, 3), np.uint8))), "png", "linear", place)

@@ -10,7 +10,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from tests.web.conftest import Caller, run_queued
-from texelcore.pixels.errors import Cancelled
+from texelcore.pixels.errors import Cancelled, TexelError
 from texelcore.targets.library import find_target
 from texelweb.builds.models import Build
 from texelweb.bulk import run as bulk_run
@@ -276,6 +276,30 @@ def test_many_sets_are_dressed_and_delivered_each_for_its_own_target(artist: Cal
     assert all(entry.receipt for entry in Delivery.objects.all())
     assert artist("POST", "/projects/weir/bulk", {"action": "dress", "sets": chosen, "master": "none"}).status_code == 404
     assert Bulk.objects.count() == 2 and BulkItem.objects.count() == 6
+
+
+def test_a_delivery_of_many_that_is_tried_again_delivers_nothing_twice(
+    artist: Caller, trees: dict[str, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    chosen = [trees[name] for name in ("oak", "fir")]
+    change(artist, [trees["fir"]], target="millrace-handheld")
+    delivering = artist.ask("POST", "/projects/weir/bulk", {"action": "deliver", "sets": chosen})
+    real = bulk_run.deliver
+
+    def full(delivery: Delivery, *rest: Any) -> Any:
+        if delivery.target.name == "orbit-desktop":
+            raise TexelError("The disk", "is full.", "Free some space.")
+        return real(delivery, *rest)
+
+    with monkeypatch.context() as broken:
+        broken.setattr(bulk_run, "deliver", full)
+        run_queued()
+    job = artist.get(f"/bulk/{delivering['id']}")["job"]
+    assert job["state"] == "failed"
+    artist.ask("POST", f"/jobs/{job['id']}/retry")
+    run_queued()
+    done = Delivery.objects.exclude(manifest_json=None)
+    assert sorted(entry.target.name for entry in done) == ["millrace-handheld", "orbit-desktop"]
 
 
 # Notes, and the board
