@@ -121,7 +121,8 @@ def test_a_bad_mesh_or_a_set_that_is_not_built_is_said_and_nothing_is_made(artis
     # A set that changed after its build is built first.
     artist.ask("DELETE", f"/sets/{planter}/rows/roughness")
     refused = artist.client.post(where, {"name": "Deck"})
-    assert refused.status_code == 409 and "changed after its last build" in refused.json()["problem"]
+    assert refused.status_code == 409 and "was changed after the last build for" in refused.json()["problem"]
+    assert "Build it" in refused.json()["way_out"]
     artist.ask("POST", "/projects/weir/undo")
     # A variant that is removed meanwhile stops its job, with words.
     assert artist.client.post(where, {"name": "Deck"}).status_code == 200

@@ -6,6 +6,7 @@ from contextlib import ExitStack
 
 from django.core.files.storage import default_storage
 from django.db import transaction
+from django.db.models import Q
 from django.http import FileResponse, HttpRequest
 from ninja import File, Form, Router, Schema, UploadedFile
 
@@ -168,17 +169,20 @@ def flatten_variant(
         raise Refused(409, str(edge)[:20], "is no size of a flat surface.", f"Choose {known}, or 0 for that of its maps.")
     with ExitStack() as held:
         mesh = held.enter_context(received(file, "The mesh")) if file else None
-        flattening = plan_flattening(variant, name, mesh, "mesh", edge, access.user)
-    return _started(variant, access, Job.Kind.FLATTEN, f"Flattening {variant.name} into {flattening.name}", str(flattening.pk))
+        flattening, anew = plan_flattening(variant, name, mesh, "mesh", edge, access.user)
+    title = f"Flattening {variant.name} into {flattening.name}"
+    return _started(variant, access, Job.Kind.FLATTEN, title, str(flattening.pk), anew=anew)
 
 
-def _started(variant: SetVariant, access: Access, kind: Job.Kind, title: str, subject: str = "") -> Job:
-    """A job that makes something of a variant, or of the `subject`: one that is open already, or a new one."""
+def _started(variant: SetVariant, access: Access, kind: Job.Kind, title: str, subject: str = "", *, anew: bool = False) -> Job:
+    """A job that makes something of a variant, or of the `subject`: one that is open already, or a new one. Where it is to be
+    made `anew`, of something else, one that runs has begun too early, and only one that waits is as good."""
     subject = subject or str(variant.pk)
     with transaction.atomic():
         # Two who ask at the same moment get one job.
         SetVariant.objects.select_for_update(no_key=True, of=("self",)).get(pk=variant.pk)
-        waiting = Job.objects.filter(project=access.project, kind=kind, subject=subject).filter(is_alive())
+        open_ones = Q(state=Job.State.QUEUED) if anew else is_alive()
+        waiting = Job.objects.filter(open_ones, project=access.project, kind=kind, subject=subject)
         if running := waiting.order_by("-created").first():
             return running
         return enqueue(access.project, kind, title, subject, access.user)

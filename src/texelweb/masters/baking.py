@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil
 from pathlib import Path
@@ -24,6 +24,7 @@ from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.library.pins import target_of
 from texelweb.masters.models import SetVariant
+from texelweb.sets.models import TextureSet
 from texelweb.storage.blobs import keep, local_file
 
 # What baking makes of the same things changes with this number.
@@ -51,11 +52,13 @@ def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
     target = target_of(variant.project, variant.set.target_name)
     master, document = variant.version.document, variant.document
     states = {variant.set_id: state} if state else {}
+    sets = variant.sets()
+    for held in sets.values():
+        states[held.pk] = states.get(held.pk) or state_of(held, target)
+    _refuse_unbuilt([(held, states[held.pk]) for held in {held.pk: held for held in sets.values()}.values()], target)
     maps, built = {}, {}
-    for holder, held in variant.sets().items():
-        states[held.pk] = known = states.get(held.pk) or state_of(held, target)
-        if not known.build or not known.current:
-            raise TexelError(held.name, "was changed after its last build.", "Prove the set, then export again.")
+    for holder, held in sets.items():
+        known = states[held.pk]
         other = document.others.get(holder)
         maps[holder] = replace(maps_of(known), property=other.property if other else "")
         built[holder] = known.build
@@ -68,6 +71,23 @@ def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
     parts = [f"gltf {BAKING_VERSION}", document.model_dump_json(), master.model_dump_json(), target.model_dump_json()]
     parts += [f"{holder} {key} {output.content_key}" for holder, held in outputs.items() for key, output in sorted(held.items())]
     return BakePlan(variant, master, target, bindings, outputs, hashlib.sha256("\n".join(parts).encode()).hexdigest())
+
+
+def _refuse_unbuilt(sets: Sequence[tuple[TextureSet, State]], target: Target) -> None:
+    """Raise TexelError that names all sets that are not built for a target as they are now, and says which were never."""
+    never = [held.name for held, state in sets if not state.build]
+    stale = [held.name for held, state in sets if state.build and not state.current]
+    if not never and not stale:
+        return
+    parts = []
+    if never:
+        parts.append(f"{'is' if len(never) == 1 else 'are'} not built for {target.title}")
+    if stale:
+        changed = f"{'was' if len(stale) == 1 else 'were'} changed after the last build for {target.title}"
+        parts.append(f"{', '.join(stale)} {changed}" if never else changed)
+    names = never or stale
+    it = "it" if len(never) + len(stale) == 1 else "them"
+    raise TexelError(", ".join(names), f"{'; '.join(parts)}.", f"Build {it}, then export again.")
 
 
 def baked(plan: BakePlan) -> Product | None:

@@ -46,9 +46,12 @@ _READ, _LAID, _BAKED, _LOOKED = 0.2, 0.4, 0.8, 0.95
 
 
 @transaction.atomic
-def plan_flattening(variant: SetVariant, name: str, mesh: Path | None, mesh_name: str, edge: int, user: Any) -> Flattening:
+def plan_flattening(
+    variant: SetVariant, name: str, mesh: Path | None, mesh_name: str, edge: int, user: Any
+) -> tuple[Flattening, bool]:
     """Ask for a variant to be flattened into a set called `name`, over a mesh in GLB or over a flat square, of `edge` texels (0:
-    as its maps). One of the same name is renewed. Raises TexelError for a set that is not built, and for what is no glTF."""
+    as its maps). One of the same name is renewed. Gives it, and whether something else is asked for than before: a job that is
+    at work on that has begun too early. Raises TexelError for a set that is not built, and for what is no glTF."""
     plan_bake(variant)
     said = " ".join(name.split())[:LONGEST_NAME] or f"{variant.name} flat"[:LONGEST_NAME]
     blob = None
@@ -59,11 +62,12 @@ def plan_flattening(variant: SetVariant, name: str, mesh: Path | None, mesh_name
     # Two that are called alike, of different variants, have files of their own: what they are called by is settled here.
     lock_project(variant.set.project_id)
     values = {"mesh": blob, "edge": edge, "by": user}
+    before = Flattening.objects.filter(variant=variant, name=said).values_list("mesh", "edge").first()
     found, _ = Flattening.objects.update_or_create(variant=variant, name=said, defaults=values)
     if not found.stem:
         found.stem = _free_stem(found)
         found.save(update_fields=["stem"])
-    return found
+    return found, before != (blob.pk if blob else None, edge)
 
 
 def run(job: Job, reporter: Reporter) -> None:
