@@ -33,7 +33,7 @@ def run(arguments: Sequence[str] | None = None) -> int:
         print(f"fairtexel: {error}", file=sys.stderr)
         return UNUSABLE
     except FileNotFoundError as error:
-        print(f"fairtexel: {error.filename} is not there. Look at the path.", file=sys.stderr)
+        print(f"fairtexel: {error.filename or 'A file'} is not there. Look at the path.", file=sys.stderr)
         return UNUSABLE
     except BrokenPipeError:
         # Whoever read the answer has had enough of it.

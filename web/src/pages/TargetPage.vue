@@ -14,6 +14,7 @@ import { useAsk } from '@/lib/ask';
 import { bytesWords } from '@/lib/format';
 import { useSay } from '@/lib/say';
 import { useTargetDraft, useTrial } from '@/lib/targetdraft';
+import DeprecateActs from '@/parts/DeprecateActs.vue';
 import NameDialog from '@/parts/NameDialog.vue';
 import PickOne from '@/parts/PickOne.vue';
 import TargetChanges from '@/parts/TargetChanges.vue';
@@ -139,7 +140,7 @@ async function copy(title: string): Promise<boolean> {
     await router.push({ name: 'target', params: { slug: slug.value, name: made.name } });
   }, '');
 }
-function deprecate(successor: string | null, on = true): void {
+function deprecate(successor: string | null, on: boolean): void {
   void act(
     () =>
       take(
@@ -148,12 +149,11 @@ function deprecate(successor: string | null, on = true): void {
     on ? 'Deprecated: nobody is offered it any more.' : 'It is offered again.',
   );
 }
-const successors = computed(() => [
-  { value: '', text: 'with no successor' },
-  ...(targets.data.value?.targets ?? [])
-    .filter((line) => line.name !== name.value && line.version && !line.deprecated)
-    .map((line) => ({ value: line.name, text: `${line.title} takes its place` })),
-]);
+const others = computed(() =>
+  (targets.data.value?.targets ?? []).filter(
+    (line) => line.name !== name.value && line.version && !line.deprecated,
+  ),
+);
 /** Why the draft cannot be published as it is. */
 const hindered = computed(() => {
   const count = draft.problems.value.length;
@@ -295,20 +295,13 @@ const hindered = computed(() => {
       <p v-if="!view.used.length && !view.hidden" class="soft use">No project has taken it yet.</p>
       <div v-if="view.may_edit" class="last">
         <Button label="Copy" severity="secondary" @click="copying = true" />
-        <template v-if="view.may_publish">
-          <Select
-            v-if="!view.deprecated"
-            :model-value="null"
-            :options="successors"
-            option-label="text"
-            option-value="value"
-            placeholder="Deprecate it…"
-            aria-label="Deprecate it"
-            @update:model-value="deprecate($event || null)"
-          />
-          <Button v-else label="Offer it again" severity="secondary" @click="deprecate(null, false)" />
-          <Button label="Delete…" severity="secondary" @click="remove" />
-        </template>
+        <DeprecateActs
+          v-if="view.may_publish"
+          :deprecated="view.deprecated"
+          :others="others"
+          @deprecate="deprecate"
+          @remove="remove"
+        />
       </div>
     </template>
     <NameDialog

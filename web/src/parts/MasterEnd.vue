@@ -1,8 +1,6 @@
 <script setup lang="ts">
 // What is done with a master as a whole: written as MaterialX, deprecated and offered again, deleted.
 import { useQueryClient } from '@tanstack/vue-query';
-import Button from 'primevue/button';
-import Select from 'primevue/select';
 import { computed } from 'vue';
 import { useRouter } from 'vue-router';
 
@@ -10,6 +8,7 @@ import { api, take, type Schemas } from '@/api/client';
 import { useMasters } from '@/api/queries';
 import { useAsk } from '@/lib/ask';
 import { useSay } from '@/lib/say';
+import DeprecateActs from '@/parts/DeprecateActs.vue';
 
 const props = defineProps<{ master: Schemas['MasterView']; slug: string }>();
 const router = useRouter();
@@ -18,12 +17,11 @@ const say = useSay();
 const ask = useAsk();
 const masters = useMasters();
 const path = computed(() => ({ params: { path: { name: props.master.name } } }));
-const successors = computed(() => [
-  { value: '', text: 'with no successor' },
-  ...(masters.data.value ?? [])
-    .filter((line) => line.name !== props.master.name && line.latest && !line.deprecated)
-    .map((line) => ({ value: line.name, text: `${line.title} takes its place` })),
-]);
+const others = computed(() =>
+  (masters.data.value ?? []).filter(
+    (line) => line.name !== props.master.name && line.latest && !line.deprecated,
+  ),
+);
 
 async function act(how: () => Promise<unknown>, said: string): Promise<void> {
   try {
@@ -35,7 +33,7 @@ async function act(how: () => Promise<unknown>, said: string): Promise<void> {
     say.wrong(error);
   }
 }
-function deprecate(successor: string | null, on = true): void {
+function deprecate(successor: string | null, on: boolean): void {
   const body = { deprecated: on, successor };
   void act(
     () => take(api.PUT('/api/masters/{name}/deprecation', { ...path.value, body })),
@@ -68,20 +66,13 @@ function remove(): void {
       download
       >MaterialX</a
     >
-    <template v-if="master.may_publish">
-      <Select
-        v-if="!master.deprecated"
-        :model-value="null"
-        :options="successors"
-        option-label="text"
-        option-value="value"
-        placeholder="Deprecate it…"
-        aria-label="Deprecate it"
-        @update:model-value="deprecate($event || null)"
-      />
-      <Button v-else label="Offer it again" severity="secondary" @click="deprecate(null, false)" />
-      <Button label="Delete…" severity="secondary" @click="remove" />
-    </template>
+    <DeprecateActs
+      v-if="master.may_publish"
+      :deprecated="master.deprecated"
+      :others="others"
+      @deprecate="deprecate"
+      @remove="remove"
+    />
   </div>
 </template>
 
@@ -95,8 +86,5 @@ function remove(): void {
   gap: 10px;
   align-items: center;
   padding-top: 14px;
-}
-.last :deep(.p-select) {
-  width: 160px;
 }
 </style>
