@@ -1,4 +1,6 @@
-"""Refresh docs/screenshots from a running application with fresh demo data: .venv/bin/python tools/screenshots.py ADDRESS."""
+"""Refresh docs/screenshots from a running application with fresh demo data: .venv/bin/python tools/screenshots.py ADDRESS.
+
+Start it with an empty FAIRTEXEL_DELIVERIES, so that no picture shows a path of the machine."""
 
 from __future__ import annotations
 

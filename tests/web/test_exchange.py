@@ -23,9 +23,11 @@ from texelcore.targets.document import Target
 from texeldemo.crate import export_crate
 from texeldemo.export import export_world
 from texelweb.builds.models import Build
-from texelweb.library.models import StudioTarget
+from texelweb.library.models import StudioTarget, TargetVersion
 from texelweb.library.targets import TARGETS
-from texelweb.masters.models import SetVariant, StudioMaster
+from texelweb.library.targets import install_shipped as install_targets
+from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
+from texelweb.masters.publish import install_shipped as install_masters
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.sets.models import SourceFile, TextureSet
 
@@ -221,6 +223,21 @@ def test_a_document_brings_targets_into_the_studio_where_its_lead_imports_it(
     own = Target.model_validate(target | {"version": 3, "title": "Written here"})
     shipping = own.model_copy(update={"title": "Orbit as shipped"})
     assert [TARGETS.add(version, "Shipped", None).number for version in (own, shipping, own)] == [3, 4, 3]
+
+
+def test_a_start_adds_nothing_to_what_ships(db: None) -> None:
+    def versions() -> list[Any]:
+        rows = [TargetVersion.objects.values_list("target__name", "number"), MasterVersion.objects.values_list("pk", "number")]
+        return [sorted(known) for known in rows]
+
+    before = versions()
+    terrain = MasterVersion.objects.get(master__name="terrain")
+    # As an older release wrote it: the same strands in another order.
+    terrain.document_json["strands"].reverse()
+    terrain.save()
+    install_targets()
+    install_masters()
+    assert versions() == before and all(before)
 
 
 # Build machines

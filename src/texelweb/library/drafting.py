@@ -20,10 +20,6 @@ from texelweb.record.steps import note_deed
 from texelweb.refusals import Overtaken
 
 
-def _unnumbered(document: Any) -> Any:
-    return document.model_copy(update={"version": 1})
-
-
 @dataclass(frozen=True)
 class Mistake:
     """What is wrong with a draft, and the way out."""
@@ -47,6 +43,8 @@ class Drafting:
     empty: Mapping[str, Any]
     read: Callable[[Any], tuple[BaseModel | None, list[Mistake]]]
     users: Callable[[Any], models.QuerySet[Project]]
+    # What of a document counts when two are compared: its number never does.
+    counts: Callable[[Any], Any] = lambda document: document
     longest_name: int = 40
     longest_draft: int = 400_000
 
@@ -164,7 +162,11 @@ class Drafting:
     def same(self, document: Any) -> Any:
         """The newest version that says what a document says, whatever the numbers; None where the studio has no such version."""
         known = self.versions.objects.filter(**{f"{self.held_as}__name": document.name}).order_by("-number")
-        return next((version for version in known if _unnumbered(version.document) == _unnumbered(document)), None)
+        wanted = self._said(document)
+        return next((version for version in known if self._said(version.document) == wanted), None)
+
+    def _said(self, document: Any) -> Any:
+        return self.counts(document.model_copy(update={"version": 1}))
 
     @transaction.atomic
     def add(self, document: Any, what: str, user: Any) -> Any:

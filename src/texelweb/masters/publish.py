@@ -41,6 +41,8 @@ MASTERS = Drafting(
     empty=EMPTY,
     read=_read,
     users=lambda master: Project.objects.filter(variants__version__master=master).distinct(),
+    # The order of strands is for eyes alone.
+    counts=lambda master: master.model_copy(update={"strands": tuple(sorted(master.strands, key=lambda entry: entry.name))}),
     longest_draft=1_500_000,
 )
 

@@ -186,7 +186,6 @@ function discard(): void {
 const hindered = computed(() => {
   const count = problems.value.length;
   if (count) return `${count} ${count === 1 ? 'mistake is' : 'mistakes are'} left.`;
-  if (!view.value?.may_publish) return 'It waits as a draft: a lead of the studio publishes it.';
   return draft.unsaved.value ? 'It is being kept.' : '';
 });
 </script>
@@ -224,6 +223,7 @@ const hindered = computed(() => {
           :can-undo="draft.canUndo.value"
           :can-redo="draft.canRedo.value"
           :hindered="hindered"
+          :may-publish="view.may_publish"
           @discard="discard"
           @publish="publishing = true"
         />
@@ -272,6 +272,7 @@ const hindered = computed(() => {
         :cost="cost"
         :held="rows"
         :editable="editable"
+        :may-publish="!!view.may_publish"
         :pinned="pinned"
         :studio="studio.data.value ?? []"
         @change="draft.change($event)"

@@ -159,7 +159,6 @@ const hindered = computed(() => {
   const count = draft.problems.value.length;
   if (count) return `${count} ${count === 1 ? 'mistake is' : 'mistakes are'} left.`;
   if (!shown.value?.outputs.length) return 'It asks for no output yet.';
-  if (!view.value?.may_publish) return 'It waits as a draft: a lead of the studio publishes it.';
   return draft.unsaved.value ? 'It is being kept.' : '';
 });
 </script>
@@ -198,6 +197,7 @@ const hindered = computed(() => {
           :can-undo="draft.canUndo.value"
           :can-redo="draft.canRedo.value"
           :hindered="hindered"
+          :may-publish="view.may_publish"
           @discard="discard"
           @publish="publishing = true"
         />

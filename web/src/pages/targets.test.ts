@@ -59,6 +59,7 @@ function view(): object {
     name: 'barge',
     title: 'Barge',
     may_edit: true,
+    may_publish: true,
     deprecated: false,
     successor: null,
     version: 1,

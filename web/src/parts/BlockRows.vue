@@ -12,6 +12,8 @@ const props = defineProps<{
   kinds: Record<string, string>;
   pinned: string;
   editable: boolean;
+  /** Whether a block may be kept for the studio: its leads may. */
+  mayPublish: boolean;
   /** Where the small picture of a row lies. */
   tile: (name: string) => Record<string, string> | null;
 }>();
@@ -65,7 +67,9 @@ const uses = () => props.sheet.strands.filter(({ block }) => block === props.blo
     </div>
     <p v-if="editable" class="acts">
       <button type="button" class="plain link" @click="emit('apart')">Take it apart</button>
-      <button type="button" class="plain link" @click="emit('keep')">Keep it for the studio…</button>
+      <button v-if="mayPublish" type="button" class="plain link" @click="emit('keep')">
+        Keep it for the studio…
+      </button>
       <button v-if="newer()" type="button" class="plain link newer" @click="emit('renew', newer()!.document)">
         ◆ Take version {{ newer()!.latest }}: {{ newer()!.versions[0]?.note }}
       </button>

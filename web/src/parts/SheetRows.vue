@@ -49,6 +49,7 @@ const props = defineProps<{
   /** What each row holds over the flat tile, and where its small picture lies. */
   held: Schemas['RowsTried'] | null;
   editable: boolean;
+  mayPublish: boolean;
   /** The row whose value is on the stage. */
   pinned: string;
   /** The blocks of the studio, which any row may stand for. */
@@ -411,6 +412,7 @@ defineExpose({ add, go });
             :kinds="kinds"
             :pinned="pinned"
             :editable="editable"
+            :may-publish="mayPublish"
             :tile="tile"
             @pin="emit('pin', $event)"
             @apart="emit('apart', strand.name)"

@@ -9,6 +9,8 @@ const props = defineProps<{
   canRedo: boolean;
   /** Why it cannot be published as it is; "" where it can. */
   hindered: string;
+  /** Whether whoever writes may publish it for the studio; otherwise the draft waits. */
+  mayPublish: boolean;
 }>();
 defineEmits<{ discard: []; publish: [] }>();
 
@@ -28,5 +30,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key));
   <Button label="Undo" severity="secondary" title="ctrl z" :disabled="!canUndo" @click="draft.undo()" />
   <Button label="Redo" severity="secondary" title="ctrl shift z" :disabled="!canRedo" @click="draft.redo()" />
   <Button label="Discard" severity="secondary" @click="$emit('discard')" />
-  <Button label="Publish…" :disabled="!!hindered" :title="hindered" @click="$emit('publish')" />
+  <Button
+    v-if="mayPublish"
+    label="Publish…"
+    :disabled="!!hindered"
+    :title="hindered"
+    @click="$emit('publish')"
+  />
+  <span v-else class="soft" title="What is there for the whole studio is published by its leads."
+    >waits for a lead of the studio</span
+  >
 </template>

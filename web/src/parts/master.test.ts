@@ -10,6 +10,7 @@ import { answers, asked, begin, changes, press, Refusal, visit } from '@/tests/h
 import MasterEnd from './MasterEnd.vue';
 import MasterParameters from './MasterParameters.vue';
 import VersionList from './VersionList.vue';
+import WritingActs from './WritingActs.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
 enableAutoUnmount(afterEach);
@@ -113,6 +114,20 @@ describe('the end of a master', () => {
     const page = await open({ may_publish: false });
     expect(page.findAll('button')).toHaveLength(0);
     expect(page.get('a').attributes('href')).toBe('/api/masters/wet/materialx?version=2');
+  });
+});
+
+describe('a draft that somebody writes', () => {
+  it('is published by leads of the studio, and waits for them with everybody else', async () => {
+    const publish = vi.fn();
+    const draft = { undo: vi.fn(), redo: vi.fn() };
+    const given = { draft, canUndo: true, canRedo: false, hindered: '', onPublish: publish };
+    const theirs = await visit(part(WritingActs, { ...given, mayPublish: false }), 'masters');
+    expect(theirs.text()).toContain('waits for a lead of the studio');
+    expect(theirs.text()).not.toContain('Publish');
+    const mine = await visit(part(WritingActs, { ...given, mayPublish: true }), 'masters');
+    await press(mine, 'Publish…');
+    expect(publish).toHaveBeenCalledOnce();
   });
 });
 

@@ -36,6 +36,7 @@ describe('the rows of a sheet', () => {
           cost: null,
           held: null,
           editable: true,
+          mayPublish: true,
           pinned: '',
           studio: [],
         },

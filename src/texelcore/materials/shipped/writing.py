@@ -149,7 +149,8 @@ def read_layer(
 def blend(sheet: Sheet, prefix: str, below: Maps, above: Maps, share: str) -> dict[str, str]:
     """One surface over another by a share: numbers and colours are mixed, normals blended as directions."""
     found = {}
-    for key in below.keys() & above.keys():
+    # In the order of what lies below: a set has another order in every process, and the document would be another.
+    for key in (key for key in below if key in above):
         operation = "mix_normals" if key == "normal" else "mix"
         found[key] = sheet.add(f"{prefix} {_WORDS.get(key, key)}", operation, a=below[key], b=above[key], share=share)
     return {key: found[key] for key in below if key in found}
