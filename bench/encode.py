@@ -14,11 +14,10 @@ import imagecodecs
 import ispc_texcomp
 import numpy as np
 
-from texelcore.codecs.blocks import ENCODERS, encode_blocks, taken_channels
+from texelcore.codecs.blocks import ENCODER, encode_blocks, taken_channels
 from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.mips import mip_levels
 from texelcore.codecs.texture import encode
-from texelcore.codecs.workers import Workers
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.surface.storage import Storage
@@ -29,6 +28,7 @@ KINDS = ("srgb", "srgb", "srgb")
 EDGE = 1024
 # What each format is measured on: a colour map, or a normal map's first channels.
 ON_NORMALS = ("bc4", "bc5")
+BLOCKS = ("bc1", "bc3", "bc4", "bc5", "bc7")
 
 
 def seconds_of(work: Callable[[], object]) -> float:
@@ -73,13 +73,14 @@ def others(key: str, texels: np.ndarray) -> dict[str, Callable[[], bytes]]:
     whole = texels.tobytes()
     surface = ispc_texcomp.RGBASurface(whole if key not in ON_NORMALS else packed, width, height, len(packed) // height)
     found: dict[str, Callable[[], bytes]] = {}
-    found["ours"] = lambda: encode_blocks(key, packed, width, height, True)  # type: ignore[arg-type]
+    found["ours"] = lambda: encode_blocks(key, packed, width, height)  # type: ignore[arg-type]
     if key == "bc7":
         fast = ispc_texcomp.BC7EncSettings.from_profile("fast")
         found["ispc_texcomp, fast"] = lambda: ispc_texcomp.compress_blocks_bc7(surface, fast)
-        options = etcpak.BC7CompressBlockParams()
-        options.init_linear_weights()
-        found["etcpak, all channels alike"] = lambda: etcpak.compress_bc7(whole, width, height, options)
+        for name in ("linear", "perceptual"):
+            options = etcpak.BC7CompressBlockParams()
+            getattr(options, f"init_{name}_weights")()
+            found[f"etcpak, {name} weights"] = lambda options=options: etcpak.compress_bc7(whole, width, height, options)
     else:
         found["etcpak"] = lambda: getattr(etcpak, f"compress_{key}")(whole, width, height)
     return found
@@ -89,7 +90,7 @@ def side_by_side(maps: dict[str, tuple[np.ndarray, np.ndarray]]) -> None:
     """One table: for each format and encoder the error on each map, and the speed."""
     print(f"| format | encoder | {' | '.join(f'{name}, RMSE' for name in maps)} | Mtexel/s, one core |")
     print(f"| --- | --- | {' | '.join('---' for _ in maps)} | --- |")
-    for key in ENCODERS:
+    for key in BLOCKS:
         rows: dict[str, list[float]] = {}
         speed: dict[str, float] = {}
         for colour, normal in maps.values():
@@ -101,33 +102,28 @@ def side_by_side(maps: dict[str, tuple[np.ndarray, np.ndarray]]) -> None:
                 best = min(seconds_of(work) for _ in range(ROUNDS))
                 speed[name] = max(speed.get(name, 0.0), texels.shape[0] * texels.shape[1] / best / 1e6)
         for name, errors in rows.items():
-            shown = f"**{name}** ({ENCODERS[key]})" if name == "ours" else name
+            shown = f"**{name}** ({ENCODER})" if name == "ours" else name
             print(f"| {key.upper()} | {shown} | {' | '.join(f'{error:.2f}' for error in errors)} | {speed[name]:.1f} |")
 
 
 def with_mips(image: Image) -> None:
-    """BC7 with its whole chain, against the library alone."""
+    """BC7 with its whole chain, against another library alone."""
     levels = [solid(level) for level in mip_levels(image.data, KINDS) if min(level.shape[:2]) >= 4]
     options = etcpak.BC7CompressBlockParams()
-    options.init_perceptual_weights()
-    alone, ours, first = [], [], []
+    options.init_linear_weights()
+    alone, ours = [], []
 
     def library() -> None:
         for level in levels:
             etcpak.compress_bc7(level.tobytes(), level.shape[1], level.shape[0], options)
 
-    with Workers(2) as warm:
-        encode(image, Storage(format="bc7"), KINDS, warm)
-        for _ in range(ROUNDS):
-            alone.append(seconds_of(library))
-            ours.append(seconds_of(lambda: encode(image, Storage(format="bc7", srgb=True), KINDS, warm)))
-            with Workers(2) as cold:
-                first.append(seconds_of(lambda cold=cold: encode(image, Storage(format="bc7", srgb=True), KINDS, cold)))
+    for _ in range(ROUNDS):
+        alone.append(seconds_of(library))
+        ours.append(seconds_of(lambda: encode(image, Storage(format="bc7", srgb=True), KINDS)))
     texels = sum(level.shape[0] * level.shape[1] for level in levels) / 1e6
     print(f"\nBC7, {image.width} × {image.height} with mips, {texels:.2f} megatexels, best of {ROUNDS}")
-    for name, seconds in (("etcpak alone, one core, levels given", alone), ("ours, two processes, levels made", ours)):
+    for name, seconds in (("etcpak alone, one core, levels given", alone), ("ours, two threads, levels made", ours)):
         print(f"| {name} | {min(seconds):.2f} s | {texels / min(seconds):.2f} Mtexel/s | {min(alone) / min(seconds):.2f} × |")
-    print(f"| ours, starting the processes too | {min(first):.2f} s | | {min(alone) / min(first):.2f} × |")
 
 
 def main() -> None:

@@ -37,7 +37,7 @@ from PIL import Image as Pillow
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tools"))
 from arrivals import Site
-from postgres import Server, ServerError, end_with_parent, free_port
+from postgres import Server, ServerError, ends_with_us, free_port
 
 PROJECT, TARGET = "tidewheel", "millrace-handheld"
 TARGETS_OF_KILLS = ("worker", "server", "database", "helper")
@@ -124,13 +124,12 @@ class Installation:
 
     def _child(self, *command: str) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
-            [sys.executable, "-m", *command],
+            # Whoever stops this script leaves nothing running.
+            ends_with_us(signal.SIGTERM, sys.executable, "-m", *command),
             env=self.environment,
             stdout=self.log,
             stderr=self.log,
             start_new_session=True,
-            # Whoever stops this script leaves nothing running.
-            preexec_fn=lambda: end_with_parent(signal.SIGTERM),
         )
 
 

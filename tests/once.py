@@ -1,9 +1,11 @@
-"""What is made once for all processes of a test run: a migrated database, and the application with its demo world."""
+"""What is made once for all processes of a test run: a migrated database, the application with its demo world, and the stage
+alone."""
 
 from __future__ import annotations
 
 import fcntl
 import os
+import shutil
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
@@ -14,6 +16,15 @@ import psycopg
 
 # Tests at their own pace take copies of these, which PostgreSQL makes in a moment.
 MIGRATED, DEMO = "template_migrated", "template_demo"
+ROOT = Path(__file__).resolve().parents[1]
+_DRAW = """
+import django
+django.setup()
+from texelweb.builds.stage import lit_set
+from texelweb.sets.models import TextureSet
+for texture_set in TextureSet.objects.all():
+    lit_set(texture_set)
+"""
 
 
 def shared() -> Path:
@@ -31,7 +42,12 @@ def make_database(name: str, template: str = "template1") -> None:
 
 def migrated() -> str:
     """The name of a database with all migrations and all that ships."""
-    _once(MIGRATED, lambda: _run(MIGRATED, "template1", "migrate", "-v0"))
+
+    def make() -> None:
+        make_database(MIGRATED)
+        _run(MIGRATED, "-m", "texelweb", "migrate", "-v0")
+
+    made(MIGRATED, make)
     return MIGRATED
 
 
@@ -42,10 +58,29 @@ def with_demo() -> tuple[str, Path]:
 
     def make() -> None:
         data.mkdir()
-        _run(DEMO, MIGRATED, "prepare", FAIRTEXEL_DATA=str(data), FAIRTEXEL_DEMO_SIZE="128")
+        told = {"FAIRTEXEL_DATA": str(data), "FAIRTEXEL_DEMO_SIZE": "128"}
+        make_database(DEMO, MIGRATED)
+        _run(DEMO, "-m", "texelweb", "prepare", **told)
+        # Whoever looks first waits until they are drawn; here that would be every process.
+        _run(DEMO, "-c", _DRAW, **told)
 
-    _once(DEMO, make)
+    made(DEMO, make)
     return DEMO, data
+
+
+def bench() -> Path:
+    """The stage alone, as a folder that can be served, with the shipped environments."""
+    place = shared() / "bench"
+
+    def make() -> None:
+        build = ["node_modules/.bin/vite", "build", "--config", "vite.stage.config.ts", "--logLevel", "error"]
+        subprocess.run([*build, "--outDir", str(place)], cwd=ROOT / "web", check=True)
+        for path in (ROOT / "src/texelcore/lighting/shipped").glob("*.gz"):
+            shutil.copy(path, place / f"{path.stem}.bin")
+        (place / "index.html").write_text("<!doctype html><title>Bench</title><body></body>")
+
+    made("bench", make)
+    return place
 
 
 def copied(data: Path, place: Path) -> None:
@@ -54,15 +89,15 @@ def copied(data: Path, place: Path) -> None:
     subprocess.run(["cp", "-a", f"{data}/.", str(place)], check=True)
 
 
-def _run(database: str, template: str, *arguments: str, **environment: str) -> None:
-    make_database(database, template)
+def _run(database: str, *arguments: str, **environment: str) -> None:
     told = os.environ | {"FAIRTEXEL_DB_NAME": database, "DJANGO_SETTINGS_MODULE": "texelweb.settings"} | environment
-    done = subprocess.run([sys.executable, "-m", "texelweb", *arguments], env=told, capture_output=True, text=True, check=False)
+    done = subprocess.run([sys.executable, *arguments], env=told, capture_output=True, text=True, check=False)
     if done.returncode:
         raise RuntimeError(f"{' '.join(arguments)} failed:\n{done.stdout}\n{done.stderr}")
 
 
-def _once(name: str, make: Callable[[], None]) -> None:
+def made(name: str, make: Callable[[], None]) -> None:
+    """Have something made by the first process that asks for it; all others wait for it."""
     with _alone(name):
         mark = shared() / f"{name}.made"
         if not mark.exists():

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import hashlib
 import os
 import pwd
@@ -20,7 +19,6 @@ import psycopg
 USUAL_PORT = 5432
 USER = DATABASE = "fairtexel"
 SECONDS_TO_START = 60
-PR_SET_PDEATHSIG = 1
 INITDB_OPTIONS = ("-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync")
 
 
@@ -28,9 +26,9 @@ class ServerError(RuntimeError):
     """The database server could not be made or started."""
 
 
-def end_with_parent(sent: signal.Signals) -> None:
-    """To be run in a new child: it receives `sent` when its parent dies, however that happens."""
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, int(sent))
+def ends_with_us(sent: signal.Signals, *command: str) -> list[str]:
+    """A command that receives `sent` when the process dies that starts it, however that happens (setpriv is part of Debian)."""
+    return ["setpriv", "--pdeathsig", sent.name, "--", *command]
 
 
 def free_port(usual: int) -> int:
@@ -88,12 +86,11 @@ class Server:
         arguments += ["-c", "unix_socket_directories=", *self.options]
         with log.open("ab") as out:
             self._process = subprocess.Popen(
-                [str(_programs() / "postgres"), *arguments],
+                ends_with_us(signal.SIGINT, str(_programs() / "postgres"), *arguments),
                 stdin=subprocess.DEVNULL,
                 stdout=out,
                 stderr=out,
                 start_new_session=True,
-                preexec_fn=lambda: end_with_parent(signal.SIGINT),
                 cwd="/",
                 **self._as_user(),
             )

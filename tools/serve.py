@@ -17,7 +17,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from postgres import Server, ServerError, end_with_parent, free_port
+from postgres import Server, ServerError, ends_with_us, free_port
 
 ROOT = Path(__file__).resolve().parents[1]
 VAR = Path(os.environ.get("FAIRTEXEL_DATA", ROOT / "var"))
@@ -175,13 +175,12 @@ def _child(command: list[str], environment: dict[str, str], name: str) -> subpro
     """A child in a session of its own, so that Ctrl-C reaches only us, and that dies when we do."""
     with (VAR / f"{name}.log").open("ab") as log:
         return subprocess.Popen(
-            command,
+            ends_with_us(signal.SIGTERM, *command),
             env=environment,
             stdin=subprocess.DEVNULL,
             stdout=log,
             stderr=log,
             start_new_session=True,
-            preexec_fn=lambda: end_with_parent(signal.SIGTERM),
         )
 
 

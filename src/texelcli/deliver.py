@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import tempfile
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -17,7 +18,6 @@ from texelcli.reading import Progress, SortedFolder, read_folder, refuse_overlap
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.checks.ledger_rules import worst_first
-from texelcore.codecs.workers import Workers
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.documents import Receipt
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
@@ -59,11 +59,7 @@ def deliver_folder(
     # A project's sets are delivered for their own targets: a name chooses among them.
     arranged = arrange(arrival, document, None if document else target_name, project)
     chosen = _chosen(arranged, target_name)
-    with Workers() as workers:
-        made = [
-            _deliver(arrival, arranged, target, sets, out / target.name if len(chosen) > 1 else out, workers)
-            for target, sets in chosen
-        ]
+    made = [_deliver(arrival, arranged, target, sets, out / target.name if len(chosen) > 1 else out) for target, sets in chosen]
     if zip_file:
         zip_delivery(out, zip_file)
     if as_json:
@@ -117,14 +113,12 @@ class Delivered:
         _print_receipt(self.receipt)
 
 
-def _deliver(
-    arrival: SortedFolder, arranged: Arrangement, target: Target, sets: list[SetHere], out: Path, workers: Workers
-) -> Delivered:
+def _deliver(arrival: SortedFolder, arranged: Arrangement, target: Target, sets: list[SetHere], out: Path) -> Delivered:
     parcels, findings = [], []
     held: dict[str, SetMaps] = {}
     with tempfile.TemporaryDirectory(prefix="fairtexel-deliver-") as scratch:
         for entry in sets:
-            parcel, found = _prepare(arrival, arranged, entry, target, Path(scratch) / entry.code, workers)
+            parcel, found = _prepare(arrival, arranged, entry, target, Path(scratch) / entry.code)
             findings += [(entry.ledger.name, finding) for finding in found]
             if parcel:
                 parcels.append(parcel)
@@ -159,7 +153,7 @@ def _chosen(arranged: Arrangement, named: str | None) -> list[tuple[Target, list
 
 
 def _prepare(
-    arrival: SortedFolder, arranged: Arrangement, entry: SetHere, target: Target, scratch: Path, workers: Workers
+    arrival: SortedFolder, arranged: Arrangement, entry: SetHere, target: Target, scratch: Path
 ) -> tuple[Parcel | None, list[Finding]]:
     """A set's outputs, built and encoded in `scratch`; None when one of them cannot be made."""
     ledger, code = entry.ledger, entry.code
@@ -177,10 +171,10 @@ def _prepare(
             def tell(share: float, index: int = index, name: str = name) -> None:
                 progress.show(0.3 + 0.7 * (index + share) / len(made), f"encoding {name}")
 
-            proved = prove(item.planned, partial(read, item.path), workers, tell)
+            proved = prove(item.planned, partial(read, item.path), tell, os.cpu_count() or 1)
             path = item.path.with_suffix(".dds")
             write_whole(path, lambda part, dds=proved.dds: _write_bytes(part, dds))  # type: ignore[misc]
-            encoded.append(Encoded(item.planned, path, proved.figures, item.path))
+            encoded.append(Encoded(item.planned, path.read_bytes, proved.figures, item.path.read_bytes))
             findings += judge(proved.figures, arranged.tolerances, name)
     probes = take_probes(ledger, arrival.files, sources, plan)
     return Parcel(ledger.name, code, plan, arrival.files, encoded, probes), list(worst_first(findings))
@@ -212,7 +206,8 @@ def _print_parcel(parcel: Parcel) -> None:
         flag = "sRGB" if figures.storage.srgb else "linear"
         size = f"{figures.width}×{figures.height}"
         memory = f"{figures.memory / 1e6:.2f} MB"
-        print(f"  {entry.path.name:<34} {size:<10} {figures.storage.format.upper()} {flag}  {memory}  {said_of(figures)}")
+        name = Path(entry.planned.file_name).with_suffix(".dds").name
+        print(f"  {name:<34} {size:<10} {figures.storage.format.upper()} {flag}  {memory}  {said_of(figures)}")
 
 
 def said_of(figures: Figures) -> str:

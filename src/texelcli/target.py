@@ -20,7 +20,7 @@ from texelcore.pixels.write import write_whole
 from texelcore.targets.compare import channel_words, compare_targets
 from texelcore.targets.example import ExampleFile, propose_target
 from texelcore.targets.library import shipped_versions
-from texelcore.targets.problems import problems_of
+from texelcore.targets.problems import doubts_of, problems_of
 
 
 def list_targets(as_json: bool) -> int:
@@ -52,12 +52,13 @@ def show_target(name: str, as_json: bool) -> int:
 
 
 def check_target(path: Path, as_json: bool) -> int:
-    """Say all that is wrong with a target document; exit code 1 where anything is."""
+    """Say all that is wrong with a target document, and what in one that holds is hardly meant; exit code 1 where anything is."""
     try:
         text = path.read_bytes()
     except OSError as error:
         raise TexelError(path.name, f"could not be read: {error.strerror}.", "Name a target document.") from error
     target, problems = problems_of(text)
+    problems += doubts_of(target) if target else []
     if as_json:
         print(json.dumps([problem.model_dump(mode="json") for problem in problems], ensure_ascii=False, indent=2))
     elif target:

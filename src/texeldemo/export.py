@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import threading
+import time
 from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -193,13 +196,25 @@ def export_set(entry: DemoSet, folder: Path, size: int) -> None:
     entry.export(entry.make(size * entry.enlarge), folder)
 
 
+def _end_with_parent() -> None:
+    """Let a painter end soon after the process that started it, however that one ended."""
+    parent = os.getppid()
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(1)
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()
+
+
 def export_world(folder: Path, size: int = 1024, said: Callable[[str], None] = lambda line: None) -> None:
     """Write the demo world as `folder`/PROJECT/SET/FILE, sets side by side on two processes."""
     jobs: Sequence[tuple[DemoSet, Path]] = [
         (entry, folder / project.slug / entry.folder) for project in WORLD for entry in project.sets
     ]
     # Fresh processes: a fork would copy the locks of whatever threads the caller runs.
-    with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
+    with ProcessPoolExecutor(2, get_context("spawn"), _end_with_parent) as pool:
         running = [pool.submit(export_set, entry, place, size) for entry, place in jobs]
         for (entry, _), future in zip(jobs, running, strict=True):
             future.result()

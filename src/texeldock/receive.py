@@ -32,6 +32,7 @@ from texeldock.blocks import Texture, length_problem, read_header, read_picture,
 from texeldock.carried import judge_models
 from texeldock.dressed import judge_strays, judge_variants
 from texeldock.measure import UNKNOWN, compare_set, judge_levels
+from texeldock.names import judge_names
 from texeldock.said import AGAIN, FOR_THIS, error, read_document, warning
 from texeldock.standins import judge_stand_ins
 from texeldock.stated import every_output, is_sha256, judge_header, judge_manifest, judge_output, judge_set
@@ -63,6 +64,7 @@ def receive(folder: Path, target: Target) -> Receipt:
             probes = _probes(folder, entry, bad, findings)
             findings += judge_set(entry, target, probes)
             asks = every_output(entry, target, probes)
+            findings += judge_names(entry, asks, manifest.project)
             textures = _read_set(folder, entry, asks, bad, read, levels, findings)
             if probes:
                 answers, said = compare_set(entry, asks, textures, probes, manifest.tolerances)

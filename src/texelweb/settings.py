@@ -77,6 +77,8 @@ DATABASES = {
         "CONN_MAX_AGE": 60,
     }
 }
+# How long a request waits for rows that another is changing, at most.
+LOCK_SECONDS = 30
 
 # Bytes go through Django's storage API: local disk here, an S3-compatible store by environment.
 if os.environ.get("FAIRTEXEL_S3_BUCKET"):

@@ -36,8 +36,8 @@ USUAL_LIKING = {
 }
 DEPOT_KEY = "browser-tests"
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
-# WebGL in software: there is no GPU where tests run.
-FLAGS.append("--enable-unsafe-swiftshader")
+# There is no GPU where tests run: WebGL is drawn in software, and pages as without one, which is quicker than by way of it.
+FLAGS += ["--enable-unsafe-swiftshader", "--disable-gpu-rasterization"]
 
 
 @pytest.fixture(scope="session")
@@ -47,7 +47,7 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args: dict[str, Any], site: str) -> dict[str, Any]:
-    return browser_context_args | {"viewport": {"width": 1280, "height": 800}, "base_url": site}
+    return browser_context_args | {"viewport": {"width": 1280, "height": 800}, "base_url": site, "reduced_motion": "reduce"}
 
 
 @pytest.fixture(scope="session")
@@ -152,17 +152,29 @@ def enter(page: Page) -> Iterator[Callable[[str], Page]]:
     assert faults == []
 
 
+# By the address of a site and a user's name.
+_sessions: dict[tuple[str, str], list[Any]] = {}
+
+
 def give_session(page: Page, name: str) -> None:
-    """Put the cookie of a new session into the browser, without its form; the form has a test of its own."""
+    """Put the cookies of a session into the browser, without its form, which has a test of its own: those of an earlier test
+    while they hold, since a password takes its time."""
     asking = page.context.request
-    asking.get("/api/session")
-    token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
-    answer = asking.post("/api/session", data={"name": name, "password": "thistledown"}, headers={"X-CSRFToken": token})
-    assert answer.ok, answer.text()
+    site = asking.get("/api/session").url
+    page.context.add_cookies(_sessions.get((site, name), []))
+    if asking.get("/api/session").json()["user"] != name:
+        page.context.clear_cookies()
+        asking.get("/api/session")
+        answer = asking.post("/api/session", data={"name": name, "password": "thistledown"}, headers=_token_of(page))
+        assert answer.ok, answer.text()
+        _sessions[site, name] = page.context.cookies()
     # What one test likes of the stage is nobody's in the next.
-    token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
-    kept = asking.put("/api/account/stage", data=USUAL_LIKING, headers={"X-CSRFToken": token})
+    kept = asking.put("/api/account/stage", data=USUAL_LIKING, headers=_token_of(page))
     assert kept.ok, kept.text()
+
+
+def _token_of(page: Page) -> dict[str, str]:
+    return {"X-CSRFToken": next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")}
 
 
 def drop(page: Page, path: Path) -> None:
@@ -191,8 +203,7 @@ def open_from_the_side(page: Page, name: str) -> None:
 
 def change(page: Page, method: str, path: str, body: Any = None) -> Any:
     """Change something behind the page's back, as the page's user."""
-    token = next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
-    answer = page.request.fetch(f"/api{path}", method=method, data=body, headers={"X-CSRFToken": token})
+    answer = page.request.fetch(f"/api{path}", method=method, data=body, headers=_token_of(page))
     assert answer.ok, answer.text()
     return answer.json() if answer.text() else None
 
@@ -218,22 +229,7 @@ def until_ready(page: Page, path: str) -> None:
 @pytest.fixture(scope="module")
 def bench_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """What the bench serves: the stage alone, and the shipped environments. Tests may lay pictures beside it."""
-    folder = tmp_path_factory.mktemp("stage")
-    build = [
-        "node_modules/.bin/vite",
-        "build",
-        "--config",
-        "vite.stage.config.ts",
-        "--logLevel",
-        "error",
-        "--outDir",
-        str(folder),
-    ]
-    subprocess.run(build, cwd=ROOT / "web", check=True)
-    for path in (ROOT / "src/texelcore/lighting/shipped").glob("*.gz"):
-        shutil.copy(path, folder / f"{path.stem}.bin")
-    (folder / "index.html").write_text("<!doctype html><title>Bench</title><body></body>")
-    return folder
+    return Path(shutil.copytree(once.bench(), tmp_path_factory.mktemp("bench") / "stage"))
 
 
 @pytest.fixture(scope="module")

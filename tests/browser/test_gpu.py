@@ -16,6 +16,7 @@ from texelcore.materials.evaluate import evaluate, texel_centres
 from texelcore.materials.kinds import GIVEN_KINDS
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.operations import OPERATIONS, Operation
+from texelcore.materials.operations.declared import UNIT, unit
 from texelcore.materials.operations.texturing import READS
 from texelcore.materials.shader import TYPES, Shader, function_text, shader_text
 from texelcore.materials.stage import STAGE_TARGET
@@ -154,9 +155,16 @@ def test_every_operation_means_the_same_on_the_gpu(gpu: Page, key: str) -> None:
         ends = {"float": "vec4({})", "vec2": "vec4({}, 0.0, 0.0)", "vec3": "vec4({}, 0.0)", "vec4": "{}"}
         packed = ends[TYPES[gives]].format(call)
         helpers = "\n".join(operation.helpers)
-        drawn = draw(gpu, f"{helpers}\n{text}\nvoid main() {{ result = {packed}; }}")
+        drawn = draw(gpu, f"{UNIT}\n{helpers}\n{text}\nvoid main() {{ result = {packed}; }}")
         width = expected.shape[-1] if expected.ndim == 3 else 1
         assert np.abs(drawn[..., :width] - expected.reshape(SIZE, SIZE, width)).max() < ARITHMETIC, (key, shared, switch)
+
+
+def test_what_has_no_length_is_straight_up_on_the_gpu_as_in_numpy(gpu: Page) -> None:
+    text = function_text(OPERATIONS["mix_normals"], "direction", "direction")
+    call = "op_mix_normals(vec3(1.0, 0.0, 0.0), vec3(-1.0, 0.0, 0.0), 0.5)"
+    drawn = draw(gpu, f"{UNIT}\n{text}\nvoid main() {{ result = vec4({call}, 0.0); }}")[0, 0, :3]
+    assert drawn.tolist() == [0, 0, 1] and unit(np.zeros(3, np.float32)).tolist() == [0, 0, 1]
 
 
 @pytest.mark.parametrize("key", READS)

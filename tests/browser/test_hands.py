@@ -1,20 +1,14 @@
-"""Reached by hand and ear: the whole chain by keyboard alone, and every page held against axe-core by day and evening."""
+"""Reached by hand: the whole chain by keyboard alone."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
-import pytest
 from playwright.sync_api import Page, TimeoutError, expect
 
-from tests.browser.conftest import change, sets_of
-from tests.conftest import EXPLORE
+from tests.browser.conftest import sets_of
 
-AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
-VIOLATIONS = """async () => (await axe.run(document, { resultTypes: ['violations'] })).violations.flatMap(
-  ({ id, nodes }) => nodes.map(({ target, failureSummary }) => `${id}: ${target.join(' ')} ${failureSummary}`))"""
 # What has the focus, as somebody would say it: its role or tag, and its name.
 FOCUS = """() => {
   const e = document.activeElement;
@@ -168,30 +162,3 @@ def test_the_table_and_the_lit_shape_are_moved_by_arrows(enter: Callable[[str], 
     expect(table).to_be_hidden()
     page.keyboard.press("Escape")
     expect(table).to_be_visible()
-
-
-@pytest.mark.parametrize("sheet", ["day", "evening"])
-def test_axe_finds_nothing_on_any_page(enter: Callable[[str], Page], sheet: str) -> None:
-    page = enter("lead")
-    page.evaluate("(sheet) => localStorage.setItem('fair-texel-sheet', sheet)", sheet)
-    known = sets_of(page, "glasshouse-nine")
-    set_id = known["moss_bed"]
-    variants = page.request.get("/api/projects/glasshouse-nine/variants").json()
-    variant = variants[0] if variants else change(page, "POST", f"/sets/{set_id}/variants", {"master": "solid-surface"})
-    home = "/projects/glasshouse-nine"
-    found: dict[str, Any] = {}
-    pages = [
-        *("/", "/account", home, f"{home}/arrivals", f"{home}/arrivals?view=endings", f"{home}/arrivals?view=came"),
-        *(f"{home}/maps", f"{home}/depot", f"{home}/rules", f"{home}/checks", f"{home}/renames", f"{home}/tolerances"),
-        *(f"{home}/masters", f"{home}/masters/solid-surface", f"{home}/deliveries"),
-        *(f"{home}/sets/{set_id}", f"{home}/sets/{set_id}/look", f"{home}/variants/{variant['id']}"),
-    ]
-    # Half of them by day and half in the evening; all in both lights when there is time.
-    for path in pages if EXPLORE else pages[["day", "evening"].index(sheet) :: 2]:
-        page.goto(path)
-        expect(page.locator("h1").first).to_be_visible()
-        page.wait_for_load_state("networkidle")
-        page.evaluate(AXE.read_text())
-        if violations := page.evaluate(VIOLATIONS):
-            found[path] = violations
-    assert found == {}

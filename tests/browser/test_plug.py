@@ -6,10 +6,8 @@ import http.client
 import io
 import json
 import os
-import shutil
 import signal
 import subprocess
-import tempfile
 import time
 import urllib.parse
 import zipfile
@@ -24,7 +22,7 @@ import psycopg
 import pytest
 from PIL import Image as Pillow
 
-from tests.browser.test_start import Running, data  # noqa: F401 - a fixture
+from tests.browser.test_start import Running, begun, data, filled  # noqa: F401 - fixtures
 
 SECONDS = 90
 FILES = 90
@@ -119,23 +117,9 @@ def attempts(place: Path) -> int:
     return int(row[0]) if row else 0
 
 
-@pytest.fixture(scope="module")
-def filled() -> Iterator[Path]:
-    """A data folder with the demo in it, of an application that was stopped."""
-    place = Path(tempfile.mkdtemp(prefix="fairtexel-filled-"))
-    place.chmod(0o755)
-    running = Running(place)
-    running.address()
-    assert running.stop(signal.SIGINT) == 0
-    yield place
-    shutil.rmtree(place, ignore_errors=True)
-
-
 @pytest.fixture
-def start(filled: Path, data: Path) -> Iterator[Callable[[], tuple[Running, Visitor]]]:  # noqa: F811
+def start(begun: str, data: Path) -> Iterator[Callable[[], tuple[Running, Visitor]]]:  # noqa: F811
     """Start the application over one data folder, as often as asked; whatever still runs is stopped at the end."""
-    # With its owners: PostgreSQL takes no folder of anybody else's.
-    subprocess.run(["cp", "-a", f"{filled}/.", str(data)], check=True)
     started: list[Running] = []
 
     def begin() -> tuple[Running, Visitor]:

@@ -1,16 +1,23 @@
-"""Pages at three sizes with sixty sets: nothing is printed over another's text, and nothing is wider than its page."""
+"""Every page with sixty sets, by day and in the evening: axe-core finds nothing, and at no size is anything printed over
+another's text or wider than its page."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import change, sets_of
+from tests.conftest import EXPLORE
 
 SETS = 60
 SLUG = "tidewheel"
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+VIOLATIONS = """async () => (await axe.run(document, { resultTypes: ['violations'] })).violations.flatMap(
+  ({ id, nodes }) => nodes.map(({ target, failureSummary }) => `${id}: ${target.join(' ')} ${failureSummary}`))"""
 # Boxes of text that lie over those of another element, by a pixel more than a line's own slack; what is meant to lie over others
 # (a curtain, a dialog, a picture's labels), and what scrolling has hidden, are no text that anybody reads there.
 OVERPRINTED = """() => {
@@ -53,6 +60,10 @@ OVERPRINTED = """() => {
 }"""
 
 
+# What is laid out anew, and what watches sizes.
+TWO_FRAMES = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+
+
 @pytest.fixture
 def crowded(enter: Callable[[str], Page]) -> Page:
     page = enter("lead")
@@ -62,22 +73,36 @@ def crowded(enter: Callable[[str], Page]) -> Page:
     return page
 
 
-MORE = [pytest.param(*size, marks=pytest.mark.soak) for size in ((1280, 800), (2560, 1440))]
+# 640 × 400 is what a window of 1280 × 800 has at twice the size.
+SIZES = ((1024, 768), (640, 400))
+MORE = ((1280, 800), (2560, 1440))
 
 
-@pytest.mark.parametrize(("width", "height"), [(1024, 768), (640, 400), *MORE])
-def test_nothing_is_printed_over_anything(crowded: Page, width: int, height: int) -> None:
+@pytest.mark.parametrize("sheet", ["day", "evening"])
+def test_every_page_is_read_by_eye_and_ear(crowded: Page, sheet: str) -> None:
     page = crowded
-    # 640 × 400 is what a window of 1280 × 800 has at twice the size.
-    page.set_viewport_size({"width": width, "height": height})
+    page.evaluate("(sheet) => localStorage.setItem('fair-texel-sheet', sheet)", sheet)
     set_id = sets_of(page, SLUG)["Sailcloth"]
+    variants = page.request.get(f"/api/projects/{SLUG}/variants").json()
+    variant = variants[0] if variants else change(page, "POST", f"/sets/{set_id}/variants", {"master": "solid-surface"})
     home = f"/projects/{SLUG}"
-    for path in (
-        *("/", "/account", home, f"{home}/arrivals", f"{home}/arrivals?view=endings", f"{home}/maps", f"{home}/depot"),
-        *(f"{home}/masters", f"{home}/masters/solid-surface", f"{home}/rules", f"{home}/checks", f"{home}/renames"),
-        *(f"{home}/tolerances", f"{home}/deliveries", f"{home}/sets/{set_id}", f"{home}/sets/{set_id}/look"),
-    ):
+    paths = [
+        *("/", "/account", home, f"{home}/arrivals", f"{home}/arrivals?view=endings", f"{home}/arrivals?view=came"),
+        *(f"{home}/maps", f"{home}/depot", f"{home}/rules", f"{home}/checks", f"{home}/renames", f"{home}/tolerances"),
+        *(f"{home}/masters", f"{home}/masters/solid-surface", f"{home}/deliveries"),
+        *(f"{home}/sets/{set_id}", f"{home}/sets/{set_id}/look", f"{home}/variants/{variant['id']}"),
+    ]
+    found: dict[str, Any] = {}
+    # Half of them by day and half in the evening; all in both lights, and at more sizes, when there is time.
+    for path in paths if EXPLORE else paths[["day", "evening"].index(sheet) :: 2]:
+        page.set_viewport_size({"width": 1280, "height": 800})
         page.goto(path)
         expect(page.locator("main h1").first).to_be_visible()
         page.wait_for_load_state("networkidle")
-        assert page.evaluate(OVERPRINTED) == [], path
+        page.evaluate(AXE.read_text())
+        found[path] = page.evaluate(VIOLATIONS)
+        for width, height in (*SIZES, *MORE) if EXPLORE else SIZES:
+            page.set_viewport_size({"width": width, "height": height})
+            page.evaluate(TWO_FRAMES)
+            found[path] += [f"at {width} × {height}: {line}" for line in page.evaluate(OVERPRINTED)]
+    assert {path: said for path, said in found.items() if said} == {}

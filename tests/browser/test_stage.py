@@ -127,6 +127,14 @@ def test_light_turns_and_wrong_readings_stand_beside_the_right_one(door: Page) -
         })"""
     )
     assert page.evaluate(frames) == before
+    # A GPU whose driver starts anew takes all away: it is said, and all comes again as it was.
+    driver = page.evaluate_handle(
+        "document.querySelector('.stage canvas').getContext('webgl2').getExtension('WEBGL_lose_context')"
+    )
+    driver.evaluate("driver => driver.loseContext()")
+    expect(page.get_by_text("The stage cannot show this: the GPU was taken away from it")).to_be_visible()
+    driver.evaluate("driver => driver.restoreContext()")
+    assert np.abs(seen(page) - grey).max() < 3
 
 
 def test_a_picture_and_a_link_keep_the_view(door: Page) -> None:

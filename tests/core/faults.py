@@ -239,7 +239,7 @@ def encoded(texture: Texture, levels: list[Pixels], output: Json) -> bytes:
     names = FORMATS[texture.format].channels
     storage = Storage(format=texture.format, srgb=texture.srgb, mips=len(levels) > 1)
     image = Image(np.ascontiguousarray(levels[0]), tuple(names))  # type: ignore[arg-type]
-    made = encode_levels([np.ascontiguousarray(level) for level in levels], image, storage, kinds(output))
+    made = encode_levels([np.ascontiguousarray(level) for level in levels], image, storage)
     alpha = {1: "straight", 3: "opaque", 4: "custom"}
     return write_dds(made, alpha[output["_alpha"]])  # type: ignore[arg-type]
 

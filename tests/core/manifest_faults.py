@@ -76,6 +76,21 @@ def remove(path: Path) -> None:
     path.unlink()
 
 
+def renamed(change: Callable[[Path], Path]) -> Callable[[Delivery], object]:
+    """A texture's file lies elsewhere, and the manifest says so."""
+
+    def edit(delivery: Delivery) -> object:
+        file = delivery.set["outputs"][0]["file"]
+        old = Path(file["file"])
+        new = change(old)
+        (delivery.folder / new).parent.mkdir(parents=True, exist_ok=True)
+        (delivery.folder / old).rename(delivery.folder / new)
+        file["file"] = str(new)
+        return new != old
+
+    return edit
+
+
 def swap_files(delivery: Delivery) -> object:
     outputs = delivery.set["outputs"]
     if len(outputs) < 2:
@@ -233,6 +248,14 @@ MANIFEST: list[Fault] = [
     Fault("a source twice", in_manifest(lambda m, e: e["sources"].append(e["sources"][0])), SET, "2 times"),
     Fault("a source of no hash", in_manifest(lambda m, e: e["sources"][0].update(sha256="abc")), SET, "size or hash"),
     Fault("a source of no size", in_manifest(lambda m, e: e["sources"][0].update(bytes=0)), SET, "size or hash"),
+    Fault(
+        "a file in other letters",
+        in_folder(renamed(lambda old: old.with_stem(old.stem.swapcase()))),
+        FILE,
+        "should be called",
+    ),
+    Fault("a file of another name", in_folder(renamed(lambda old: old.with_stem(f"{old.stem}2"))), FILE, "should be called"),
+    Fault("a file in another folder", in_folder(renamed(lambda old: Path("elsewhere", old.name))), FILE, "should be called"),
     Fault("files swapped", in_folder(swap_files), FILE, "manifest says|flagged|ending"),
     Fault("a file outside", in_output(file=lambda old: old | {"file": "../../x.dds"}), r"x\.dds", "outside"),
     Fault(

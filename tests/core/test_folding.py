@@ -105,7 +105,7 @@ def test_a_block_used_twice_is_two_and_its_outputs_are_named() -> None:
     alpha = np.clip((MESH["vertex alpha"] - 0.25) / 0.5, 0, 1)
     assert np.allclose(surface["roughness"], alpha * alpha * (3 - 2 * alpha) * 0.1, atol=1e-6)
     text = shader_text(found.checked, {}).glsl
-    assert "s_first_B_soft" in text and "s_second_B_soft" in text and ": " not in text
+    assert "s_first_B_soft" in text and "s_second_B_soft" in text and "first:" not in text and ": soft" not in text
 
 
 @pytest.mark.parametrize(

@@ -235,7 +235,12 @@ def test_the_mistakes_of_wiring_by_hand_are_found() -> None:
 def test_what_may_be_zero_or_is_not_in_degrees_is_found() -> None:
     share = {"name": "share", "operation": "divide", "inputs": {"a": 1.0, "b": "amount"}}
     (found,) = odd([share], surface={"roughness": "share"}, parameters=[number("amount")])
-    assert found[:2] == ("may-divide-by-zero", "share") and "Amount may be 0" in found[2]
+    assert found[:2] == ("may-divide-by-zero", "share") and "Amount may be 0 or less" in found[2]
+    for divided in (share | {"inputs": {"a": 1.0, "b": -2.0}}, share | {"operation": "modulo"}):
+        (found,) = odd(
+            [divided], surface={"roughness": "share"}, parameters=[number("amount", default=-0.7, hard_low=-1.0, hard_high=-0.5)]
+        )
+        assert found[0] == "may-divide-by-zero" and ("−2" in found[2] or "Amount" in found[2])
     assert not odd([share], surface={"roughness": "share"}, parameters=[number("amount", hard_low=0.1)])
     lean = {"name": "lean", "operation": "turn", "inputs": {"normal": "view direction", "degrees": "amount"}}
     (turned,) = odd([lean], surface={"normal": "lean"}, parameters=[number("amount", unit="m")])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import json
 import struct
 from collections.abc import Mapping
 from typing import Any
@@ -157,7 +158,15 @@ def test_numbers_are_read_as_the_specification_stores_them(kind: Any, gap: int, 
             GltfFile("a.gltf", described | {"bufferViews": []}, body).accessor(number)
 
 
+PACKED = {
+    "scene": 0,
+    "scenes": [{"nodes": [0]}],
+    "nodes": [{"mesh": 0}],
+    "meshes": [{"primitives": [{"attributes": {"POSITION": 0, "TEXCOORD_0": 1}}]}],
+    "extensionsRequired": ["KHR_draco_mesh_compression"],
+}
 BAD = {
+    "packed": (json.dumps(PACKED).encode(), "packed by Draco"),
     "no uv": (glb({"POSITION": CORNERS["POSITION"]}), "no texture coordinates"),
     "points that are not there": (glb(CORNERS, [0, 1, 9]), "does not hold together"),
     "cut off": (glb(CORNERS)[:-20], "damaged"),

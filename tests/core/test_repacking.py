@@ -25,6 +25,7 @@ from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel, TargetOutput
 from texelcore.targets.layout import layout_of, parse_layout, parse_meaning, rows_of, target_of
 from texelcore.targets.library import shipped
+from texelcore.targets.problems import doubts_of
 
 EDGE = 16
 SINGLES = ("opacity", "roughness", "metallic", "occlusion", "height", "mask.01")
@@ -214,6 +215,14 @@ def test_targets_are_listed_shown_checked_and_compared_on_the_command_line(tmp_p
     (tmp_path / "bad.json").write_text(json.dumps(body))
     bad = fairtexel("target", "check", tmp_path / "bad.json")
     assert bad.returncode == 1 and "outputs.2.channels.0" in bad.stdout and "share one suffix" in bad.stdout
+    # What holds and is hardly meant; none of the targets that ship is so.
+    body = json.loads(fairtexel("target", "show", "orbit-desktop", "--json").stdout)
+    for output in body["outputs"]:
+        output["storage"]["srgb"] = not output["storage"]["srgb"] and output["storage"]["format"] in ("bc1", "bc3", "bc7")
+    (tmp_path / "odd.json").write_text(json.dumps(body))
+    odd = fairtexel("target", "check", tmp_path / "odd.json")
+    assert odd.returncode == 1 and "holds no colour" in odd.stdout and "without the flag" in odd.stdout
+    assert {target.name for target in shipped().values() if doubts_of(target)} == set()
     assert fairtexel("target", "compare", "weir-console", "weir-console@1").returncode == 0
     differs = fairtexel("target", "compare", "weir-console", "orbit-desktop")
     assert differs.returncode == 1 and "Normals: -Y → +Y (built again)" in differs.stdout

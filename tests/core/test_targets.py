@@ -222,7 +222,7 @@ def delivered(surface: Any, ledger: Ledger, target: Target, out: Path) -> tuple[
         assert (spec.width, spec.height) == size
         place = out / f"{made.planned.key}.dds"
         place.write_bytes(proved.dds)
-        encoded.append(Encoded(made.planned, place, proved.figures, made.path))
+        encoded.append(Encoded(made.planned, place.read_bytes, proved.figures, made.path.read_bytes))
     parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, facts, sources, plan))
     write_delivery(out / "delivered", "tw", target, [parcel], [])
     return plan, receive(out / "delivered", target)

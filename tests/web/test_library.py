@@ -203,6 +203,8 @@ def test_a_set_is_built_shown_and_delivered_for_every_target_of_the_project(
         (boards[looks_at],) = artist.get("/projects/weir/board")["sets"]
     assert boards[""]["target"] == "Orbit desktop" and boards["lantern-room"]["target"] == "Lantern room"
     assert boards["*"]["target"] == "Orbit desktop, Lantern room" and boards["*"]["cells"]["built"]["state"] == "holds"
+    assert boards["*"]["memory"] == boards[""]["memory"] + boards["lantern-room"]["memory"]
+    assert set(boards["*"]["lacks"]) == {*boards[""]["lacks"], *boards["lantern-room"]["lacks"]}
     both = {"targets": ["orbit-desktop", "lantern-room"], "sets": [oak.pk]}
     assert len(artist.ask("POST", "/projects/weir/deliveries", both)) == 2
     run_queued()
@@ -211,6 +213,11 @@ def test_a_set_is_built_shown_and_delivered_for_every_target_of_the_project(
     artist.client.defaults["HTTP_X_TARGET"] = ""
     artist.ask("PATCH", f"/sets/{oak.pk}", {"target": "lantern-room"})
     assert artist("POST", "/projects/weir/deliveries", both).status_code == 409
+    # ... and counts once, where all others count for each target.
+    own = artist.get("/projects/weir/board")["memory"]
+    artist.client.defaults["HTTP_X_TARGET"] = "*"
+    assert artist.get("/projects/weir/board")["memory"] == own > 0
+    artist.client.defaults["HTTP_X_TARGET"] = ""
     assert artist.get(f"/sets/{oak.pk}")["own_target"] == "lantern-room"
     artist.ask("PATCH", f"/sets/{oak.pk}", {"target": ""})
     assert [entry["name"] for entry in artist.get(f"/sets/{oak.pk}")["made_for"]] == ["orbit-desktop", "lantern-room"]

@@ -24,7 +24,22 @@ from texelweb.sets.renames import forget_plans
 
 pytestmark = pytest.mark.usefixtures("leads_the_studio")
 
-PAGES = ("board", "questions", "renames", "maps", "open-files", "variants", "deliveries", "arrivals", "jobs", "rules", "endings")
+# What another version of a target would do is asked of all sets.
+UPGRADE = "targets/orbit-desktop/upgrade?version=2"
+PAGES = (
+    "board",
+    "questions",
+    "renames",
+    "maps",
+    "open-files",
+    "variants",
+    "deliveries",
+    "arrivals",
+    "jobs",
+    "rules",
+    "endings",
+    UPGRADE,
+)
 
 
 def grown(artist: Caller, body: Callable[..., bytes], names: tuple[str, ...]) -> None:

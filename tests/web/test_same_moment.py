@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import io
+import subprocess
+import sys
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
 from pathlib import Path
 from threading import Barrier
 from typing import Any
@@ -12,7 +15,7 @@ from typing import Any
 import numpy as np
 import pytest
 from django.core.files.storage import default_storage
-from django.db import connections
+from django.db import connection, connections
 from PIL import Image
 
 from tests.web.conftest import Caller, run_queued
@@ -133,6 +136,25 @@ def test_values_of_a_variant_and_house_rules_are_overtaken_too(artist: Caller, l
     late = lead("PATCH", where, {"values": {"tiling": 3.0}})
     assert late.status_code == 409 and late.json()["overtaken"] and "by artist" in late.json()["problem"]
     assert lead.ask("PATCH", f"/variants/{made['id']}?seen={made['edit'] + 1}", {"values": {}})["values"] == {}
+
+
+@at_once_for_real
+def test_who_waits_for_a_row_too_long_is_told_so(artist: Caller, body: Body) -> None:
+    artist.send("weir", {"oak/oak_albedo.png": body()})
+    oak = TextureSet.objects.get()
+    other = connection.copy()
+    other.set_autocommit(False)
+    with closing(other), other.cursor() as holds, connection.cursor() as cursor:
+        holds.execute(f"SELECT 1 FROM {TextureSet._meta.db_table} FOR UPDATE")
+        cursor.execute("SET lock_timeout = '50ms'")
+        late = artist("DELETE", f"/sets/{oak.pk}/rows/base_colour?seen={oak.edit}")
+        cursor.execute("RESET lock_timeout")
+    assert late.status_code == 503 and "waited" in late.json()["problem"], late.content
+    # The server's processes ask for such an end.
+    asked = (
+        "import texelweb.wsgi; from django.db import connection as c; print(c.cursor().execute('SHOW lock_timeout').fetchone())"
+    )
+    assert "30s" in subprocess.check_output([sys.executable, "-c", asked], text=True)
 
 
 @at_once_for_real

@@ -28,6 +28,10 @@ Floats = NDArray[np.float32]
 # Where a cut-out is cut (common practice), and how much of a coverage has to lie near 0 or 1 for it to be one (judgement).
 CUT = 0.5
 NEAR, MOSTLY = 0.05, 0.98
+# How far from the cut a level of a cut-out stays: half a step between the eight values that a block of BC3 has from 0 to 1.
+APART = 1 / 14
+# Levels of so few texels are all or nothing: one texel among sixteen would be lost in a block.
+FEW = 256
 
 
 @dataclass(frozen=True)
@@ -176,13 +180,14 @@ def _normalised(level: Floats, layout: _Layout) -> Floats:
 def _store(level: Floats, layout: _Layout, sample: Sample, covered: float | None, cut: float) -> Pixels:
     """A level as it is stored, in strips: a large one is never held twice as floats."""
     out = np.empty((*level.shape[:2], len(layout.kinds)), SAMPLE_DTYPES[sample])
-    gain = None if layout.coverage is None or covered is None else _gain(level[:, :, layout.coverage], covered, cut)
+    cut_out = None if layout.coverage is None or covered is None else _cut_as_before(level[:, :, layout.coverage], covered, cut)
     for start, stop in strip_ranges(level.shape[1], level.shape[0]):
-        _store_strip(_normalised(level[start:stop], layout), layout, sample, gain, out[start:stop])
+        part = None if cut_out is None else cut_out[start:stop]
+        _store_strip(_normalised(level[start:stop], layout), layout, sample, part, out[start:stop])
     return out
 
 
-def _store_strip(level: Floats, layout: _Layout, sample: Sample, gain: float | None, out: Pixels) -> None:
+def _store_strip(level: Floats, layout: _Layout, sample: Sample, cut_out: Floats | None, out: Pixels) -> None:
     whole = sample in ("u8", "u16")
     weighted = dict(layout.weighted)
     for index, kind in enumerate(layout.kinds):
@@ -191,8 +196,8 @@ def _store_strip(level: Floats, layout: _Layout, sample: Sample, gain: float | N
             # The colour of what is there; where nothing is, the plain average.
             share = level[:, :, layout.coverage]
             plane = np.where(share > 1e-4, level[:, :, weighted[index]] / np.maximum(share, 1e-4), plane)
-        if kind == "coverage" and gain is not None:
-            plane = np.clip(plane * np.float32(gain), 0, 1)
+        if kind == "coverage" and cut_out is not None:
+            plane = cut_out
         shown = np.clip(plane, 0, 1).astype(np.float64) if whole and kind not in _COMPONENTS else plane.astype(np.float64)
         if kind == "srgb":
             shown = from_linear(shown)
@@ -213,10 +218,28 @@ def _covered(data: Pixels, layout: _Layout, choice: MipChoice) -> float | None:
     return float(np.count_nonzero(plane >= choice.cut * top) / plane.size)
 
 
-def _gain(plane: Floats, covered: float, cut: float) -> float | None:
-    """The factor that lets as large a share of a coverage pass the cut as before; None where none does."""
-    ordered = np.sort(plane, axis=None)
-    solid = round(covered * ordered.size)
-    least = float(ordered[ordered.size - solid]) if 0 < solid < ordered.size else 0.0
-    # A hair more, so that rounding puts none of them below the cut.
-    return cut * (1 + 1e-5) / least if least > 0 else None
+def _cut_as_before(plane: Floats, covered: float, cut: float) -> Floats:
+    """A coverage (H, W), 0–1, of which as large a share passes the cut as before: times a factor, and no nearer to the cut than
+    blocks keep apart. Of texels that are all alike, as fine leaves become far away, as many pass as are asked for, spread out."""
+    solid = round(covered * plane.size)
+    if not 0 < solid < plane.size:
+        return plane
+    least = np.partition(plane, plane.size - solid, axis=None)[plane.size - solid]
+    passes = plane > least
+    if least > 0:
+        alike = np.flatnonzero(plane == least)
+        passes.ravel()[alike[_spread(alike, plane.shape[1])[: solid - np.count_nonzero(passes)]]] = True
+    if not passes.any():
+        return plane
+    middle = (float(plane[passes].min()) + float(plane[~passes].max())) / 2
+    if plane.size <= FEW:
+        return np.asarray(passes, np.float32)
+    scaled = np.clip(plane * np.float32(cut / middle), 0, 1)
+    apart = np.where(passes, np.maximum(scaled, min(1.0, cut + APART)), np.minimum(scaled, max(0.0, cut - APART)))
+    return np.asarray(apart, np.float32)
+
+
+def _spread(places: NDArray[np.intp], width: int) -> NDArray[np.intp]:
+    """Places in a picture in an order in which each is far from those just before it: Roberts, "The Unreasonable Effectiveness
+    of Quasirandom Sequences" (2018), the sequence R2 as a dither mask."""
+    return np.argsort((0.7548776662466927 * (places % width) + 0.5698402909980532 * (places // width)) % 1.0, kind="stable")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import Future
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from typing import cast
@@ -15,22 +15,19 @@ from texelcore.codecs.blocks import BLOCK_EDGE, encode_blocks, taken_channels
 from texelcore.codecs.formats import FORMATS, Format, Lossy, level_sizes
 from texelcore.codecs.interpolated import BLOCK_BYTES, decode_interpolated
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
-from texelcore.codecs.workers import Workers, result_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
 from texelcore.pixels.values import top_of
 from texelcore.surface.storage import Storage, TextureFormat
 
 # Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
-ENCODER_VERSION = 3
-# Texels in a run that one process encodes at a time: about a tenth of a second of BC7.
+ENCODER_VERSION = 4
+# Texels in a run that one thread encodes at a time: about a tenth of a second of BC7.
 RUN_TEXELS = 1 << 17
-# How many runs each helper may be behind.
+# How many runs each thread may be behind.
 AHEAD = 4
 # Texels that are decoded at a time.
 DECODED_TEXELS = 1 << 22
-# Smaller levels are not worth the way to another process.
-SMALLEST_SHARED = 1 << 16
 # Formats whose decoded values lie between levels of eight bits.
 INTERPOLATED = frozenset({"bc3", "bc4", "bc5"})
 
@@ -55,60 +52,57 @@ def encode(
     image: Image,
     storage: Storage,
     kinds: tuple[MipKind, ...],
-    workers: Workers | None = None,
     tell: Callable[[float], None] = lambda share: None,
     choice: MipChoice | None = None,
+    threads: int = 2,
 ) -> Texture:
     """Encode an image with its mips: `kinds` says what each channel holds, and `choice` how they are made beside that. All else
     is as in `encode_levels`."""
-    return encode_levels(mip_levels(image.data, kinds, storage.mips, choice), image, storage, kinds, workers, tell)
+    return encode_levels(mip_levels(image.data, kinds, storage.mips, choice), image, storage, tell, threads)
 
 
 def encode_levels(
     made: Iterable[Pixels],
     image: Image,
     storage: Storage,
-    kinds: tuple[MipKind, ...],
-    workers: Workers | None = None,
     tell: Callable[[float], None] = lambda share: None,
+    threads: int = 2,
 ) -> Texture:
     """Encode an image's levels, largest first: channels that the format has not are dropped, missing ones are filled (alpha
     solid, colour black).
 
-    Any size from 1 × 1 on; edges are repeated to whole blocks. `workers` shares out slow formats. `tell` hears the share done
-    (0–1) and may raise to stop. Raises ValueError for a plain format whose sample type is not the image's, TexelError when a
-    helper process is lost.
+    Any size from 1 × 1 on; edges are repeated to whole blocks. The bytes do not depend on `threads`. `tell` hears the share done
+    (0–1) and may raise to stop. Raises ValueError for a plain format whose sample type is not the image's.
     """
     form = FORMATS[storage.format]
     if image.sample != form.sample and not (form.edge > 1 and image.sample in ("u8", "u16")):
         raise ValueError(f"{form.title} stores {form.sample}, not {image.sample}")
     texels = sum(width * height for width, height in level_sizes(image.width, image.height, storage.mips))
-    colour = "srgb" in kinds or "light" in kinds
     levels: list[list[bytes]] = []
-    # What helpers are at work on: enough that none waits while mips are made here, and not a whole picture.
-    pending: deque[_Run] = deque()
+    # Enough that no thread waits while mips are made here, and not a whole picture.
+    pending: deque[tuple[int, int, Future[bytes]]] = deque()
     done = 0
 
     def take() -> None:
         nonlocal done
-        run = pending.popleft()
-        levels[run.level].append(run.take())
-        done += run.texels
+        level, count, future = pending.popleft()
+        levels[level].append(future.result())
+        done += count
         tell(min(1.0, done / texels))
 
-    try:
-        for index, level in enumerate(made):
-            levels.append([])
-            for run in _runs(form, level, image.channels, colour, workers, index):
-                pending.append(run)
-                while len(pending) > (workers.count * AHEAD if workers and run.future else 0):
-                    take()
-        while pending:
-            take()
-    finally:
-        for run in pending:
-            if run.future:
-                run.future.cancel()
+    with ThreadPoolExecutor(max(1, threads)) as pool:
+        try:
+            for index, level in enumerate(made):
+                levels.append([])
+                for count, work in _runs(form, level, image.channels):
+                    pending.append((index, count, pool.submit(work)))
+                    while len(pending) > threads * AHEAD:
+                        take()
+            while pending:
+                take()
+        finally:
+            for _, _, future in pending:
+                future.cancel()
     stored = tuple(b"".join(parts) for parts in levels)
     return Texture(image.width, image.height, storage.format, storage.srgb, stored)
 
@@ -178,27 +172,15 @@ def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
     return np.stack(planes, axis=-1)
 
 
-@dataclass(frozen=True)
-class _Run:
-    """A run of a level's rows: `take` gives its bytes, when they are there; `future` where a helper is at work on them."""
-
-    level: int
-    texels: int
-    take: Callable[[], bytes]
-    future: Future[bytes] | None = None
-
-
-def _runs(
-    form: Format, level: Pixels, channels: Iterable[str], colour: bool, workers: Workers | None, index: int
-) -> Iterator[_Run]:
-    """A level as runs of whole block rows, in order. Those that helpers encode are started when they are asked for."""
+def _runs(form: Format, level: Pixels, channels: Iterable[str]) -> Iterator[tuple[int, Callable[[], bytes]]]:
+    """A level as runs of whole block rows, in order: how many texels each has, and what makes its bytes."""
     height, width = level.shape[:2]
     rows = max(BLOCK_EDGE, RUN_TEXELS // width // BLOCK_EDGE * BLOCK_EDGE)
     for top in range(0, height, rows):
         part = _arranged(level[top : top + rows], channels, form)
         count = part.shape[0] * width
         if form.edge == 1:
-            yield _Run(index, count, part.tobytes)
+            yield count, part.tobytes
             continue
         if part.dtype == np.uint16:
             # Rounded to the nearest level, not cut off: 65535 / 257 = 255.
@@ -206,9 +188,4 @@ def _runs(
         pad_y, pad_x = -part.shape[0] % BLOCK_EDGE, -width % BLOCK_EDGE
         if pad_y or pad_x:
             part = np.pad(part, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge")
-        key, size = cast(Lossy, form.key), (part.shape[1], part.shape[0])
-        if workers is not None and key == "bc7" and height * width >= SMALLEST_SHARED:
-            future = workers.encode(key, part.tobytes(), *size, colour)
-            yield _Run(index, count, partial(result_of, future), future)
-        else:
-            yield _Run(index, count, partial(encode_blocks, key, part.tobytes(), *size, colour))
+        yield count, partial(encode_blocks, cast(Lossy, form.key), part.tobytes(), part.shape[1], part.shape[0])

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import fcntl
 import glob
 import hashlib
 import os
+import secrets
 import shutil
 import zipfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -46,13 +49,13 @@ ZIP_DATE = (2000, 1, 1, 0, 0, 0)
 
 @dataclass(frozen=True)
 class Encoded:
-    """An output that was encoded and proved: where its DDS bytes lie, its figures, and the file as it was built, where that is
-    what the target wants delivered."""
+    """An output that was encoded and proved: how its DDS bytes are read, its figures, and how the file is read as it was built,
+    where that is what the target wants delivered. Nothing is read before it is written: a delivery may hold thousands."""
 
     planned: PlannedOutput
-    path: Path
+    read: Callable[[], bytes]
     figures: Figures
-    built: Path | None = None
+    read_built: Callable[[], bytes] | None = None
 
 
 @dataclass(frozen=True)
@@ -79,11 +82,12 @@ class Dressed:
 
 @dataclass(frozen=True)
 class Carried:
-    """A model that goes along: its file as it is, with its ending (“.glb”), and what its parts wear of this delivery."""
+    """A model that goes along: how its file is read, as it is, with its ending (“.glb”), and what its parts wear of this
+    delivery."""
 
     name: str
     ending: str
-    path: Path
+    read: Callable[[], bytes]
     parts: Mapping[str, DeliveredPart]
 
 
@@ -104,12 +108,13 @@ def write_delivery(
     """
     if folder.exists() and (not folder.is_dir() or (any(folder.iterdir()) and not (folder / MANIFEST_NAME).is_file())):
         raise TexelError(str(folder), "is not empty and is not an earlier delivery.", "Choose an empty folder, or a new one.")
-    part = folder.with_name(f".{folder.name}.{os.getpid()}.part")
+    part = folder.with_name(f".{folder.name}.{secrets.token_hex(6)}.part")
     _clear_parts(folder)
     try:
         part.mkdir(parents=True)
-        manifest = _fill(part, project, target, parcels, dressed, progress, tolerances, models)
-        _replace(part, folder)
+        with _held(part):
+            manifest = _fill(part, project, target, parcels, dressed, progress, tolerances, models)
+            _replace(part, folder)
     except OSError as error:
         shutil.rmtree(part, ignore_errors=True)
         reason = error.strerror or str(error)
@@ -206,15 +211,15 @@ def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, ta
             )
         )
     as_built = output.container == "file"
-    if as_built and encoded.built is None:
+    if as_built and encoded.read_built is None:
         raise TexelError(planned.file_name, "is delivered as it was built, and was not given.", "Build it again.")
     name = planned.file_name if as_built else f"{planned.file_name.rsplit('.', 1)[0]}.dds"
-    bytes_at = encoded.built if as_built and encoded.built else encoded.path
+    read = encoded.read_built if as_built and encoded.read_built else encoded.read
     opaque = not any(entry.property == "opacity" for entry in planned.channels)
     return DeliveredOutput(
         key=planned.key,
         title=planned.title,
-        file=_write(part, f"{place}/{name}", bytes_at.read_bytes()),
+        file=_write(part, f"{place}/{name}", read()),
         width=figures.width,
         height=figures.height,
         levels=1 if as_built else figures.levels,
@@ -258,7 +263,7 @@ def _deliver_models(part: Path, models: Sequence[Carried]) -> tuple[DeliveredMod
     taken: set[str] = set()
     found = []
     for entry in models:
-        file = _write(part, f"models/{_stem(entry.name, taken)}{entry.ending}", entry.path.read_bytes())
+        file = _write(part, f"models/{_stem(entry.name, taken)}{entry.ending}", entry.read())
         found.append(DeliveredModel(name=entry.name, file=file, parts=dict(entry.parts)))
     return tuple(found)
 
@@ -313,23 +318,22 @@ def _write(part: Path, name: str, data: bytes) -> DeliveredFile:
 
 
 def _clear_parts(folder: Path) -> None:
-    """Remove what a process that was killed left beside a delivery."""
+    """Remove what was left beside a delivery when somebody who wrote it was killed: what nobody holds."""
     for left in folder.parent.glob(f".{glob.escape(folder.name)}.*.part"):
-        pid = left.name.split(".")[-2]
-        if pid.isdecimal() and not _runs(int(pid)):
+        with suppress(OSError), _held(left):
             shutil.rmtree(left, ignore_errors=True)
 
 
-def _runs(pid: int) -> bool:
-    if pid == os.getpid():
-        return False
+@contextmanager
+def _held(part: Path) -> Iterator[None]:
+    """Hold a folder against whoever clears parts, in any process and thread, on any machine that shares it: a lock ends with the
+    process that took it (flock(2)), and no number of a process has to be trusted. Raises OSError where another holds it."""
+    descriptor = os.open(part, os.O_RDONLY | os.O_DIRECTORY)
     try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
+        fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        yield
+    finally:
+        os.close(descriptor)
 
 
 def _replace(part: Path, folder: Path) -> None:
@@ -338,7 +342,7 @@ def _replace(part: Path, folder: Path) -> None:
         folder.parent.mkdir(parents=True, exist_ok=True)
         part.replace(folder)
         return
-    old = folder.with_name(f".{folder.name}.{os.getpid()}.old")
+    old = folder.with_name(f".{folder.name}.{secrets.token_hex(6)}.old")
     folder.replace(old)
     try:
         part.replace(folder)

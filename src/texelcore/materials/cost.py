@@ -4,11 +4,11 @@ what a compiler makes of it is its own affair, but that more is more holds."""
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from math import prod
 
 from texelcore.codecs.formats import memory_of
-from texelcore.materials.binding import Bindings, Bound
+from texelcore.materials.binding import Bindings, Bound, bind, not_taken, one_set
 from texelcore.materials.document import WIDTHS, Parameter, Strand
 from texelcore.materials.operations import Operation
 from texelcore.materials.operations.texturing import READS
@@ -16,6 +16,7 @@ from texelcore.materials.strands import CheckedStrand
 from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.documents import Document
 from texelcore.surface.storage import Storage
+from texelcore.targets.document import Target
 
 # The least that a fragment shader may use (OpenGL ES 3.0 and WebGL 2, MAX_TEXTURE_IMAGE_UNITS).
 MOST_SAMPLERS = 16
@@ -95,6 +96,19 @@ def cost_of(
             _switched(entry.name, checked, bindings, without) for entry in checked.master.parameters if _is_switch(entry)
         ),
     )
+
+
+def dearest_cost(checked: CheckedMaster, targets: Sequence[Target]) -> tuple[Target, MasterCost]:
+    """What a master costs for that of one or more targets where it reads most, then takes the most samplers, memory and steps,
+    with every map that it asks for, and without what the target's materials do not take."""
+    costs = [(target, _cost_for(checked, target)) for target in targets]
+    return max(costs, key=lambda held: (held[1].reads, held[1].samplers, held[1].megabytes, held[1].arithmetic))
+
+
+def _cost_for(checked: CheckedMaster, target: Target) -> MasterCost:
+    bindings = bind(checked.master, target, one_set(checked.master, target.storages))
+    left_out = [key for keys in not_taken(checked.master, target).values() for key in keys]
+    return cost_of(checked, bindings, left_out, target.storages)
 
 
 def _bytes(storage: Storage | None) -> int:

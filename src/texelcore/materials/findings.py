@@ -154,13 +154,13 @@ def _whole(checked: CheckedMaster, bindings: Bindings, cost: MasterCost) -> Iter
 
 def _of_step(step: CheckedStrand, master: Master) -> Iterator[MasterFinding]:
     name = step.strand.name
-    if step.operation.key == "divide" and (said := _may_be_zero(step.strand.inputs.get("b"), master)):
+    if step.operation.key in ("divide", "modulo") and (said := _not_above_zero(step.strand.inputs.get("b"), master)):
         yield MasterFinding(
             rule="may-divide-by-zero",
             severity="warning",
             strand=name,
-            message=f"{said}; it counts as 0.0001 there, and what is divided becomes ten thousand times as large.",
-            way_out="Give the parameter a hard minimum above 0, or add a little first.",
+            message=f"{said}; whatever is less than 0.0001 counts as 0.0001 there.",
+            way_out="Divide by what is above 0: give a parameter such a hard minimum, multiply by −1 for a sign.",
         )
     for slot in step.operation.slots:
         entry = _parameter(step.strand.inputs.get(slot.name), master)
@@ -175,13 +175,14 @@ def _of_step(step: CheckedStrand, master: Master) -> Iterator[MasterFinding]:
             )
 
 
-def _may_be_zero(value: object, master: Master) -> str:
-    """Why a divisor may be zero, in words; "" where nothing is known of it."""
-    if isinstance(value, int | float) and value == 0:
-        return "It divides by 0"
+def _not_above_zero(value: object, master: Master) -> str:
+    """Why a divisor may be zero or less, in words; "" where nothing is known of it."""
+    plain = [part for part in (value if isinstance(value, list | tuple) else (value,)) if isinstance(part, int | float)]
+    if plain and min(plain) <= 0:
+        return f"It divides by {min(plain):g}".replace("-", "−")
     entry = _parameter(value, master)
-    if entry and entry.kind == "number" and (entry.hard_low is None or entry.hard_low <= 0 <= (entry.hard_high or 1)):
-        return f"{entry.label} may be 0"
+    if entry and entry.kind == "number" and (entry.hard_low is None or entry.hard_low <= 0):
+        return f"{entry.label} may be 0 or less"
     return ""
 
 

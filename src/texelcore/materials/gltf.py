@@ -44,6 +44,7 @@ from texelcore.materials.document import UV, OpacityUse, Value
 from texelcore.materials.evaluate import Sampler, evaluate, neutral, texel_centres
 from texelcore.materials.extended import extended_of
 from texelcore.materials.kinds import SURFACE_KINDS
+from texelcore.materials.operations.declared import unit
 from texelcore.materials.placing import Placement
 from texelcore.materials.typing import CheckedMaster
 from texelcore.pixels.image import Image, Pixels
@@ -75,16 +76,17 @@ def bake(
     places, (height × finer, width × finer, …), its texture coordinates among it; without it they are those of a flat square.
     `tell` hears what share is done; it may raise to stop.
     """
-    parts = []
+    given: dict[str, Floats] = {}
     for top, bottom in strip_ranges(width * finer * finer, height):
         first, last = top * finer, bottom * finer
         brought = {key: values[first:last] for key, values in (mesh or {}).items()}
         uv = brought.pop(UV, None)
         centres = texel_centres(width * finer, height * finer, first, last) if uv is None else uv
-        fine = evaluate(checked, own, samplers, centres, brought)
-        parts.append({key: _averaged(key, values, finer) for key, values in fine.items()})
+        for key, fine in evaluate(checked, own, samplers, centres, brought).items():
+            values = _averaged(key, fine, finer)
+            # Nothing is held twice: a surface of 4096² takes a gigabyte.
+            given.setdefault(key, np.empty((height, *values.shape[1:]), np.float32))[top:bottom] = values
         tell(bottom / height)
-    given = {key: np.concatenate([part[key] for part in parts]) for key in parts[0]}
     return given | {key: _even(key, width, height) for key in SURFACE_KINDS if key not in given}
 
 
@@ -99,7 +101,7 @@ def _averaged(key: str, values: Floats, finer: int) -> Floats:
     rows, columns = values.shape[0] // finer, values.shape[1] // finer
     mean = values.reshape(rows, finer, columns, finer, *values.shape[2:]).mean(axis=(1, 3), dtype=np.float32)
     if key == "normal":
-        mean = mean / np.maximum(np.linalg.norm(mean, axis=-1, keepdims=True), np.float32(1e-6))
+        mean = unit(mean)
     return np.asarray(mean, np.float32)
 
 

@@ -24,6 +24,8 @@ _HEAD, _CHUNK = struct.Struct("<4sII"), struct.Struct("<I4s")
 # The most bytes of a description that are read: pictures and meshes lie beside it in a .glb.
 LARGEST_DESCRIPTION = 64 * 2**20
 _AGAIN = "Export it as .glb with everything inside."
+# Extensions by which numbers are packed (Khronos and vendor extensions registry).
+_PACKED: Mapping[str, str] = {"KHR_draco_mesh_compression": "Draco", "EXT_meshopt_compression": "meshopt"}
 _TYPES: Mapping[int, str] = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 _WIDTHS: Mapping[str, int] = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
 
@@ -39,7 +41,12 @@ class GltfFile:
 
     def accessor(self, number: object) -> NDArray[Any]:
         """The numbers of an accessor, (count, components), integers that stand for 0 to 1 or −1 to 1 as these. Raises TexelError
-        for what is not there, does not fit its buffer, is sparse, or lies in another file."""
+        for what is not there, does not fit its buffer, is sparse or packed, or lies in another file."""
+        required = self.described.get("extensionsRequired")
+        for extension in required if isinstance(required, list) else ():
+            if extension in _PACKED:
+                said = f"has its meshes packed by {_PACKED[extension]} ({extension}), which is not read here."
+                raise TexelError(self.name, said, "Export it without.")
         try:
             return _numbers(self, number)
         except (LookupError, TypeError, ValueError, AttributeError, OverflowError, binascii.Error) as error:

@@ -16,6 +16,7 @@ from scipy.ndimage import distance_transform_edt
 
 from texelcore.materials.document import UV
 from texelcore.materials.gltffile import GltfFile, read_gltf
+from texelcore.materials.operations.declared import unit
 from texelcore.pixels.errors import TexelError
 
 Floats = NDArray[np.float32]
@@ -89,8 +90,7 @@ def spread(mesh: Mesh, width: int, height: int, wanted: Collection[str] | None =
     held = {key: values for key, values in mesh.points.items() if wanted is None or key == UV or key in wanted}
     inputs = {key: _between(values, mesh.triangles[owner[texel]], weights[texel]) for key, values in held.items()}
     if "world normal" in inputs:
-        length = np.linalg.norm(inputs["world normal"], axis=-1, keepdims=True)
-        inputs["world normal"] = (inputs["world normal"] / np.maximum(length, 1e-6)).astype(np.float32)
+        inputs["world normal"] = unit(inputs["world normal"])
     # Texels beside read their own place: textures go on over the edge of an island.
     rows, columns = np.nonzero(~covered)
     inputs[UV][rows, columns] += np.stack(

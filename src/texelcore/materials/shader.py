@@ -22,6 +22,7 @@ from texelcore.materials.document import (
 from texelcore.materials.evaluate import neutral, stand_in
 from texelcore.materials.kinds import EXTENDED_KINDS, SURFACE_KINDS, texture_kind
 from texelcore.materials.operations import Operation, Slot
+from texelcore.materials.operations.declared import UNIT
 from texelcore.materials.strands import CheckedStrand
 from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.documents import Document
@@ -111,6 +112,7 @@ def shader_text(checked: CheckedMaster, bindings: Bindings, own: Mapping[str, Va
     lines += [f"const {TYPES[entry.kind]} p_{_word(entry.name)} = {_fixed(entry, values[entry.name])};" for entry in fixed]
     lines += [f"{TYPES[MESH_INPUTS[name].kind]} m_{_word(name)} = {_absent(name)};" for name in mesh]
     lines += [f"uniform sampler2D {entry.name};" for entry in samplers]
+    lines += [UNIT]
     lines += [_reader(entry, bindings.get(entry.name)) for entry in master.textures]
     lines += _functions(checked)
     lines += ["Surface evaluate(vec2 uv) {"]
@@ -201,7 +203,7 @@ def _reader(entry: TextureInput, bound: Bound | None) -> str:
             body = f"vec2 n = {fetch}.{swizzle} * 2.0 - 1.0; vec2 m = vec2(n.x, {up});"
             return f"{head} {body} return vec3(m, sqrt(max(1.0 - dot(m, m), 0.0))); }}"
         body = f"vec3 n = {fetch}.{swizzle} * 2.0 - 1.0;"
-        return f"{head} {body} return normalize(vec3(n.x, {up}, n.z)); }}"
+        return f"{head} {body} return unit(vec3(n.x, {up}, n.z)); }}"
     if kind == "number":
         read = f"{fetch}.{swizzle[0]}"
     else:
@@ -244,7 +246,7 @@ def reading_text(operation: Operation, texture: str, kind: ValueKind) -> str:
     word = _word(texture)
     taken = ", ".join(f"{TYPES[slot.kind]} {_parameter(slot)}" for slot in operation.slots if slot.kind != "texture")  # type: ignore[index]
     body = operation.glsl.replace("READ(", f"read_{word}(").replace("VALUE", TYPES[kind])
-    body = body.replace("DONE(", "normalize(" if kind == "direction" else "(")
+    body = body.replace("DONE(", "unit(" if kind == "direction" else "(")
     return f"{TYPES[gives]} op_{operation.key}_{word}({taken}) {{\n  {body}\n}}"  # type: ignore[index]
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import os
+import secrets
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -61,7 +61,7 @@ def write_whole(destination: Path, body: Callable[[Path], None]) -> None:
 
     Raises TexelError naming `destination` for an OSError.
     """
-    part = destination.with_name(f".{destination.name}.{os.getpid()}.part")
+    part = destination.with_name(f".{destination.name}.{secrets.token_hex(6)}.part")
     try:
         body(part)
         part.replace(destination)

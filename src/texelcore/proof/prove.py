@@ -13,7 +13,6 @@ from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.meaning import kept_kinds, kinds_of, mip_choice
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.codecs.texture import ENCODER_VERSION, encode_levels
-from texelcore.codecs.workers import Workers
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image, Pixels
 from texelcore.proof.chain import chain_losses
@@ -37,8 +36,8 @@ class Proved:
 def prove(
     planned: PlannedOutput,
     built: Image | Callable[[], Image],
-    workers: Workers | None = None,
     tell: Callable[[float], None] = lambda share: None,
+    threads: int = 2,
 ) -> Proved:
     """Encode a built output as its plan's storage says, decode every level with another library, and measure it.
 
@@ -52,7 +51,7 @@ def prove(
     kinds = mip_kinds(planned)
     levels: list[Pixels] = []
     made = _noting(mip_levels(built.data, kinds, planned.storage.mips, mip_choice(planned.output)), levels)
-    texture = encode_levels(made, built, planned.storage, kinds, workers, lambda share: tell(share * 0.7))
+    texture = encode_levels(made, built, planned.storage, lambda share: tell(share * 0.7), threads)
     measured = []
     losses: tuple[Loss, ...] = ()
     for index, level in enumerate(levels):

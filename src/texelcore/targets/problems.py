@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from texelcore.surface.documents import Document
+from texelcore.surface.properties import property_of
 from texelcore.targets.document import MOST_OUTPUTS, Target, TargetOutput, clashes
 
 # Words for what pydantic says of a text that does not match, by the last part of its place.
@@ -71,6 +72,22 @@ def check_target(body: Any) -> tuple[Target | None, list[TargetProblem]]:
     if apart:
         found = [problem for problem in found if problem.place] + apart
     return None, found
+
+
+def doubts_of(target: Target) -> list[TargetProblem]:
+    """What a target that holds has and hardly means: flags by which an engine reads something else than was stored."""
+    found = []
+    for place, output in enumerate(target.outputs):
+        colours = [entry for entry in output.channels if property_of(entry.property).colour]
+        decoded = output.is_decoded(output.storage)
+        if decoded and not colours:
+            said = "It is read as sRGB, and holds no colour: an engine would decode its data."
+            found.append(TargetProblem(place=("outputs", place, "storage", "srgb"), message=said, way_out="Take the flag away."))
+        if output.encoding == "srgb" and colours and not decoded:
+            said = f"Its colours are encoded as sRGB and stored as {output.storage.format.upper()} without the flag for that."
+            way_out = "Set the flag, or choose a format that has it, unless a shader decodes them."
+            found.append(TargetProblem(place=("outputs", place, "storage", "srgb"), message=said, way_out=way_out))
+    return found
 
 
 def sound_outputs(body: Mapping[str, Any]) -> dict[int, TargetOutput]:

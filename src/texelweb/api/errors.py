@@ -22,6 +22,8 @@ from texelweb.refusals import STALE_PAGE, Overtaken, Refused
 log = logging.getLogger(__name__)
 # PostgreSQL: a deadlock, or two transactions that cannot both be.
 AT_ONCE = ("40P01", "40001")
+# PostgreSQL: a lock that was not free in time.
+NOT_FREE = "55P03"
 FULL = (errno.ENOSPC, errno.EDQUOT)
 
 
@@ -75,7 +77,11 @@ def _unforeseen(request: HttpRequest, error: BaseException | None) -> HttpRespon
         return _answer(400, "The request", "does not hold together: it was cut off, or is damaged.", "Send it again.")
     if isinstance(error, DataError):
         return _answer(422, "The request", "holds a text that is too long, or a number that is too large.", "Shorten it.")
-    if isinstance(error, IntegrityError) or getattr(getattr(error, "__cause__", None), "sqlstate", "") in AT_ONCE:
+    state = getattr(getattr(error, "__cause__", None), "sqlstate", "")
+    if state == NOT_FREE:
+        problem = f"waited {settings.LOCK_SECONDS} s for another that changes the same, and was given up."
+        return _answer(503, "The request", problem, "Look at what stands, then try again.")
+    if isinstance(error, IntegrityError) or state in AT_ONCE:
         return _answer(409, "The request", "met another one at the same moment.", "Reload to see what stands, then try again.")
     if isinstance(error, OSError) and error.errno in FULL:
         return _answer(507, "The server's disk", "is full.", "Free some space on it, look at what stands, then try again.")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Literal
 
@@ -9,16 +10,18 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from texelcore.materials.binding import bind, one_set
-from texelcore.materials.cost import MasterCost, cost_of
+from texelcore.materials.cost import MasterCost, dearest_cost
 from texelcore.materials.document import MESH_INPUTS, Layer, Master, OpacityUse, Parameter
 from texelcore.materials.strands import CheckedStrand, MasterProblem
 from texelcore.materials.typing import CheckedMaster, check_master, read_master
 from texelcore.surface.properties import PROPERTIES, property_of
+from texelcore.targets.document import Target
 from texelcore.targets.library import shipped
 from texelweb.accounts import access
 from texelweb.api import schemas, views
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import VariantLine
+from texelweb.library.pins import offered
 from texelweb.masters.models import MasterDraft, MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.publish import EMPTY, MASTERS
 from texelweb.projects.models import Membership, Role
@@ -28,8 +31,8 @@ router = Router(tags=["masters"])
 
 
 class MasterLine(Schema):
-    """A master in the studio's list. `latest` is 0 of one that was never published; `shown` is a variant of it that can be seen
-    lit, where the asking user may see one."""
+    """A master in the studio's list. `latest` is 0 of one that was never published; `cost_for` is the title of the target that
+    its cost is said for, and `shown` a variant of it that can be seen lit, where the asking user may see one."""
 
     name: str
     title: str
@@ -40,6 +43,7 @@ class MasterLine(Schema):
     layers: int
     strands: int
     cost: MasterCost | None
+    cost_for: str
     drafted_by: str | None
     deprecated: bool
     shown: int | None
@@ -100,7 +104,8 @@ class TextureLine(Schema):
 
 
 class MasterView(Schema):
-    """A master's sheet at one version; of one that was never published an empty one, beside its draft."""
+    """A master's sheet at one version; of one that was never published an empty one, beside its draft. `cost_for` is the title of
+    the target that its cost is said for: of all that are offered the dearest."""
 
     name: str
     title: str
@@ -117,6 +122,7 @@ class MasterView(Schema):
     variants: list[VariantLine]
     hidden_variants: int
     cost: MasterCost
+    cost_for: str
     layers: list[Layer]
     opacity: OpacityUse
     document: dict[str, Any] | None
@@ -135,7 +141,8 @@ def list_masters(request: HttpRequest) -> list[MasterLine]:
     for master_id, number, variant in _mine(request).values_list("version__master", "version__number", "pk").order_by("pk"):
         used.setdefault(master_id, []).append((number, variant))
     found = StudioMaster.objects.select_related("draft__changed_by").order_by("title")
-    return [_line(master, latest.get(master.pk), used.get(master.pk, [])) for master in found]
+    targets = _targets()
+    return [_line(master, latest.get(master.pk), used.get(master.pk, []), targets) for master in found]
 
 
 @router.get("/masters/{name}", response={200: MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
@@ -219,8 +226,16 @@ def _mine(request: HttpRequest) -> Any:
     return SetVariant.objects.filter(project__in=mine)
 
 
-def _line(master: StudioMaster, latest: MasterVersion | None, used: list[tuple[int, int]]) -> MasterLine:
+def _targets() -> list[Target]:
+    """The targets that a master may be worn for: those that are offered, or where a studio offers none, those that ship."""
+    return offered() or list(shipped().values())
+
+
+def _line(
+    master: StudioMaster, latest: MasterVersion | None, used: list[tuple[int, int]], targets: Sequence[Target]
+) -> MasterLine:
     document = latest.document if latest else None
+    dearest, cost = dearest_cost(check_master(document), targets) if document else (None, None)
     draft = getattr(master, "draft", None)
     by = draft.changed_by.get_username() if draft and draft.changed_by else ""
     return MasterLine(
@@ -232,18 +247,12 @@ def _line(master: StudioMaster, latest: MasterVersion | None, used: list[tuple[i
         behind=sum(number < latest.number for number, _ in used) if latest else 0,
         layers=len(document.layers) if document else 0,
         strands=len(document.strands) if document else 0,
-        cost=_cost(check_master(document)) if document else None,
+        cost=cost,
+        cost_for=dearest.title if dearest else "",
         drafted_by=by if draft else None,
         deprecated=master.deprecated is not None,
         shown=used[0][1] if used else None,
     )
-
-
-def _cost(checked: CheckedMaster) -> MasterCost:
-    """What a master costs where every map lies in a texture of the target with the most."""
-    target = list(shipped().values())[-1]
-    bindings = bind(checked.master, target, one_set(checked.master, target.storages))
-    return cost_of(checked, bindings, storages=target.storages)
 
 
 def draft_view(draft: MasterDraft) -> MasterDraftView:
@@ -266,7 +275,8 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         checked = check_master(Master.model_validate(blank))
     document = checked.master
     seen = _mine(request).filter(version__master=master).as_lines().order_by("set__project__title", "name")
-    targets = list(shipped().values())
+    targets = _targets()
+    dearest, cost = dearest_cost(checked, targets)
     bound = {target.name: bind(document, target, one_set(document, target.storages)) for target in targets}
     return MasterView(
         name=master.name,
@@ -295,7 +305,8 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         surface=[SurfaceLine(property=key, title=title_of(key), strand=name) for key, name in document.surface.items()],
         variants=[views.variant_line(variant) for variant in seen],
         hidden_variants=SetVariant.objects.filter(version__master=master).count() - len(seen),
-        cost=cost_of(checked, bound[targets[-1].name], storages=targets[-1].storages),
+        cost=cost,
+        cost_for=dearest.title,
         layers=list(document.layers),
         opacity=document.opacity,
         document=version.document.model_dump(mode="json") if version else None,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from threading import Lock
@@ -70,6 +70,8 @@ class BoardSet(BaseModel):
     surface: bool
     # The kinds of its findings.
     rules: list[str]
+    # Bytes of its outputs as its target stores them.
+    memory: int
     cells: dict[str, Cell]
 
 
@@ -130,7 +132,6 @@ class SetOnBoard:
     line: BoardSet
     findings: tuple[Finding, ...]
     names: int
-    memory: int
     proof_keys: frozenset[str]
 
 
@@ -165,7 +166,8 @@ def overview(project: Project, looks_at: str = "") -> str:
         pins = pins_of(project)
         names = [name for name in pins.targets if name in pins.for_all]
         if looks_at == ALL and len(names) > 1:
-            return over_all([Overview.model_validate_json(overview(project, name)) for name in names]).model_dump_json()
+            boards = {pins.of(name).title: Overview.model_validate_json(overview(project, name)) for name in names}
+            return over_all(boards).model_dump_json()
         looks_at = pins.seen("", looks_at).name
     looks_at = looks_at or project.target
     with _keeping:
@@ -175,7 +177,7 @@ def overview(project: Project, looks_at: str = "") -> str:
             _kept.popitem(last=False)
     with kept.lock:
         # Stamps are taken before anything is read: what changes meanwhile is seen the next time.
-        stamp = f"{stamp_of_rows(*_all_rows(project))} {timezone.now().date()}"
+        stamp = f"{stamp_of_rows(*_all_rows(project), added=[Proof.objects.all()])} {timezone.now().date()}"
         if stamp == kept.stamp:
             return kept.body
         on_models = worn_by(project, models_of(project))
@@ -209,7 +211,7 @@ def forget_overviews() -> None:
 def _all_rows(project: Project) -> list[QuerySet[Any]]:
     by_set = [rows for rows, _ in _rows_by_set(project)]
     delivered = Delivery.objects.filter(project=project)
-    return [*_general_rows(project), *by_set, delivered, Proof.objects.all(), project.folders.all(), project.models.all()]
+    return [*_general_rows(project), *by_set, delivered, project.folders.all(), project.models.all()]
 
 
 def _general_rows(project: Project) -> list[QuerySet[Any]]:
@@ -300,6 +302,7 @@ def _judge(
             lacks=list(lacks(state.ledger, target)),
             surface=state.ledger.surface,
             rules=sorted({entry.rule for entry in state.findings if entry.severity != "note"}),
+            memory=memory_of_plan(state.plan),
             cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name)), on_models.get(texture_set.pk, "")),
         )
         rows[texture_set.pk] = SetOnBoard(
@@ -308,7 +311,6 @@ def _judge(
             # Names are put right all at once, by the rename plan: one line speaks for them.
             findings=tuple(entry for entry in state.findings if entry.severity != "note" and entry.stage != "named"),
             names=len({entry.subject for entry in state.findings if entry.stage == "named"}),
-            memory=memory_of_plan(state.plan),
             proof_keys=frozenset(state.proof_keys.values()),
         )
     return rows
@@ -319,7 +321,7 @@ def _whole(project: Project, rows: Mapping[int, SetOnBoard]) -> Overview:
     findings = [
         BoardFinding(set_id=row.line.id, set_name=row.line.name, finding=finding) for row in ordered for finding in row.findings
     ]
-    memory = sum(row.memory for row in ordered)
+    memory = sum(row.line.memory for row in ordered)
     tree = tree_of(project)
     folders = [BoardFolder(id=key, parent=row.parent_id, name=row.name, path=tree.paths[key]) for key, row in tree.rows.items()]
     pins = pins_of(project)
@@ -357,29 +359,36 @@ def _one_line(entries: list[BoardFinding]) -> BoardFinding:
     )
 
 
-def over_all(boards: Sequence[Overview]) -> Overview:
-    """One board of several that show the same sets, each for another target."""
+def over_all(by_target: Mapping[str, Overview]) -> Overview:
+    """One board of several that show the same sets, each by the title of the target that it is for. A set with a target of its
+    own is the same on all of them, and counts once."""
+    boards = list(by_target.values())
     first = boards[0]
     others = [{line.id: line for line in board.sets} for board in boards]
-    lines = []
+    lines, memory = [], 0
     for line in first.sets:
-        found = {held[line.id].target_name: held[line.id] for held in others if line.id in held}
-        cells = {stage: worst_of([(entry.target, entry.cells[stage]) for entry in found.values()]) for stage in line.cells}
-        rules = sorted({rule for entry in found.values() for rule in entry.rules})
+        lines_by_target = {held[line.id].target_name: held[line.id] for held in others if line.id in held}
+        seen = lines_by_target.values()
+        cells = {stage: worst_of([(entry.target, entry.cells[stage]) for entry in seen]) for stage in line.cells}
         update = {
-            "target": ", ".join(entry.target for entry in found.values()),
-            "proved": all(entry.proved for entry in found.values()),
+            "target": ", ".join(entry.target for entry in seen),
+            "proved": all(entry.proved for entry in seen),
             "cells": cells,
-            "rules": rules,
+            "rules": sorted({rule for entry in seen for rule in entry.rules}),
+            "lacks": list(dict.fromkeys(key for entry in seen for key in entry.lacks)),
+            "memory": sum(entry.memory for entry in seen),
         }
+        memory += update["memory"]
         lines.append(line.model_copy(update=update))
     findings = {(entry.set_id, entry.finding.message): entry for board in boards for entry in board.findings}
+    over = [(title, finding) for title, board in by_target.items() for finding in board.project_findings]
     return first.model_copy(
         update={
             "sets": lines,
             "wants": {name: wanted for board in boards for name, wanted in board.wants.items()},
             "findings": sorted(findings.values(), key=lambda entry: (entry.finding.severity != "error", -entry.count)),
-            "memory": sum(board.memory for board in boards),
+            "memory": memory,
+            "project_findings": [said.model_copy(update={"message": f"{title}: {said.message}"}) for title, said in over],
         }
     )
 

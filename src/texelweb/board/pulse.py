@@ -24,6 +24,8 @@ from texelweb.storage.stamps import stamp_of_rows
 # However many pages ask, a process looks at the rows no more often than this.
 SECONDS_KEPT = 0.7
 MOST_KEPT = 200
+# What shows something of proofs.
+SHOW_PROOFS = ("board", "variant", "set")
 # Jobs that ended longer ago do not change any more.
 DAYS_OF_JOBS = 2
 _kept: OrderedDict[tuple[int, int | None, int | None], tuple[float, dict[str, str]]] = OrderedDict()
@@ -39,7 +41,9 @@ def pulse(project: Project, set_id: int | None = None, variant_id: int | None = 
     if known and time.monotonic() - known[0] < SECONDS_KEPT:
         return known[1]
     taken = time.monotonic()
-    stamps = {kind: _short(rows) for kind, rows in _kinds(project, set_id, variant_id)}
+    proofs = {kind: [Proof.objects.all()] for kind in SHOW_PROOFS}
+    kinds = _kinds(project, set_id, variant_id)
+    stamps = {kind: _short(stamp_of_rows(*rows, added=proofs.get(kind, []))) for kind, rows in kinds}
     with _lock:
         _kept[key] = (taken, stamps)
         _kept.move_to_end(key)
@@ -71,7 +75,6 @@ def _kinds(project: Project, set_id: int | None, variant_id: int | None) -> Iter
         project.files.all(),
         builds,
         project.variants.all(),
-        Proof.objects.all(),
         project.models.all(),
     ]
     yield "board", [*board, project.folders.all(), SetNote.objects.filter(set__project=project)]
@@ -94,9 +97,8 @@ def _of_set(project: Project, set_id: int | None, jobs: QuerySet[Job]) -> list[Q
         DeliveredSet.objects.filter(set=set_id),
         SetNote.objects.filter(set=set_id),
         jobs.filter(build__set=set_id),
-        Proof.objects.all(),
     ]
 
 
-def _short(rows: list[QuerySet[Any]]) -> str:
-    return hashlib.sha256(stamp_of_rows(*rows).encode()).hexdigest()[:12]
+def _short(stamp: str) -> str:
+    return hashlib.sha256(stamp.encode()).hexdigest()[:12]

@@ -80,12 +80,13 @@ _lock = Lock()
 
 def judge_set(texture_set: TextureSet, target: Target) -> Judged:
     """A set's plan for a target, and what is found about it; proofs are not looked at."""
-    (judged,) = _judge_all(texture_set.project, [(texture_set, target)])
+    (judged,) = judge_sets(texture_set.project, [(texture_set, target)])
     return judged
 
 
-def _judge_all(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[Judged]:
-    """Judge sets for targets, from what is at hand where nothing has changed. Rows are fetched for all at once."""
+def judge_sets(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[Judged]:
+    """As `judge_set`, for sets of one project, each for a target: from what is at hand where nothing has changed. Rows are
+    fetched for all at once."""
     rules = project.rules
     house = f"{rules.model_dump_json()}\n{project.code}"
     named = {id(texture_set): _files_named(texture_set.ledger_json) for texture_set, _ in wanted}
@@ -159,7 +160,7 @@ def state_of(texture_set: TextureSet, target: Target) -> State:
 
 def states_of(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) -> list[State]:
     """How sets of one project stand, each for a target. Rows are fetched for all at once: a board has hundreds of sets."""
-    judged = _judge_all(project, wanted)
+    judged = judge_sets(project, wanted)
     proofs = _proofs_by_key(key for entry in judged for key in entry.proof_keys.values())
     builds = _builds_of([texture_set for texture_set, _ in wanted])
     tolerances, today = project.tolerances, timezone.now().date()

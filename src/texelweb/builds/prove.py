@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import tempfile
 from collections.abc import Callable
 from functools import partial
@@ -9,7 +10,6 @@ from pathlib import Path
 
 from texelcore.building.execute import Progress
 from texelcore.building.plan import PlannedOutput
-from texelcore.codecs.workers import Workers
 from texelcore.pixels.read import read
 from texelcore.proof.prove import proof_key, prove
 from texelcore.targets.document import Target
@@ -51,23 +51,22 @@ def prove_build(build: Build, target: Target, progress: Progress) -> int:
     plan = state.plan
     known = proofs_of(state.proof_keys)
     todo = [planned for planned in plan.outputs if planned.key not in known]
-    with Workers() as workers:
-        for index, planned in enumerate(todo):
+    for index, planned in enumerate(todo):
 
-            def tell(share: float, index: int = index, planned: PlannedOutput = planned) -> None:
-                progress(begun + (1 - begun) * (index + share) / len(todo), f"encoding {planned.file_name}")
+        def tell(share: float, index: int = index, planned: PlannedOutput = planned) -> None:
+            progress(begun + (1 - begun) * (index + share) / len(todo), f"encoding {planned.file_name}")
 
-            _prove_one(made, planned, workers, tell)
+        _prove_one(made, planned, tell)
     what = f"Proved for {target.title}: {len(todo)} {'output' if len(todo) == 1 else 'outputs'} measured"
     note_deed(build.set.project, PROOF, what, build.by, build.set.name, build.pk, about=build.set_id)
     return len(todo)
 
 
-def _prove_one(build: Build, planned: PlannedOutput, workers: Workers, tell: Callable[[float], None]) -> None:
+def _prove_one(build: Build, planned: PlannedOutput, tell: Callable[[float], None]) -> None:
     # What the build recorded under the key that was planned: never the picture of another plan.
     output = build.outputs.select_related("blob").get(key=planned.key, content_key=planned.content_key)
     with local_file(output.blob.place) as path, tempfile.TemporaryDirectory(prefix="fairtexel-proof-") as folder:
-        proved = prove(planned, partial(read, path, output.file_name), workers, tell)
+        proved = prove(planned, partial(read, path, output.file_name), tell, os.cpu_count() or 1)
         encoded = Path(folder) / "encoded.dds"
         encoded.write_bytes(proved.dds)
         blob = keep(encoded)

@@ -26,7 +26,7 @@ from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import Target, TargetOutput, clashes, without_tile
 from texelcore.targets.problems import TargetProblem, check_target, sound_outputs
-from texelweb.builds.planning import judge_set
+from texelweb.builds.planning import judge_sets
 from texelweb.projects.models import Project
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.storage.decoded import decoded
@@ -149,8 +149,8 @@ def upgrade_of(project: Project, sets: Sequence[TextureSet], old: Target, new: T
     """Count what taking another version of a target would change, over all sets that are made for it."""
     count = {"built_again": 0, "encoded_again": 0, "renamed": 0, "added": 0, "removed": 0}
     memory = [0, 0]
-    for texture_set in sets:
-        plans = [judge_set(texture_set, target).plan for target in (old, new)]
+    judged = [[entry.plan for entry in judge_sets(project, [(entry, target) for entry in sets])] for target in (old, new)]
+    for plans in zip(*judged, strict=True):
         before, after = ({planned.key: planned for planned in plan.outputs} for plan in plans)
         memory = [
             had + sum(memory_of_output(planned) for planned in plan.outputs) for had, plan in zip(memory, plans, strict=True)

@@ -8,6 +8,7 @@ import tempfile
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import ExitStack, contextmanager, suppress
+from functools import partial
 from pathlib import Path
 
 from django.core.files.storage import default_storage
@@ -32,7 +33,7 @@ from texelweb.jobs.tasks import Reporter
 from texelweb.masters.models import SetVariant
 from texelweb.record.steps import note_deed
 from texelweb.sets.models import TextureSet
-from texelweb.storage.blobs import local_file, put_file
+from texelweb.storage.blobs import local_file, put_file, stored_bytes
 from texelweb.storage.models import place_of
 
 # Deliveries in the record.
@@ -56,24 +57,24 @@ def deliver(delivery: Delivery, progress: Progress, hold: Callable[[], None]) ->
     held: dict[str, SetMaps] = {}
     models = models_of(delivery.project)
     on_models = worn_by(delivery.project, models)
-    with ExitStack() as open_files:
+    with tempfile.TemporaryDirectory(prefix="fairtexel-") as place:
         for index, entry in enumerate(entries):
             progress(0.4 * index / len(entries), f"{entry.set.name}: taking probes")
             state = state_of(entry.set, target)
-            parcels.append(_parcel(entry.set, state, target, open_files))
+            parcels.append(_parcel(entry.set, state, target))
             variants = variants_of(entry.set)
             worn += [(variant, entry.set.code) for variant in variants]
             held[entry.set.code] = maps_of(state)
             made_from[entry.pk] = fingerprint(state, variants, on_models.get(entry.set.pk, ""))
         dressed = [_dressed(variant, code, target, held) for variant, code in worn]
-        scratch = Path(open_files.enter_context(tempfile.TemporaryDirectory(prefix="fairtexel-")))
+        scratch = Path(place)
         folder = delivery.folder or scratch / "delivery"
         code = delivery.project.code
 
         def tell(share: float, doing: str) -> None:
             progress(0.4 + share * 0.3, doing)
 
-        carried = list(carried_of(delivery.project, models, dressed, held, open_files))
+        carried = list(carried_of(delivery.project, models, dressed, held))
         manifest = write_delivery(folder, code, target, parcels, dressed, tell, delivery.project.tolerances, carried)
         try:
             progress(0.7, "writing the zip")
@@ -145,7 +146,7 @@ def variants_of(texture_set: TextureSet) -> list[SetVariant]:
     return list(texture_set.variants.select_related("version__master", "set").prefetch_related("others__set").order_by("name"))
 
 
-def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: ExitStack) -> Parcel:
+def _parcel(texture_set: TextureSet, state: State, target: Target) -> Parcel:
     if not state.proved:
         raise TexelError(
             texture_set.name, f"has no up-to-date compression results for {target.title}.", "Prove it, then deliver again."
@@ -153,24 +154,24 @@ def _parcel(texture_set: TextureSet, state: State, target: Target, open_files: E
     encoded = []
     for planned in state.plan.outputs:
         proof = state.proofs[planned.key]
-        path = open_files.enter_context(local_file(proof.blob.place))
-        encoded.append(Encoded(planned, path, proof.figures, _as_built(planned, open_files)))
-    sources = {}
-    for name, facts in state.files.items():
-        path = open_files.enter_context(local_file(place_of(facts.sha256)))
-        sources[name] = SourcePath(path, facts.name)
-    probes = take_probes(state.ledger, state.files, sources, state.plan)
+        encoded.append(Encoded(planned, partial(stored_bytes, proof.blob.place), proof.figures, _as_built(planned)))
+    with ExitStack() as open_files:
+        sources = {}
+        for name, facts in state.files.items():
+            path = open_files.enter_context(local_file(place_of(facts.sha256)))
+            sources[name] = SourcePath(path, facts.name)
+        probes = take_probes(state.ledger, state.files, sources, state.plan)
     return Parcel(texture_set.name, texture_set.code, state.plan, state.files, encoded, probes)
 
 
-def _as_built(planned: PlannedOutput, open_files: ExitStack) -> Path | None:
-    """The file of an output that is delivered as it was built; None for one that is delivered encoded."""
+def _as_built(planned: PlannedOutput) -> Callable[[], bytes] | None:
+    """How the file is read of an output that is delivered as it was built; None for one that is delivered encoded."""
     if planned.output.container != "file":
         return None
     product = Product.objects.filter(content_key=planned.content_key).select_related("blob").first()
     if product is None:
         raise TexelError(planned.file_name, "was built and is not kept any more.", "Build it again.")
-    return open_files.enter_context(local_file(product.blob.place))
+    return partial(stored_bytes, product.blob.place)
 
 
 def _dressed(variant: SetVariant, code: str, target: Target, held: Mapping[str, SetMaps]) -> Dressed:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator
-from contextlib import ExitStack
+from functools import partial
 from pathlib import Path
 
 from texelcore.delivery.documents import DeliveredPart
 from texelcore.delivery.package import Carried, Dressed
 from texelweb.projects.models import Project
 from texelweb.sets.models import ProjectModel
-from texelweb.storage.blobs import local_file
+from texelweb.storage.blobs import stored_bytes
 
 # How models may end: what is brought in is looked over for no other.
 MODEL_ENDINGS = (".glb", ".gltf", ".obj")
@@ -39,7 +39,6 @@ def carried_of(
     models: Iterable[ProjectModel],
     dressed: Collection[Dressed],
     codes: Collection[str],
-    open_files: ExitStack,
 ) -> Iterator[Carried]:
     """The models of which some part wears what is delivered: the variants `dressed`, or the sets of these codes."""
     there = {entry.variant.name for entry in dressed}
@@ -54,5 +53,5 @@ def carried_of(
                 parts[part] = DeliveredPart(set=code)
         if parts:
             ending = Path(model.file_name).suffix.lower()
-            path = open_files.enter_context(local_file(model.blob.place))
-            yield Carried(model.name, ending if ending in MODEL_ENDINGS else ".glb", path, parts)
+            read = partial(stored_bytes, model.blob.place)
+            yield Carried(model.name, ending if ending in MODEL_ENDINGS else ".glb", read, parts)

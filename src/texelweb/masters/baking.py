@@ -28,7 +28,7 @@ from texelweb.sets.models import TextureSet
 from texelweb.storage.blobs import keep, local_file
 
 # What baking makes of the same things changes with this number.
-BAKING_VERSION = 4
+BAKING_VERSION = 5
 # The most places that a texel is averaged of, along an edge.
 FINEST = 16
 _READ, _BAKED = 0.3, 0.8

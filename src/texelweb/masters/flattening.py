@@ -4,7 +4,7 @@ other from then on: built for every target, proved, delivered. Flattened again, 
 from __future__ import annotations
 
 import tempfile
-from math import ceil
+from math import ceil, isqrt
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +16,7 @@ from texelcore.materials.flatten import FlatMap, flat_ledger, flat_maps, write_f
 from texelcore.materials.meshes import Spread, read_mesh, spread
 from texelcore.materials.placing import stretch_of
 from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import CheckedMaster, check_master
+from texelcore.materials.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.ledger import Ledger
@@ -24,7 +24,7 @@ from texelcore.surface.origin import Origin
 from texelcore.targets.document import Target
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
-from texelweb.masters.baking import BakePlan, largest_of, plan_bake, read_outputs
+from texelweb.masters.baking import FINEST, BakePlan, largest_of, plan_bake, read_outputs
 from texelweb.masters.models import Flattening, SetVariant
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_step
@@ -38,8 +38,10 @@ from texelweb.storage.blobs import keep, keep_bytes, local_file
 from texelweb.storage.guard import Guard
 from texelweb.storage.pictures import EDGES, keep_small
 
-EDGES_OF_SQUARES = (512, 1024, 2048)
+EDGES_OF_SQUARES = (512, 1024, 2048, 4096)
 USUAL_EDGE = 1024
+# The most places at which a master is read for one set, and at which a mesh is laid out.
+MOST_READ, MOST_LAID = 1 << 28, 1 << 24
 # As a set’s name.
 LONGEST_NAME = 80
 _READ, _LAID, _BAKED, _LOOKED = 0.2, 0.4, 0.8, 0.95
@@ -105,19 +107,24 @@ def _maps(flattening: Flattening, plan: BakePlan, reporter: Reporter) -> tuple[l
     variant, checked = flattening.variant, check_master(plan.master)
     images = read_outputs(plan, lambda share, name: reporter.progress(_READ * share, f"reading {name}"))
     samplers = samplers_of(plan.master, plan.bindings, images, plan.target)
-    width, height = _size(flattening, checked, plan, largest_of(images))
+    stretch = stretch_of(checked, variant.values)
+    wide, high = (size * stretch for size in largest_of(images))
+    width, height = _size(flattening, wide, high)
+    # As for glTF: each texel is the mean of all that falls into it, as far as there is time and, over a mesh, memory.
+    most = MOST_LAID if flattening.mesh else MOST_READ
+    finer = max(1, min(FINEST, ceil(max(wide / width, high / height)), isqrt(most // (width * height))))
     laid, over = None, "a flat square"
     if flattening.mesh is not None:
         reporter.phase(_READ, "laying the mesh out over its texture coordinates")
         with local_file(flattening.mesh.place) as path:
-            laid = spread(read_mesh(path.read_bytes(), "The mesh"), width, height, checked.mesh_inputs())
+            laid = spread(read_mesh(path.read_bytes(), "The mesh"), width * finer, height * finer, checked.mesh_inputs())
         over = f"a mesh with its paint{_twice(laid)}"
 
     def tell(share: float) -> None:
         reporter.progress(_LAID + (_BAKED - _LAID) * share, f"baking {width} × {height} texels")
 
     tell(0.0)
-    surface = bake(checked, variant.values, samplers, width, height, mesh=laid.inputs if laid else None, tell=tell)
+    surface = bake(checked, variant.values, samplers, width, height, finer, laid.inputs if laid else None, tell)
     return flat_maps(surface), f"over {over}{_without(plan, plan.target)}"
 
 
@@ -126,13 +133,11 @@ def _twice(laid: Spread) -> str:
     return f"; {laid.twice:.0%} of its texture square is used more than once, where one face counts" if laid.twice > 0.01 else ""
 
 
-def _size(flattening: Flattening, checked: CheckedMaster, plan: BakePlan, largest: tuple[int, int]) -> tuple[int, int]:
-    """Over a mesh a square of its edge. A flat one is as large as its largest maps, where they are repeated so much larger, at
-    most 2048; or it has its edge along its longer side."""
+def _size(flattening: Flattening, wide: float, high: float) -> tuple[int, int]:
+    """Over a mesh a square of its edge. A flat one is as large as its largest maps, where they are repeated so much larger
+    (`wide` and `high`), at most 4096; or it has its edge along its longer side."""
     if flattening.mesh is not None:
         return (flattening.edge or USUAL_EDGE,) * 2
-    stretch = stretch_of(checked, plan.variant.values)
-    wide, high = (size * stretch for size in largest)
     longest = flattening.edge or min(EDGES_OF_SQUARES[-1], max(wide, high))
     scale = longest / max(wide, high)
     return max(1, ceil(wide * scale)), max(1, ceil(high * scale))

@@ -15,6 +15,7 @@ from django.core.files.storage import default_storage
 from django.db import DatabaseError, connection
 
 from texelcore.building.execute import file_sha256
+from texelcore.pixels.errors import TexelError
 from texelweb.storage.models import Blob, place_of
 
 # Names of files that are still being written; what a killed process left of them is swept away at the next start.
@@ -116,6 +117,17 @@ def _beside(final: Path, write: Callable[[Path], object]) -> None:
     except BaseException:
         part.unlink(missing_ok=True)
         raise
+
+
+def stored_bytes(place: str) -> bytes:
+    """A stored object as bytes. Raises TexelError where it is not there any more."""
+    try:
+        with default_storage.open(place) as stored:
+            return bytes(stored.read())
+    except FileNotFoundError as error:
+        raise TexelError(
+            place, "is not in storage any more.", "Bring it back from a backup, or build and prove again."
+        ) from error
 
 
 @contextmanager

@@ -7,7 +7,7 @@ milliseconds where reading and judging the rows costs seconds, and unlike a coun
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from django.db.models import BigIntegerField, Count, Model, Sum, Value
@@ -15,11 +15,14 @@ from django.db.models.expressions import RawSQL
 from django.db.models.query import QuerySet
 
 
-def stamp_of_rows(*rows: QuerySet[Any]) -> str:
-    """A stamp that is the same as long as these rows are."""
+def stamp_of_rows(*rows: QuerySet[Any], added: Sequence[QuerySet[Any]] = ()) -> str:
+    """A stamp that is the same as long as these rows are. Of rows that are `added` and then stay as they are the number says
+    all, and costs little."""
     first, *others = [
-        some.order_by().values_list(Value(number)).annotate(count=Count("pk"), marks=Sum(_mark(some.model)))
-        for number, some in enumerate(rows)
+        some.order_by()
+        .values_list(Value(number))
+        .annotate(count=Count("pk"), marks=Sum(_mark(some.model)) if number < len(rows) else Value(0, BigIntegerField()))
+        for number, some in enumerate([*rows, *added])
     ]
     # One question for all; tables without such rows give no line.
     return " ".join(":".join(map(str, line)) for line in sorted(first.union(*others, all=True)))

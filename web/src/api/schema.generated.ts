@@ -4106,6 +4106,8 @@ export interface components {
             id: number;
             /** Lacks */
             lacks: string[];
+            /** Memory */
+            memory: number;
             /** Name */
             name: string;
             /** Note */
@@ -6157,13 +6159,15 @@ export interface components {
         };
         /**
          * MasterLine
-         * @description A master in the studio's list. `latest` is 0 of one that was never published; `shown` is a variant of it that can be seen
-         *     lit, where the asking user may see one.
+         * @description A master in the studio's list. `latest` is 0 of one that was never published; `cost_for` is the title of the target that
+         *     its cost is said for, and `shown` a variant of it that can be seen lit, where the asking user may see one.
          */
         MasterLine: {
             /** Behind */
             behind: number;
             cost: components["schemas"]["MasterCost"] | null;
+            /** Cost For */
+            cost_for: string;
             /** Deprecated */
             deprecated: boolean;
             /** Drafted By */
@@ -6238,10 +6242,13 @@ export interface components {
         };
         /**
          * MasterView
-         * @description A master's sheet at one version; of one that was never published an empty one, beside its draft.
+         * @description A master's sheet at one version; of one that was never published an empty one, beside its draft. `cost_for` is the title of
+         *     the target that its cost is said for: of all that are offered the dearest.
          */
         MasterView: {
             cost: components["schemas"]["MasterCost"];
+            /** Cost For */
+            cost_for: string;
             /** Deprecated */
             deprecated: boolean;
             /** Document */

@@ -116,10 +116,13 @@ const behind = computed(
         </span>
         <span
           class="mono soft count"
-          title="At each place, for the target with the most textures: what a GPU reads, and how many steps of arithmetic are written. The MB are those of the textures that are bound, at 2048 × 2048 texels each with their mips. Counted from the sheet, not measured."
+          title="At each place: what a GPU reads, and how many steps of arithmetic are written. The MB are those of the textures that are bound, at 2048 × 2048 texels each with their mips. Counted from the sheet, not measured."
           >{{ view.cost.reads }} reads · {{ view.cost.samplers }} of {{ view.cost.most }} samplers ·
           {{ view.cost.megabytes }} MB · {{ view.cost.arithmetic }} steps ·
           <span v-term="'strand'">{{ view.strands.length }} strands</span></span
+        >
+        <span class="soft" title="Of all targets that are offered, the one where it costs most."
+          >for {{ view.cost_for }}</span
         >
       </p>
       <div v-rove class="strands">

@@ -81,7 +81,10 @@ async function begin(title: string, document?: Record<string, unknown>): Promise
       </span>
       <span class="soft">
         {{ master.layers }} {{ master.layers === 1 ? 'layer' : 'layers' }}, {{ master.strands }} rows
-        <span v-if="master.cost" class="mono small"
+        <span
+          v-if="master.cost"
+          class="mono small"
+          :title="`At each place, for ${master.cost_for}: of all targets that are offered, the one where it costs most.`"
           >{{ master.cost.reads }} reads · {{ master.cost.samplers }} of {{ master.cost.most }} samplers</span
         >
       </span>

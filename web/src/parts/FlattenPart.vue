@@ -33,7 +33,7 @@ watch(
 );
 const sizes = computed(() => [
   ...(props.mesh ? [] : [{ value: 0, text: 'as its maps' }]),
-  ...[512, 1024, 2048].map((value) => ({ value, text: `${value} texels` })),
+  ...[512, 1024, 2048, 4096].map((value) => ({ value, text: `${value} texels` })),
 ]);
 const again = computed(() => made.data.value?.some((entry) => entry.name === name.value.trim()) ?? false);
 

@@ -38,7 +38,7 @@ export async function readModel(
 ): Promise<PlainModel> {
   const down = !name.toLowerCase().endsWith('.obj');
   tell('reading the file');
-  const root = down ? await gltf(file, name) : await obj(file, reading.mtl);
+  const { root, said } = down ? await gltf(file, name) : { root: await obj(file, reading.mtl), said: [] };
   tell('taking it apart');
   const parts: ReadPart[] = [];
   const bare: string[] = [];
@@ -69,7 +69,7 @@ export async function readModel(
     if (reading.second) useSecond(geometry);
     if (!finite(geometry)) throw new Error('has points or texture coordinates that are no numbers.');
   }
-  const notes = notesOf(parts, bare);
+  const notes = [...said, ...notesOf(parts, bare)];
   if (!down) notes.push(...mtlNotes(parts, reading.mtl));
   tell('making tangents');
   notes.push(await turned(parts));
@@ -77,20 +77,33 @@ export async function readModel(
   return { ...plain(parts), triangles, ...place, notes };
 }
 
-async function gltf(file: Blob, name: string): Promise<THREE.Object3D> {
+/** What a glTF holds, and what of it is not shown, in whole sentences. */
+async function gltf(file: Blob, name: string): Promise<{ root: THREE.Object3D; said: string[] }> {
   const data = await file.arrayBuffer();
-  const { nodes, leans } = described(data, name);
+  const { nodes, leans, uses, said } = described(data, name);
   // Nothing is fetched for a file of somebody's.
   if (leans) throw new Error('leans on other files: it is no glTF that stands alone. Export it as .glb.');
   if (nodes > MOST_NODES)
     throw new Error(
       `has ${nodes.toLocaleString('en')} nodes; ${MOST_NODES.toLocaleString('en')} are the most. Join its parts.`,
     );
+  if (uses.has(DRACO))
+    throw new Error(
+      `has its meshes compressed with Draco (${DRACO}), which is not read here. Export it without.`,
+    );
   const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js');
-  const read = await new GLTFLoader().parseAsync(data, '').catch(() => {
+  const loader = new GLTFLoader();
+  if (uses.has(MESHOPT)) {
+    const { MeshoptDecoder } = await import('three/examples/jsm/libs/meshopt_decoder.module.js');
+    loader.setMeshoptDecoder(MeshoptDecoder);
+  }
+  // Its shape is what matters; what it wears here are sets.
+  if (uses.has(KTX))
+    loader.register(() => ({ name: KTX, loadTexture: () => Promise.resolve(new THREE.Texture()) }));
+  const read = await loader.parseAsync(data, '').catch(() => {
     throw new Error('is damaged, or is no glTF that stands alone. Export it as .glb.');
   });
-  return read.scene;
+  return { root: read.scene, said };
 }
 
 async function obj(file: Blob, mtl: string | null): Promise<THREE.Object3D> {
@@ -121,8 +134,23 @@ function mtlNotes(parts: ReadPart[], mtl: string | null): string[] {
     : [];
 }
 
-/** How many nodes a glTF says it has, and whether it asks for other files, before anything is made of it. */
-function described(data: ArrayBuffer, name: string): { nodes: number; leans: boolean } {
+/** Extensions of glTF 2.0 that change how a file is read (Khronos and vendor extensions registry). */
+const DRACO = 'KHR_draco_mesh_compression';
+const MESHOPT = 'EXT_meshopt_compression';
+const KTX = 'KHR_texture_basisu';
+
+interface Described {
+  nodes: number;
+  /** Whether it asks for other files. */
+  leans: boolean;
+  /** The extensions that it uses. */
+  uses: Set<string>;
+  /** What of it is not shown, in whole sentences. */
+  said: string[];
+}
+
+/** What a glTF says of itself, before anything is made of it. */
+function described(data: ArrayBuffer, name: string): Described {
   try {
     const words = new DataView(data);
     const binary = name.toLowerCase().endsWith('.glb');
@@ -135,7 +163,17 @@ function described(data: ArrayBuffer, name: string): { nodes: number; leans: boo
       const uri = (entry as { uri?: unknown } | null)?.uri;
       return uri !== undefined && !String(uri).startsWith('data:');
     });
-    return { nodes: listed('nodes').length, leans };
+    const uses = new Set(listed('extensionsUsed').map(String));
+    const skins = listed('skins').length > 0;
+    const morphs = listed('meshes').some((mesh) =>
+      (mesh as { primitives?: { targets?: unknown[] }[] }).primitives?.some(({ targets }) => targets?.length),
+    );
+    const told = [
+      skins && 'It has a skin: it is shown as it was modelled, not as its skeleton stands.',
+      morphs && 'It has morph targets: it is shown without them.',
+      uses.has(KTX) && `Its own pictures are KTX 2.0 (${KTX}) and are not shown; what it wears here is.`,
+    ];
+    return { nodes: listed('nodes').length, leans, uses, said: told.filter((line) => line !== false) };
   } catch {
     throw new Error('is damaged: its description cannot be read.');
   }

@@ -9,6 +9,7 @@ import {
   Vector3,
   type MeshStandardMaterial,
 } from 'three';
+import { MeshoptEncoder } from 'meshoptimizer';
 import { GLTFExporter } from 'three/examples/jsm/exporters/GLTFExporter.js';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { createPinia, setActivePinia } from 'pinia';
@@ -177,6 +178,47 @@ describe('a model', () => {
     };
     expect(await along(false)).toEqual([1, 0, 0]);
     expect(await along(true)).toEqual([0, 1, 0]);
+  });
+  it('is read where meshopt packed it; Draco is refused by its name, and what does not show is said', async () => {
+    await MeshoptEncoder.ready;
+    const corners = [0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1];
+    const packed = MeshoptEncoder.encodeGltfBuffer(
+      new Uint8Array(Float32Array.from(corners).buffer),
+      3,
+      20,
+      'ATTRIBUTES',
+    );
+    const meshopt = { buffer: 0, byteLength: packed.length, byteStride: 20, count: 3, mode: 'ATTRIBUTES' };
+    const told = (more: object) => {
+      const body = {
+        asset: { version: '2.0' },
+        scenes: [{ nodes: [0] }],
+        nodes: [{ mesh: 0 }],
+        meshes: [{ primitives: [{ attributes: { POSITION: 0, TEXCOORD_0: 1 } }] }],
+        accessors: [
+          { bufferView: 0, componentType: 5126, type: 'VEC3', count: 3 },
+          { bufferView: 0, byteOffset: 12, componentType: 5126, type: 'VEC2', count: 3 },
+        ],
+        bufferViews: [
+          { buffer: 1, byteLength: 60, byteStride: 20, extensions: { EXT_meshopt_compression: meshopt } },
+        ],
+        buffers: [
+          { byteLength: packed.length, uri: `data:;base64,${btoa(String.fromCharCode(...packed))}` },
+          { byteLength: 60, extensions: { EXT_meshopt_compression: { fallback: true } } },
+        ],
+        extensionsUsed: ['EXT_meshopt_compression'],
+        extensionsRequired: ['EXT_meshopt_compression'],
+        ...more,
+      };
+      return modelOf(new Blob([JSON.stringify(body)]), 'leaf.gltf');
+    };
+    const { parts, notes } = await told({ skins: [{ joints: [0] }] });
+    expect(parts[0]?.triangles).toBe(1);
+    expect([...(parts[0]?.geometry.getAttribute('uv').array ?? [])]).toEqual([0, 0, 1, 0, 0, 1]);
+    expect(notes.join(' ')).toContain('It has a skin');
+    await expect(told({ extensionsUsed: ['KHR_draco_mesh_compression'] })).rejects.toThrow(
+      'compressed with Draco (KHR_draco_mesh_compression)',
+    );
   });
   it('says plainly what it lacks', async () => {
     await expect(obj('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')).rejects.toThrow(

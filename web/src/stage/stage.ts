@@ -630,6 +630,7 @@ export class Stage {
     this.output.dispose();
     this.under.dispose();
     this.renderer.dispose();
-    this.renderer.forceContextLoss();
+    // One that was lost comes back only where nobody asked for the loss.
+    if (!this.renderer.getContext().isContextLost()) this.renderer.forceContextLoss();
   }
 }

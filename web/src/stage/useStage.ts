@@ -80,14 +80,16 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     environments.data.value?.find((entry) => entry.name === name) ?? environments.data.value?.[0];
 
   async function attempt(work: () => Promise<unknown>): Promise<void> {
-    // Where there is no stage at all, that stays said.
-    if (!stage.value) return;
+    // Where there is no stage at all, or none any more, that stays said.
+    const on = stage.value;
+    if (!on) return;
+    let problem = '';
     try {
       await work();
-      state.problem = '';
     } catch (error) {
-      state.problem = error instanceof Error ? error.message : 'it could not be drawn';
+      problem = error instanceof Error ? error.message : 'it could not be drawn';
     }
+    if (stage.value === on) state.problem = problem;
   }
   /** What is shown instead of what was asked for, on either side. */
   const notices = [new Set<string>(), new Set<string>()] as const;
@@ -192,6 +194,17 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     if (state.turning === '') on.turn((liking.light * Math.PI) / 180, (liking.object * Math.PI) / 180);
   }
 
+  /** What turns by itself, and whether time runs. */
+  function turn(): void {
+    const on = stage.value;
+    if (!on) return;
+    const speed = (liking.speed * Math.PI) / 180;
+    on.turningLight = state.turning === 'light' ? speed : 0;
+    on.turningObject = state.turning === 'object' ? speed : 0;
+    on.timeRuns = state.running;
+    on.touch();
+  }
+
   /** Put the model on the stage, or the shape that is liked. */
   function form(): void {
     const model = given.model.value;
@@ -202,30 +215,55 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
   }
 
   const watcher = new ResizeObserver(() => stage.value?.resize());
-  onMounted(() => {
-    if (!canvas.value) return;
+  function begin(on: HTMLCanvasElement, view: string | undefined): void {
     try {
-      stage.value = new Stage(canvas.value);
+      stage.value = new Stage(on);
     } catch {
       state.problem = 'this browser offers no WebGL 2';
       return;
     }
-    const on = stage.value;
-    on.onStir = () => (state.resting = false);
-    on.onFrame = (full, script) => {
+    const begun = stage.value;
+    begun.onStir = () => (state.resting = false);
+    begun.onFrame = (full, script) => {
       state.resting = full;
       state.frames++;
       state.script = script;
     };
     form();
-    if (liking.field !== on.eye.camera.fov) on.eye.field(liking.field);
-    if (told?.eye) on.eye.view = told.eye;
-    watcher.observe(canvas.value);
+    if (liking.field !== begun.eye.camera.fov) begun.eye.field(liking.field);
+    if (view) begun.eye.view = view;
     like();
     light();
+    if (look.level >= 0) begun.level(look.level);
+    if (state.turning || state.running) turn();
+  }
+  /** What a GPU held is gone when its driver starts anew, and comes again from what was asked for. */
+  let lostView: string | undefined;
+  function lost(event: Event): void {
+    // Otherwise it would not come back.
+    event.preventDefault();
+    lostView = stage.value?.eye.view;
+    stage.value?.end();
+    stage.value = null;
+    state.ready = false;
+    state.problem = 'the GPU was taken away from it; it is drawn again as soon as it is given back';
+  }
+  function restored(): void {
+    state.problem = '';
+    if (canvas.value) begin(canvas.value, lostView);
+  }
+  onMounted(() => {
+    const on = canvas.value;
+    if (!on) return;
+    on.addEventListener('webglcontextlost', lost);
+    on.addEventListener('webglcontextrestored', restored);
+    begin(on, told?.eye);
+    watcher.observe(on);
   });
   onBeforeUnmount(() => {
     watcher.disconnect();
+    canvas.value?.removeEventListener('webglcontextlost', lost);
+    canvas.value?.removeEventListener('webglcontextrestored', restored);
     stage.value?.end();
     stage.value = null;
   });
@@ -268,15 +306,11 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     () => {
       const on = stage.value;
       if (!on) return;
-      const speed = (liking.speed * Math.PI) / 180;
-      on.turningLight = state.turning === 'light' ? speed : 0;
-      on.turningObject = state.turning === 'object' ? speed : 0;
-      on.timeRuns = state.running;
+      turn();
       if (!state.turning) {
-        const degrees = (turn: number) => Math.round((turn * 180) / Math.PI) % 360;
+        const degrees = (angle: number) => Math.round((angle * 180) / Math.PI) % 360;
         Object.assign(liking, { light: degrees(on.turns.light), object: degrees(on.turns.object) });
       }
-      on.touch();
     },
   );
   return { stage, liking, environments, state, look };

@@ -153,7 +153,8 @@ class _Writing:
         if parameter.unit:
             held.setAttribute("uiunit", parameter.unit)
         if parameter.kind == "choice":
-            held.setAttribute("enum", ", ".join(parameter.choices))
+            # A comma parts the words (MaterialX 1.39 specification, Input elements), and nothing stands for one.
+            held.setAttribute("enum", ", ".join(word.replace(",", ";") for word in parameter.choices))
             held.setAttribute("enumvalues", ", ".join(map(str, range(len(parameter.choices)))))
         if parameter.kind == "number":
             ranges = {"uimin": parameter.hard_low, "uimax": parameter.hard_high}

@@ -68,7 +68,16 @@ def colours(*names: str) -> tuple[Slot, ...]:
     return tuple(Slot(name, "colour") for name in names)
 
 
+# Two normals that face each other have no middle: what has no length is straight up, in shaders as here.
+UP = np.array([0.0, 0.0, 1.0], np.float32)
+_NO_LENGTH = np.float32(1e-6)
+UNIT = """vec3 unit(vec3 vector) {
+  float size = length(vector);
+  return size > 1e-6 ? vector / size : vec3(0.0, 0.0, 1.0);
+}"""
+
+
 def unit(vector: Floats) -> Floats:
-    """Vectors (..., 3) at length 1."""
+    """Vectors (..., 3) at length 1; (0, 0, 1) for those that have none. The same as UNIT in GLSL."""
     length = np.sqrt((vector * vector).sum(axis=-1, keepdims=True))
-    return np.asarray(vector / np.maximum(length, np.float32(1e-6)), np.float32)
+    return np.asarray(np.where(length > _NO_LENGTH, vector / np.maximum(length, _NO_LENGTH), UP), np.float32)

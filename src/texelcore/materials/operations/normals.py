@@ -6,9 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from texelcore.materials.operations.declared import Floats, Operation, Slot, directions, numbers, unit
-
-_UP = np.array([0.0, 0.0, 1.0], np.float32)
+from texelcore.materials.operations.declared import UP, Floats, Operation, Slot, directions, numbers, unit
 
 
 def _strengthen(normal: Floats, strength: Floats) -> Floats:
@@ -27,7 +25,7 @@ def _turn(normal: Floats, degrees: Floats) -> Floats:
 
 
 def _reorient(base: Floats, detail: Floats) -> Floats:
-    t = base + _UP
+    t = base + UP
     u = detail * np.array([-1.0, -1.0, 1.0], np.float32)
     return unit(t * ((t * u).sum(-1, keepdims=True) / np.maximum(t[..., 2:], np.float32(1e-4))) - u)
 
@@ -46,7 +44,7 @@ def _mixed(a: Floats, b: Floats, share: Floats) -> Floats:
 
 _REORIENT = """vec3 reoriented(vec3 base, vec3 detail) {
   vec3 t = base + vec3(0.0, 0.0, 1.0), u = detail * vec3(-1.0, -1.0, 1.0);
-  return normalize(t * (dot(t, u) / max(t.z, 1e-4)) - u);
+  return unit(t * (dot(t, u) / max(t.z, 1e-4)) - u);
 }"""
 
 OPERATIONS = (
@@ -57,7 +55,7 @@ OPERATIONS = (
         (*directions("normal"), *numbers(strength=1.0)),
         "direction",
         _strengthen,
-        "return normalize(normal * vec3(strength, strength, 1.0));",
+        "return unit(normal * vec3(strength, strength, 1.0));",
     ),
     Operation(
         "flip",
@@ -85,7 +83,7 @@ OPERATIONS = (
         (*directions("a", "b"), *numbers(share=0.5)),
         "direction",
         _mixed,
-        "return normalize(mix(a, b, share));",
+        "return unit(mix(a, b, share));",
     ),
     Operation(
         "reorient",
@@ -104,7 +102,7 @@ OPERATIONS = (
         directions("base", "detail"),
         "direction",
         _whiteout,
-        "return normalize(vec3(base.xy + detail.xy, base.z * detail.z));",
+        "return unit(vec3(base.xy + detail.xy, base.z * detail.z));",
     ),
     Operation(
         "detail_normal",
@@ -113,7 +111,7 @@ OPERATIONS = (
         (*directions("base", "detail"), *numbers(strength=1.0)),
         "direction",
         _detail,
-        "return reoriented(base, normalize(detail * vec3(strength, strength, 1.0)));",
+        "return reoriented(base, unit(detail * vec3(strength, strength, 1.0)));",
         (_REORIENT,),
     ),
     Operation(

@@ -123,7 +123,7 @@ OPERATIONS = (
         """vec2 across = vec2(apart, 0.0), down = vec2(0.0, apart);
   float slope_x = READ(place + across) - READ(place - across), slope_y = READ(place + down) - READ(place - down);
   float steep = strength / max(2.0 * apart, 1e-6);
-  return normalize(vec3(-slope_x * steep, slope_y * steep, 1.0));""",
+  return unit(vec3(-slope_x * steep, slope_y * steep, 1.0));""",
     ),
 )
 # How often each reads its texture.

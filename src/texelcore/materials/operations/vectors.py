@@ -91,7 +91,7 @@ OPERATIONS = (
         (Slot("a", "three"),),
         "direction",
         unit,
-        "return a / max(length(a), 1e-6);",
+        "return unit(a);",
     ),
     Operation(
         "as_numbers", "as numbers", "a direction as three plain numbers", directions("a"), "three", lambda a: a, "return a;"
