@@ -44,7 +44,7 @@ class GltfFile:
         for what is not there, does not fit its buffer, is sparse or packed, or lies in another file."""
         required = self.described.get("extensionsRequired")
         for extension in required if isinstance(required, list) else ():
-            if extension in _PACKED:
+            if isinstance(extension, str) and extension in _PACKED:
                 said = f"has its meshes packed by {_PACKED[extension]} ({extension}), which is not read here."
                 raise TexelError(self.name, said, "Export it without.")
         try:
