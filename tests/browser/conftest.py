@@ -95,6 +95,8 @@ def running(database: str, data: Path) -> Iterator[str]:
     depot_port = free_port(0)
     environment |= {"FAIRTEXEL_DEPOT_URL": f"http://127.0.0.1:{depot_port}", "FAIRTEXEL_DEPOT_KEY": DEPOT_KEY}
     serve = ["gunicorn", "texelweb.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "6", "--log-level", "error"]
+    # Connections are kept longer than any test pauses: one that is closed as it is used again is an error of its own.
+    serve += ["--keep-alive", "120"]
     work = ["texelweb", "work", "--concurrency", "1"]
     depot = ["gunicorn", "texeldepot.server:app()", "--bind", f"127.0.0.1:{depot_port}", "--threads", "4"]
     processes = [
