@@ -120,12 +120,17 @@ class Site:
             return self.kept[path][1]
 
     def put(self, path: str, name: str, body: bytes) -> Any:
-        """Send one file as a form."""
+        """Send one file of an arrival, under the path that it had."""
+        return self.form(path, {"path": name}, ("upload", body))
+
+    def form(self, path: str, fields: dict[str, str], file: tuple[str, bytes] | None = None) -> Any:
+        """Send a form, with a file where there is one: its name and bytes."""
         edge = uuid.uuid4().hex
         part = f'--{edge}\r\nContent-Disposition: form-data; name="'
-        head = f'{part}path"\r\n\r\n{name}\r\n{part}file"; filename="upload"\r\n\r\n'.encode()
-        whole = head + body + f"\r\n--{edge}--\r\n".encode()
-        return self.ask("POST", path, whole, f"multipart/form-data; boundary={edge}")
+        whole = "".join(f'{part}{name}"\r\n\r\n{value}\r\n' for name, value in fields.items()).encode()
+        if file:
+            whole += f'{part}file"; filename="{file[0]}"\r\n\r\n'.encode() + file[1] + b"\r\n"
+        return self.ask("POST", path, whole + f"--{edge}--\r\n".encode(), f"multipart/form-data; boundary={edge}")
 
 
 def measure(site: Site) -> None:

@@ -1,11 +1,15 @@
 """Kill worker, server, database or helper at random while an installation is worked on, and check what is left.
 
-    bench/kill [--kills 50] [--seed 1]
+    bench/kill [--kills 60] [--seed 1] [--full-disk]
 
 An installation of its own, in a folder that is removed at the end: database, server and two workers. Somebody uploads and sorts,
-builds, proves, delivers and renames without pause; at a random moment one process is killed with signal 9 and started
-again. At the end all jobs must have ended within two minutes, every byte that was acknowledged must be there whole, and tidying
+builds, proves, delivers, renames, flattens variants, changes targets, works on many sets at once and takes the project's
+document in, without pause; at a random moment one process is killed with signal 9 and started again, helpers that decode among
+them. At the end all jobs must have ended within two minutes, every byte that was acknowledged must be there whole, and tidying
 must leave nothing that no row knows.
+
+With --full-disk its files lie on a small file system (root alone can make one), which is filled up before the killing, worked on
+while nothing more fits, and given room again: what was refused then must work after it.
 """
 
 from __future__ import annotations
@@ -39,10 +43,12 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tools"))
 from arrivals import Site
 from postgres import Server, ServerError, ends_with_us, free_port
 
-PROJECT, TARGET = "tidewheel", "millrace-handheld"
+PROJECT, TARGET, OTHER_TARGET = "tidewheel", "millrace-handheld", "orbit-desktop"
 TARGETS_OF_KILLS = ("worker", "server", "database", "helper")
 SECONDS_TO_END, SECONDS_TO_ANSWER = 120, 60
 EDGE = 192
+# Room for the demo world and what an hour of work makes of it.
+SMALL_DISK = 1 << 30
 
 
 class Installation:
@@ -81,7 +87,9 @@ class Installation:
                 raise ServerError("The database's port was taken by somebody else.")
             return what
         if what == "helper":
-            helpers = [pid for name in ("worker", "worker 2") for pid in _children(self.children[name].pid)]
+            workers = [self.children[name].pid for name in ("worker", "worker 2")]
+            # The server's helpers are children of its own workers.
+            helpers = [pid for parent in (*workers, *_children(self.children["server"].pid)) for pid in _children(parent)]
             if not helpers:
                 return ""
             _kill(chance.choice(helpers))
@@ -147,6 +155,60 @@ def _kill(pid: int) -> None:
         os.kill(pid, signal.SIGKILL)
 
 
+@contextlib.contextmanager
+def small_disk(folder: Path, bytes_there: int) -> Iterator[None]:
+    """A file system of so many bytes at a folder, while it is needed. Raises where one cannot be made: root alone can."""
+    folder.mkdir()
+    subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={bytes_there}", "tmpfs", str(folder)], check=True)
+    try:
+        yield
+    finally:
+        subprocess.run(["umount", "--lazy", str(folder)], check=True)
+
+
+def fill_up(person: Person, installation: Installation, data: Path) -> int:
+    """Work while nothing more fits on the disk, and again when there is room. Gives how many things were not as they must be:
+    what does not fit is refused in words (507), jobs fail in words, and all of it can be done afterwards."""
+    wrong = 0
+    filler = data / "filler"
+    with filler.open("wb") as file, contextlib.suppress(OSError):
+        while True:
+            file.write(b"\0" * 65536)
+            file.flush()
+    site = Site(person.address)
+    chosen = site.ask("GET", f"/projects/{PROJECT}/board")["sets"][0]["id"]
+    body = json.dumps({"target": TARGET}).encode()
+
+    def attempts() -> Iterator[str]:
+        """Upload, build and deliver, each on its own: what came of it."""
+        rng = np.random.default_rng(5)
+        arrival = site.ask("POST", f"/projects/{PROJECT}/arrivals")["id"]
+        for act in (
+            lambda: site.put(f"/arrivals/{arrival}/files", "late/late_albedo.png", _png(rng, 3)),
+            lambda: site.ask("POST", f"/sets/{chosen}/proofs", body),
+            lambda: site.ask(
+                "POST", f"/projects/{PROJECT}/deliveries", json.dumps({"targets": [TARGET], "sets": [chosen]}).encode()
+            ),
+        ):
+            before = {job["id"] for job in site.ask("GET", f"/projects/{PROJECT}/jobs")}
+            try:
+                act()
+            except urllib.error.HTTPError as error:
+                yield f"{error.code} {json.loads(error.read()).get('problem', '')}"
+                continue
+            ended = [job for job in _wait_for_the_end(person, installation) if job["id"] not in before]
+            yield ", ".join(f"{job['state']} {job['problem']}" for job in ended) or "done"
+
+    for tried in attempts():
+        print("  with no room:", tried)
+        wrong += not (tried.startswith("507") or "full" in tried)
+    filler.unlink()
+    for tried in attempts():
+        print("  with room again:", tried)
+        wrong += not tried.startswith("done")
+    return wrong
+
+
 class Person:
     """Works on, whatever is killed: what was not acknowledged is asked again."""
 
@@ -155,6 +217,7 @@ class Person:
         self.site: Site | None = None
         self.acknowledged: dict[str, str] = {}
         self.refused = Counter[str]()
+        self.done = Counter[str]()
         self.number = 0
 
     def ask(self, send: Callable[[Site], Any]) -> Any:
@@ -192,21 +255,77 @@ class Person:
         self.acknowledged |= {sha256(body).hexdigest(): f"{name}_{word}" for word, body in maps.items()}
 
     def work(self) -> None:
-        """Build, prove and deliver one set, or rename by the house's rules, without waiting for how it ends."""
-        sets = self.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/board"))["sets"]
-        what = self.chance.choice(("builds", "proofs", "deliveries", "renames"))
-        ready = [entry for entry in sets if entry["proved"]] if what == "deliveries" else sets
-        chosen = self.chance.choice(ready or sets)["id"]
-        if what == "renames":
-            stamp = self.ask(lambda site: site.ask("GET", f"/projects/{PROJECT}/renames"))["stamp"]
-            body = json.dumps({"stamp": stamp}).encode()
-            self.ask(lambda site: site.ask("POST", f"/projects/{PROJECT}/renames", body))
-        elif what == "deliveries":
-            body = json.dumps({"targets": [TARGET], "sets": [chosen]}).encode()
-            self.ask(lambda site: site.ask("POST", f"/projects/{PROJECT}/deliveries", body))
+        """One act on one set or on the project, without waiting for how it ends."""
+        act = self.chance.choice(ACTS)
+        self.done[act.__name__] += 1
+        act(self)
+
+    def build(self) -> None:
+        """Build one set."""
+        self._post(f"/sets/{self._set()}/builds", {"target": TARGET})
+
+    def prove(self) -> None:
+        """Prove one set."""
+        self._post(f"/sets/{self._set()}/proofs", {"target": TARGET})
+
+    def deliver(self) -> None:
+        """Deliver one set, of those that are proved where there are any."""
+        self._post(f"/projects/{PROJECT}/deliveries", {"targets": [TARGET], "sets": [self._set(proved=True)]})
+
+    def rename(self) -> None:
+        """Rename by the house's rules."""
+        if plan := self._get(f"/projects/{PROJECT}/renames"):
+            self._post(f"/projects/{PROJECT}/renames", {"stamp": plan["stamp"]})
+
+    def flatten(self) -> None:
+        """Flatten one of the demo's variants into a set, under one of two names."""
+        variants = self._get(f"/projects/{PROJECT}/variants") or []
+        if variants:
+            chosen = self.chance.choice(variants)["id"]
+            edge, name = self.chance.choice((512, 1024)), self.chance.choice(("Flat", "Flatter"))
+            self.ask(lambda site: site.form(f"/variants/{chosen}/flattenings", {"name": name, "edge": str(edge)}))
+
+    def change_targets(self) -> None:
+        """Take another target into the project for all its sets, or give it up again."""
+        taken = {pin["name"] for pin in (self._get(f"/projects/{PROJECT}/targets") or {"targets": []})["targets"]}
+        path = f"/projects/{PROJECT}/targets/{OTHER_TARGET}"
+        if OTHER_TARGET in taken:
+            self.ask(lambda site: site.ask("DELETE", path))
         else:
-            body = json.dumps({"target": TARGET}).encode()
-            self.ask(lambda site: site.ask("POST", f"/sets/{chosen}/{what}", body))
+            self.ask(lambda site: site.ask("PUT", path, json.dumps({"for_all": True}).encode()))
+
+    def work_on_many(self) -> None:
+        """Build, prove or deliver all sets at once."""
+        self._post(f"/projects/{PROJECT}/bulk", {"action": self.chance.choice(("build", "prove", "deliver"))})
+
+    def take_document(self) -> None:
+        """Take the project's own document in, as it was a moment ago."""
+        document = self.ask(lambda site: site.fetch("GET", f"/projects/{PROJECT}/document"))
+        if document:
+            self.ask(lambda site: site.form(f"/projects/{PROJECT}/document", {}, ("project.json", document)))
+
+    def look(self) -> None:
+        """Open the pictures of a few files at once, which the server has its helpers decode."""
+        lines = (self._get(f"/projects/{PROJECT}/maps?limit=100") or {"lines": []})["lines"]
+        for line in self.chance.sample(lines, min(3, len(lines))):
+            self.ask(lambda site, line=line: site.fetch("GET", f"/files/{line['id']}/picture?size=whole") and None)
+
+    def _get(self, path: str) -> Any:
+        return self.ask(lambda site: site.ask("GET", path))
+
+    def _post(self, path: str, body: dict[str, Any]) -> None:
+        self.ask(lambda site: site.ask("POST", path, json.dumps(body).encode()))
+
+    def _set(self, proved: bool = False) -> int:
+        sets = self._get(f"/projects/{PROJECT}/board")["sets"]
+        ready = [entry for entry in sets if entry["proved"]] if proved else sets
+        return int(self.chance.choice(ready or sets)["id"])
+
+
+ACTS = (
+    *(Person.build, Person.prove, Person.deliver, Person.rename, Person.flatten),
+    *(Person.change_targets, Person.work_on_many, Person.take_document, Person.look),
+)
 
 
 def _png(rng: np.random.Generator, channels: int) -> bytes:
@@ -242,15 +361,20 @@ def working(person: Person) -> Iterator[list[BaseException]]:
 def main() -> int:
     """Kill, wait, check, report. Ends with 1 when anything is not as it must be."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--kills", type=int, default=50)
+    parser.add_argument("--kills", type=int, default=60)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--full-disk", action="store_true")
     options = parser.parse_args()
     chance = random.Random(options.seed)
     folder = Path(tempfile.mkdtemp(prefix="fairtexel-kill-"))
     folder.chmod(0o755)
+    disk = contextlib.ExitStack()
+    if options.full_disk:
+        disk.enter_context(small_disk(folder / "data", SMALL_DISK))
     installation = Installation(folder)
     try:
         person = Person(f"http://127.0.0.1:{installation.port}", random.Random(options.seed + 1))
+        wrong = fill_up(person, installation, folder / "data") if options.full_disk else 0
         killed = Counter[str]()
         with working(person) as failed:
             while killed.total() < options.kills and not failed:
@@ -266,10 +390,11 @@ def main() -> int:
         jobs = _wait_for_the_end(person, installation)
         print(f"all jobs ended {time.monotonic() - began:.0f} s after the last kill, of {SECONDS_TO_END} s")
         os.environ.update(installation.environment)
-        wrong = _check(person, jobs)
+        wrong += _check(person, jobs)
         return 1 if wrong or failed else 0
     finally:
         installation.stop()
+        disk.close()
         shutil.rmtree(folder, ignore_errors=True)
 
 
@@ -319,7 +444,8 @@ def _check(person: Person, jobs: list[dict[str, Any]]) -> int:
     )
     print(f"stored files: {stored}, damaged {len(broken)}, without a row {stray}; tidied {swept.counts}, a second time {again}")
     print(f"deliveries: {Delivery.objects.exclude(manifest_json=None).count()}, not whole {len(incomplete)}; stuck jobs: {stuck}")
-    print("refused:", dict(person.refused.most_common(5)))
+    print("acts:", dict(person.done))
+    print("refused:", dict(person.refused.most_common(12)))
     return stuck + len(lost) + len(broken) + len(incomplete) + stray + again
 
 

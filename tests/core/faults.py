@@ -158,6 +158,8 @@ ANYWHERE: dict[str, Edit] = {
     "damaged at an edge": damaged(0.5, (0.02, 0.9)),
     "half gone": half_gone,
     "grained": grained(20),
+    "a little grained": grained(6),
+    "of sixteen steps": through(lambda values: np.round(values * 15) / 15, slice(None)),
     "black": lambda stored: stored * 0,
 }
 NORMALS: dict[str, Edit] = {
@@ -166,12 +168,15 @@ NORMALS: dict[str, Edit] = {
     "axes swapped": swapped(1, 0),
     "flat": through(lambda values: values * 0 + 0.5, slice(0, 2)),
     "of half strength": strength(0.5),
+    "of nine tenths of its strength": strength(0.9),
     "of double strength": strength(2),
     "read as sRGB": through(to_linear, slice(0, 2)),
 }
 COLOURS: dict[str, Edit] = {
     "decoded once too often": through(to_linear),
     "encoded once too often": through(to_srgb),
+    "encoded by a pure power": through(lambda values: to_linear(values) ** (1 / 2.2)),
+    "decoded by a pure power": through(lambda values: to_srgb(values**2.2)),
     "a tenth too bright": through(lambda values: values * 1.1),
     "a tenth too dark": through(lambda values: values * 0.9),
     "red and blue swapped": swapped(2, 1, 0),

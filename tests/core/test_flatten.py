@@ -13,9 +13,12 @@ from hypothesis import strategies as st
 from PIL import Image as Pillow
 
 from texelcore.evidence.facts import facts_of
-from texelcore.materials.evaluate import neutral
+from texelcore.materials.evaluate import neutral, picture_sampler
 from texelcore.materials.flatten import FlatMap, flat_ledger, flat_maps, write_flat
+from texelcore.materials.gltf import bake
 from texelcore.materials.kinds import SURFACE_KINDS
+from texelcore.materials.masters import shipped_masters
+from texelcore.materials.typing import check_master
 from texelcore.surface.ledger import row_problem
 
 Floats = np.ndarray[Any, np.dtype[np.float32]]
@@ -83,6 +86,18 @@ def test_what_is_whole_or_dark_everywhere_makes_no_map_and_strength_is_kept(tmp_
     bright = by_property(flat_maps(surface(emissive=glow * 40)))["emissive"]
     assert (bright.file_format, bright.encoding) == ("exr", "linear") and bright.file_name("oak") == "oak_emissive.exr"
     assert np.abs(stored(bright, tmp_path) - glow * 40).max() < 0.02
+
+
+def test_a_ground_that_is_blended_by_height_keeps_one(tmp_path: Path) -> None:
+    """What the fill covers has the fill's height, in steps of sixteen bits: of eight they would be seen in the light."""
+    master = check_master(shipped_masters()["height-blended-ground"])
+    ramp = np.linspace(0.1, 0.9, 64, dtype=np.float32)[None, :].repeat(4, 0)
+    samplers = {"base height map": picture_sampler(ramp), "fill height map": picture_sampler(np.full((4, 4), 0.4003, np.float32))}
+    bare, covered = (bake(master, {"fill level": level}, samplers, 64, 4) for level in (0.0, 1.0))
+    for baked, meant in ((bare, ramp), (covered, 0.4003)):
+        height = by_property(flat_maps(baked))["height"]
+        assert np.abs(stored(height, tmp_path)[..., 0] - meant).max() < 0.51 / 65535 + 1e-6
+    assert "height" not in by_property(flat_maps(surface()))
 
 
 def test_the_ledger_says_what_was_written_and_nothing_is_guessed(tmp_path: Path) -> None:

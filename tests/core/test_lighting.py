@@ -19,7 +19,7 @@ from texelcore.lighting.cubes import (
 )
 from texelcore.lighting.environments import ENVIRONMENTS, Environment, directions, facing, painted, solid_angles
 from texelcore.lighting.formulas import albedo_parts, distribution, half_vectors, reflected, visibility
-from texelcore.lighting.lit import Lit, lit_picture, toned
+from texelcore.lighting.lit import Lit, scattered, lit_picture, reflection, toned
 from texelcore.materials.stage import coarse, coarsened, lit_surface, look_stamp, missed, plan_stage, stage_pixels
 from texelcore.pixels.image import Image
 from texelcore.surface.files import FileFacts
@@ -82,6 +82,55 @@ def test_light_goes_both_ways_alike_and_none_is_made(seed: int, roughness: float
     ones = np.ones(len(along))
     total = reflected(parts[0], metallic * ones, max(roughness, 0.5) * ones, parts[1], parts[2], along).sum(0) * each
     assert (total < 1.01).all()
+
+
+def unit(vectors: np.ndarray) -> np.ndarray:
+    return np.asarray(vectors / np.linalg.norm(vectors, axis=-1, keepdims=True))
+
+
+@pytest.mark.parametrize(("roughness", "place"), [(0.5, 0.135), (0.7, 0.12), (0.9, 0.085)])
+def test_rough_metals_in_every_environment_are_the_sum_over_it(roughness: float, place: float) -> None:
+    """One read of a prefiltered environment against the sum over every direction of it (glTF 2.0, appendix B.2), from eyes all
+    around. `place` is how far they are apart in one place, on the mean of all four: with three's own turning a third more."""
+    rng, height = np.random.default_rng(2), 40
+    eyes = unit(np.array([[0.9, 0.0, 0.4], [-0.7, 0.35, 0.6], [0.2, 0.1, -1.0], [-0.4, 0.5, -0.7]]))
+    normal = unit(rng.normal(size=(4, 60, 3)))
+    seen = (normal * eyes[:, None]).sum(-1) > 0.2
+    normal, view = normal[seen], np.broadcast_to(eyes[:, None], normal.shape)[seen]
+    along, base = directions(height).reshape(-1, 3), np.full(3, 0.7)
+    ones = np.ones(len(along))
+    sent = np.stack(
+        [
+            reflected(np.tile(base, (len(along), 1)), ones, roughness * ones, up, eye, along)
+            for up, eye in zip(normal, view, strict=True)
+        ]
+    )
+    rough = np.full(len(normal), roughness)
+    share = (albedo_parts(rough, (normal * view).sum(-1)) * [0.7, 1.0]).sum(-1)[..., None]
+    apart = []
+    for environment in ENVIRONMENTS:
+        power = (
+            painted(environment, 2 * height).reshape(height, 2, 2 * height, 2, 3).mean((1, 3)) * solid_angles(height)[..., None]
+        )
+        meant = np.einsum("ndc,dc->nc", sent, power.reshape(-1, 3))
+        found = shipped_cube(environment.name).at(reflection(normal, view, rough), rough) * share
+        assert abs(found.sum() / meant.sum() - 1) < 0.08, environment.name
+        apart.append((np.abs(found - meant) / meant).mean())
+    assert np.mean(apart) < place, apart
+
+
+@pytest.mark.parametrize("roughness", [0.6, 0.8, 0.9])
+def test_light_between_microfacets_is_the_series_of_its_bounces(roughness: float) -> None:
+    """Kulla and Conty 2017 (from memory): what bounces on leaves as the average does, F E (1 − E) / (1 − F (1 − E)) of it."""
+    nodes, weights = np.polynomial.legendre.leggauss(24)
+    cosines = (nodes + 1) / 2
+    share = albedo_parts(np.full(24, roughness), cosines).sum(-1)
+    average = float((share * cosines * weights).sum())
+    once, again = scattered(np.full((24, 1), 0.7), *np.moveaxis(albedo_parts(np.full(24, roughness), cosines), -1, 0)[..., None])
+    bounced = 0.7 + 0.3 / 21
+    series = bounced**2 * average / (1 - bounced * (1 - average)) * (1 - share)
+    sent = (once + again)[:, 0] * cosines * weights
+    assert sent.sum() == pytest.approx((once[:, 0] * cosines * weights).sum() + (series * cosines * weights).sum(), rel=0.02)
 
 
 @given(arrays.arrays(np.float32, (20, 3), elements=st.floats(0, 60000, width=32)))

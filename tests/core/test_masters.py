@@ -17,7 +17,7 @@ from texelcore.materials.binding import bind, one_set
 from texelcore.materials.document import Master, OpacityUse, Variant, values_of
 from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.gltf import bake, export_glb
-from texelcore.materials.kinds import EXTENDED_KINDS, SURFACE_KINDS
+from texelcore.materials.kinds import SURFACE_KINDS
 from texelcore.materials.masters import shipped_masters
 from texelcore.materials.placing import Placement, placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
@@ -260,7 +260,7 @@ def test_what_ships_is_the_same_in_every_process() -> None:
 def test_every_shipped_master_can_be_baked_into_gltf(master: Master) -> None:
     """What a master gives nothing of is neutral: the file says all that glTF asks for."""
     surface = bake(check_master(master), {}, {}, 8, 8)
-    assert {*SURFACE_KINDS, *(set(EXTENDED_KINDS) & set(master.surface))} == set(surface)
+    assert {*SURFACE_KINDS, *master.surface} == set(surface)
     assert "emissive" in master.surface or not surface["emissive"].any()
     assert export_glb(master.title, surface, BLENDED)[:4] == b"glTF"
 

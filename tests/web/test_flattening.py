@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from django.core.files.storage import default_storage
+from django.utils import timezone
 from PIL import Image as Pillow
 
 from tests.core.test_meshes import CORNERS, glb
@@ -150,3 +151,21 @@ def test_what_maps_have_no_place_for_is_said_in_the_ledger(artist: Caller, two: 
     made = flatten(artist, variant["id"], "Wet flat", 512)
     why = artist.get(f"/sets/{made['set_id']}")["lines"][0]["row"]["why"]
     assert "without clear coat" in why
+
+
+def test_new_paint_is_flattened_though_a_job_of_that_name_runs_already(artist: Caller, two: tuple[int, int]) -> None:
+    """One that runs has begun with the old paint: it is as good for the same again, and not for another."""
+    door, planter = two
+    variant = ground(artist, door, planter)["id"]
+
+    def ask(*paint: list[float]) -> str:
+        form = {"name": "Deck", "edge": 512, "file": io.BytesIO(quad(*paint))}
+        return str(artist.client.post(f"/api/variants/{variant}/flattenings", form).json()["id"])
+
+    first = ask(RED, RED, RED, RED)
+    Job.objects.filter(pk=first).update(state=Job.State.RUNNING, beat=timezone.now())
+    assert ask(RED, RED, RED, RED) == first
+    second = ask(BARE, BARE, BARE, BARE)
+    assert second != first
+    # That one waits still, and takes up whatever is asked for until it begins.
+    assert ask(RED, BARE, RED, BARE) == second and ask(RED, BARE, RED, BARE) == second

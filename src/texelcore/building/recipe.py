@@ -44,7 +44,7 @@ class Fit(Document):
 
 Step = Conversion | Fit
 # Raised when an operation or a writer changes the bytes that it makes, so that content keys change with it.
-OPERATIONS_VERSION = 2
+OPERATIONS_VERSION = 3
 
 
 Meant = Literal["light", "direction", "number", "mask"]

@@ -21,7 +21,7 @@ from texelcore.pixels.values import top_of
 from texelcore.surface.storage import Storage, TextureFormat
 
 # Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
-ENCODER_VERSION = 4
+ENCODER_VERSION = 5
 # Texels in a run that one thread encodes at a time: about a tenth of a second of BC7.
 RUN_TEXELS = 1 << 17
 # How many runs each thread may be behind.

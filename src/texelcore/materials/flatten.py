@@ -1,6 +1,6 @@
 """A variant flattened into maps: its layers, masks and paint become one plain surface, as source files of a set of its own.
 
-Maps are canonical: base colour and emissive encoded as sRGB, normals +Y with 16 bits, all else linear.
+Maps are canonical: base colour and emissive encoded as sRGB, normals +Y and height with 16 bits, all else linear.
 """
 
 from __future__ import annotations
@@ -40,12 +40,15 @@ class FlatMap:
 
 def flat_maps(surface: Mapping[str, Floats]) -> list[FlatMap]:
     """The maps of a baked surface, as `gltf.bake` gives it. Opacity that is whole, and emissive that is dark everywhere, make
-    none; nor does what no set has a place for. Emissive above 1 keeps its strength, as half floats."""
+    none; nor does what no set has a place for. Height makes one where the master gives it. Emissive above 1 keeps its strength,
+    as half floats."""
     found = [_map(key, surface[key]) for key in ("base_colour", "normal", "roughness", "metallic", "occlusion")]
     if float(surface["opacity"].min()) < 1:
         found.append(_map("opacity", surface["opacity"]))
     if float(surface["emissive"].max()) > 0:
         found.append(_map("emissive", surface["emissive"]))
+    if "height" in surface:
+        found.append(_map("height", surface["height"]))
     return found
 
 
@@ -57,7 +60,8 @@ def _map(key: str, values: Floats) -> FlatMap:
         return FlatMap(key, Image.of(as_stored(encoded, "u8")), "srgb", "png")
     if key == "normal":
         return FlatMap(key, Image.of(as_stored(values * 0.5 + 0.5, "u16")), "linear", "png")
-    return FlatMap(key, Image.of(as_stored(np.clip(values, 0, 1), "u8")), "linear", "png")
+    # Steps of eight bits are seen in a height: it is moved by, and lit by its slopes.
+    return FlatMap(key, Image.of(as_stored(np.clip(values, 0, 1), "u16" if key == "height" else "u8")), "linear", "png")
 
 
 def write_flat(entry: FlatMap, destination: Path) -> None:

@@ -25,7 +25,9 @@ EXTENDED_KINDS: dict[str, ValueKind] = {
     **{"specular_level": "number", "index_of_refraction": "number"},
     **{"anisotropy": "number", "anisotropy_rotation": "number"},
 }
-GIVEN_KINDS: dict[str, ValueKind] = SURFACE_KINDS | EXTENDED_KINDS
+# What light does not ask for: it is for whoever flattens a variant into the maps of a set, or connects it in MaterialX.
+RELIEF_KINDS: dict[str, ValueKind] = {"height": "number"}
+GIVEN_KINDS: dict[str, ValueKind] = SURFACE_KINDS | EXTENDED_KINDS | RELIEF_KINDS
 KIND_WORDS: Mapping[str, str] = {
     "number": "number",
     "two": "pair of numbers",

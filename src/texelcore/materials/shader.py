@@ -20,7 +20,7 @@ from texelcore.materials.document import (
     values_of,
 )
 from texelcore.materials.evaluate import neutral, stand_in
-from texelcore.materials.kinds import EXTENDED_KINDS, SURFACE_KINDS, texture_kind
+from texelcore.materials.kinds import EXTENDED_KINDS, RELIEF_KINDS, SURFACE_KINDS, texture_kind
 from texelcore.materials.operations import Operation, Slot
 from texelcore.materials.operations.declared import UNIT
 from texelcore.materials.strands import CheckedStrand
@@ -100,7 +100,7 @@ def shader_text(checked: CheckedMaster, bindings: Bindings, own: Mapping[str, Va
     uniforms = (*(_uniform(entry) for entry in master.parameters if not entry.structural), *_constant_uniforms(master))
     mesh = checked.mesh_inputs()
     extended = tuple(key for key in EXTENDED_KINDS if key in master.surface)
-    given: dict[str, ValueKind] = SURFACE_KINDS | {key: EXTENDED_KINDS[key] for key in extended}
+    given = SURFACE_KINDS | {key: kind for key, kind in (EXTENDED_KINDS | RELIEF_KINDS).items() if key in master.surface}
     shown = tuple(step.strand.name for step in checked.steps) if rows else ()
     values = values_of(master, own or {})
     lines = ["#ifndef DATA_AT", "#define DATA_AT(source, place) texture(source, place)", "#endif", "struct Surface {"]

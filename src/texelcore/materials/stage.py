@@ -39,7 +39,7 @@ from texelcore.targets.helpers import with_masks
 
 Floats = NDArray[np.floating]
 # Raised when lit pictures change, so that old ones are not shown for new.
-LIT_VERSION = 4
+LIT_VERSION = 5
 # The longest edge of a picture for the stage, and of those that a small lit picture is made of.
 STAGE_EDGE, SMALL_EDGE = 2048, 256
 # Height moves points and rays: finer than this nobody sees it, and 16 bits a texel are sent as they are.

@@ -20,6 +20,7 @@ from texelcore.materials.binding import SetMaps
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.prove import proof_key
 from texelcore.proof.tolerances import judge
+from texelcore.surface.documents import packed_tight
 from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
@@ -134,6 +135,7 @@ def _judge_one(
     plan = plan_build(ledger, target, files, project.code, texture_set.code)
     findings = (*check_set(ledger, files, target, plan, rules.checks), *check_house(rules, ledger, files, project.code, plan))
     keys = {planned.key: proof_key(planned) for planned in plan.outputs if planned.content_key}
+    packed_tight((ledger, files, plan, findings))
     return Judged(ledger, files, plan, findings, keys)
 
 

@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 // A document while it is written: whatever is typed, taken back, slow, away or overtaken, what is kept last is what is shown.
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
+import { flushPromises, mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
 import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
@@ -17,7 +17,6 @@ interface Written {
 }
 type Kept = Draft<string>;
 const LONG = 60_000;
-enableAutoUnmount(afterEach);
 beforeEach(() => void vi.useFakeTimers());
 afterEach(() => void vi.useRealTimers());
 

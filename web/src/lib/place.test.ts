@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // The place on a page is kept: how far it was scrolled, and where the keyboard is.
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { flushPromises, mount } from '@vue/test-utils';
+import { beforeEach, describe, expect, it } from 'vitest';
 import { defineComponent, nextTick, ref, type Ref } from 'vue';
 import { createMemoryHistory, createRouter, RouterView } from 'vue-router';
 
@@ -11,7 +11,6 @@ import { movedKinds, SHOWS, waitsForProof } from './live';
 import { vRove } from './roving';
 import { forgetAhead, vKeepScroll } from './scroll';
 
-enableAutoUnmount(afterEach);
 beforeEach(() => {
   sessionStorage.clear();
   // The test's window draws nothing: what is on the page counts as seen.

@@ -1,7 +1,6 @@
 // @vitest-environment happy-dom
 // The pages of bringing in and naming, against a server made of answers: what they show, ask and forbid.
-import { enableAutoUnmount } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, asked, begin, changes, press, visit } from '@/tests/harness';
 import { RULES } from '@/tests/rules';
@@ -17,7 +16,6 @@ vi.mock('@/api/client', async (original) =>
   (await import('@/tests/harness')).fakeClient(original as () => Promise<object>),
 );
 vi.mock('@tanstack/vue-virtual', async () => (await import('@/tests/harness')).everyRow);
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const P = '/api/projects/{slug}';

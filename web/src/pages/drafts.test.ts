@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 // What is written in a document stays, whatever is in the way of its saving: a server that is away, a reload, more typing.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
+import { flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
@@ -9,7 +9,6 @@ import { TOLERANCES } from '@/tests/rules';
 import TolerancesPage from './TolerancesPage.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 afterEach(() => vi.useRealTimers());
 
 const PATH = '/api/projects/{slug}/tolerances';

@@ -1,7 +1,6 @@
 // @vitest-environment happy-dom
 // The pages around dressing and delivering, against a server made of answers.
-import { enableAutoUnmount } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
 import { TOLERANCES } from '@/tests/rules';
@@ -14,7 +13,6 @@ import TolerancesPage from './TolerancesPage.vue';
 vi.mock('@/api/client', async (original) =>
   (await import('@/tests/harness')).fakeClient(original as () => Promise<object>),
 );
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const P = '/api/projects/{slug}';

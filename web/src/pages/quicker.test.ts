@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // Somebody else was quicker: what they did is fetched, and one's own change is sent again with what was seen then.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
 import { RULES, TOLERANCES } from '@/tests/rules';
@@ -11,7 +11,6 @@ import RulesPage from './RulesPage.vue';
 import TolerancesPage from './TolerancesPage.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const P = '/api/projects/{slug}';

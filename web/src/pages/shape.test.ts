@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // What becomes of a whole set, and of what the studio keeps: what is asked for, and what cannot be asked for by mistake.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, type Component } from 'vue';
 
 import SetShape from '@/parts/SetShape.vue';
@@ -9,7 +9,6 @@ import SpacePart from '@/parts/SpacePart.vue';
 import { answers, begin, changes, press, visit } from '@/tests/harness';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const part = (component: Component, props: object): Component =>

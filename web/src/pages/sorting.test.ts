@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // Somebody else's files: the table of endings, answers for some of a class, checks and their presets, sets by folder.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { piecesOf } from '@/lib/format';
 import EndingsTable from '@/parts/EndingsTable.vue';
@@ -11,7 +11,6 @@ import { answers, asked, begin, changes, press, visit } from '@/tests/harness';
 import ChecksPage from './ChecksPage.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const file = (id: number, name: string) => ({

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // A studio's people, record and many sets: what pages ask for, and what they say of the answers.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, type Component } from 'vue';
 
 import BulkLine from '@/parts/BulkLine.vue';
@@ -13,7 +13,6 @@ import type { StepView } from '@/api/steps';
 import { Refusal, answers, asked, begin, changes, press, visit } from '@/tests/harness';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const P = '/api/projects/{slug}';

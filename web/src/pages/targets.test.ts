@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 // A target on its page: cells that are typed into, every change kept, taken back, overtaken by somebody else; and what a project takes.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
+import { flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import type { TargetDocument } from '@/api/targets';
@@ -11,7 +11,6 @@ import TargetPage from './TargetPage.vue';
 import TargetsPage from './TargetsPage.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 afterEach(() => vi.useRealTimers());
 
 const WORDS = {

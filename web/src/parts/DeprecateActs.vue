@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // How a document of the studio ends: it is deprecated, with a successor where there is one, offered again, or deleted.
 import Button from 'primevue/button';
-import Select from 'primevue/select';
 import { computed } from 'vue';
+
+import ActList from './ActList.vue';
 
 const props = defineProps<{
   deprecated: boolean;
@@ -17,16 +18,12 @@ const successors = computed(() => [
 </script>
 
 <template>
-  <Select
+  <ActList
     v-if="!deprecated"
     class="deprecate"
-    :model-value="null"
+    words="Deprecate it…"
     :options="successors"
-    option-label="text"
-    option-value="value"
-    placeholder="Deprecate it…"
-    aria-label="Deprecate it"
-    @update:model-value="$emit('deprecate', $event || null, true)"
+    @choose="$emit('deprecate', $event || null, true)"
   />
   <Button v-else label="Offer it again" severity="secondary" @click="$emit('deprecate', null, false)" />
   <Button label="Delete…" severity="secondary" @click="$emit('remove')" />

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // The targets that a project has taken: each at its version, a newer one offered with what it would rebuild.
 import Button from 'primevue/button';
-import Select from 'primevue/select';
 import { computed, ref, toRef } from 'vue';
 
 import { api, take, type Schemas } from '@/api/client';
@@ -9,6 +8,7 @@ import { useProjectTargets, useTargetsRefresh, type PinView } from '@/api/target
 import { bytesWords } from '@/lib/format';
 import { useSay } from '@/lib/say';
 
+import ActList from './ActList.vue';
 import TargetChanges from './TargetChanges.vue';
 
 const props = defineProps<{ slug: string }>();
@@ -141,15 +141,11 @@ function effect({ effect: told }: Schemas['UpgradeAsked']): string {
       </div>
     </div>
     <div v-if="held.data.value?.may_edit && others.length" class="add">
-      <Select
-        :model-value="null"
+      <ActList
+        words="Take another target…"
         :options="others"
-        option-label="text"
-        option-value="value"
-        placeholder="Take another target…"
-        aria-label="Take another target"
         filter
-        @update:model-value="$event && put($event, { for_all: true }, 'Taken; every set is made for it now.')"
+        @choose="put($event, { for_all: true }, 'Taken; every set is made for it now.')"
       />
     </div>
   </section>

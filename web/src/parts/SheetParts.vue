@@ -20,6 +20,7 @@ import {
 } from '@/lib/sheet';
 import { sheetEdits } from '@/lib/sheetedits';
 
+import ActList from './ActList.vue';
 import NumberField from './NumberField.vue';
 import PickField from './PickField.vue';
 import SheetParameters from './SheetParameters.vue';
@@ -36,7 +37,11 @@ const emit = defineEmits<{ change: [how: (sheet: Sheet) => void] }>();
 
 const MODES = ['as the target', 'solid', 'cut-out', 'blended'].map((value) => ({ value, text: value }));
 const ends = computed(() => namedAbove(props.sheet, props.words, props.kinds, props.sheet.strands.length));
-const missing = computed(() => props.words.given.filter(({ key }) => !(key in props.sheet.surface)));
+const missing = computed(() =>
+  props.words.given
+    .filter(({ key }) => !(key in props.sheet.surface))
+    .map(({ key, title }) => ({ value: key, text: title })),
+);
 const layerNames = computed(() => [
   { value: '', text: 'free' },
   ...props.sheet.layers.map(({ name, label }) => ({ value: name, text: label })),
@@ -121,15 +126,11 @@ const isColour = (value: unknown) => Array.isArray(value);
         ✕
       </button>
     </div>
-    <Select
+    <ActList
       v-if="editable && missing.length"
-      :model-value="null"
+      words="Give another property"
       :options="missing"
-      option-label="title"
-      option-value="key"
-      placeholder="Give another property"
-      aria-label="Give another property"
-      @update:model-value="give(String($event), sheet.strands.at(-1)?.name ?? '')"
+      @choose="give($event, sheet.strands.at(-1)?.name ?? '')"
     />
     <div class="line">
       <label class="soft">

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 // A set's variants, and a button that makes one.
-import Select from 'primevue/select';
 import { computed, toRef } from 'vue';
 import { useRouter } from 'vue-router';
 
@@ -8,6 +7,8 @@ import { api, take, type SetView } from '@/api/client';
 import { useMasters, useRefresh } from '@/api/queries';
 import { useSay } from '@/lib/say';
 import { usualMaster } from '@/lib/variants';
+
+import ActList from './ActList.vue';
 
 const props = defineProps<{ view: SetView; slug: string; mayWork: boolean }>();
 const router = useRouter();
@@ -38,16 +39,13 @@ function dress(master: string): void {
       <h2 v-term="'variant'">Variants</h2>
       <span v-if="mayWork && usual" class="dress">
         <button class="plain link" @click="dress(usual.name)">Dress with {{ usual.title }}</button>
-        <Select
+        <ActList
           v-if="published.length > 1"
-          :model-value="null"
-          :options="published"
-          option-label="title"
-          option-value="name"
-          placeholder="or another master"
+          words="or another master"
+          label="Dress with another master"
+          :options="published.map(({ name, title }) => ({ value: name, text: title }))"
           filter
-          aria-label="Dress with another master"
-          @update:model-value="dress(String($event))"
+          @choose="dress"
         />
       </span>
     </div>

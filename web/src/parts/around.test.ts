@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // What stands around the work: the board's filters, the parts of a set's page, and what runs in the background.
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises, mount } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, type Component } from 'vue';
 
 import type { Board, SetView } from '@/api/client';
@@ -14,7 +14,6 @@ import JobsTray from './JobsTray.vue';
 import SetStrip from './SetStrip.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 beforeEach(() => void (answers['GET /api/projects/{slug}/jobs'] = []));
 beforeEach(() => void (answers['GET /api/projects/{slug}/saved-views'] = []));

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // What is made of variants and models: sets of plain maps, and revisions to go back to.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { h } from 'vue';
 
 import { answers, begin, visit } from '@/tests/harness';
@@ -10,7 +10,6 @@ import FlattenPart from './FlattenPart.vue';
 import MeshRevisions from './MeshRevisions.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const job = (state: string, more: object = {}) => ({

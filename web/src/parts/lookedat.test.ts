@@ -1,7 +1,6 @@
 // @vitest-environment happy-dom
 // Which of a project's targets is looked at: what stands below it never moves under somebody's hand.
-import { enableAutoUnmount } from '@vue/test-utils';
-import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { beforeEach, expect, it, vi } from 'vitest';
 import { defineComponent, h } from 'vue';
 
 import { answers, begin, visit } from '@/tests/harness';
@@ -9,7 +8,6 @@ import { answers, begin, visit } from '@/tests/harness';
 import LookedAt from './LookedAt.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 const target = (name: string, usual: boolean) => ({ name, title: `The ${name}`, usual, for_all: true });

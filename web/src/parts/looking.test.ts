@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // Looking: figures and findings with their pictures, a file that takes its siblings along.
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query';
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
+import { flushPromises, mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
 import ToastService from 'primevue/toastservice';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
@@ -30,7 +30,6 @@ vi.mock('@/api/client', async (original) => {
   const api = Object.fromEntries(['GET', 'POST', 'PUT', 'DELETE'].map((method) => [method, answer(method)]));
   return { ...(await original<object>()), api };
 });
-enableAutoUnmount(afterEach);
 beforeEach(() => {
   asked.length = 0;
   vi.stubGlobal(

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // A published master, to be read, and what becomes of it; versions of documents, compared with now.
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises, mount } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, type Component } from 'vue';
 
 import type { Parameter } from '@/api/client';
@@ -13,7 +13,6 @@ import VersionList from './VersionList.vue';
 import WritingActs from './WritingActs.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 beforeEach(() => void (answers['GET /api/masters'] = []));
 

@@ -1,12 +1,10 @@
 // @vitest-environment happy-dom
 // A cell that is read as text and written by typing.
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils';
+import { flushPromises, mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
-import { afterEach, describe, expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 
 import PickField from './PickField.vue';
-
-enableAutoUnmount(afterEach);
 
 const OFFERS = [
   { value: 'mix', text: 'mix', said: 'between two' },

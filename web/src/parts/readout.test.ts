@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 // Under the pointer: whose value it is, and of two pictures what they differ by.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
+import { flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { h } from 'vue';
 
@@ -10,7 +10,6 @@ import { answers, asked, begin, visit } from '@/tests/harness';
 import TexelReadout from './TexelReadout.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 afterEach(() => void vi.useRealTimers());
 
 const A = { kind: 'files', id: 1, name: 'oak.png', stamp: 'a', width: 8, height: 8 } as Pictured;

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 // The parts of a set's page around its ledger: what is done to the whole set, its job, its variants.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { flushPromises } from '@vue/test-utils';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { h, type Component } from 'vue';
 
 import type { Finding, JobView, SetView } from '@/api/client';
@@ -14,7 +14,6 @@ import VariantsPart from './VariantsPart.vue';
 import ViewStrip from './ViewStrip.vue';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 
 /** A part by itself, as a page would show it. */

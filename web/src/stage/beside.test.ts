@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 // What may stand beside a set or a variant, and what is said when it cannot; and likings that follow a person.
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
+import { flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { createPinia, setActivePinia } from 'pinia';
 import { computed, defineComponent, ref } from 'vue';
@@ -13,7 +13,6 @@ import { useBeside, useVariantBeside } from './beside';
 import { USUAL, useLiking } from './kept';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));
-enableAutoUnmount(afterEach);
 beforeEach(begin);
 afterEach(() => vi.useRealTimers());
 

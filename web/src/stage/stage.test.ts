@@ -11,10 +11,10 @@ import {
 } from 'three';
 import { MeshoptEncoder } from 'meshoptimizer';
 import { GLTFExporter } from 'three/examples/jsm/exporters/GLTFExporter.js';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { createPinia, setActivePinia } from 'pinia';
 import { defineComponent, effectScope, h, nextTick } from 'vue';
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils';
+import { flushPromises } from '@vue/test-utils';
 
 import { withMaterials } from '@/api/arriving';
 import type { SetView } from '@/api/client';
@@ -61,7 +61,6 @@ vi.mock('./stage', () => ({
   },
 }));
 
-enableAutoUnmount(afterEach);
 beforeEach(() => {
   begin();
   shown.length = 0;

@@ -70,9 +70,11 @@ def write_materialx(
     shader = document.addNode("gltf_pbr", f"SR_{_word(name)}", "surfaceshader")
     for key, value in given.items():
         kind = TYPES[GIVEN_KINDS[key]]
-        output = graph.addOutput(f"{INPUTS[key]}_out", kind)
+        output = graph.addOutput(f"{INPUTS.get(key, key)}_out", kind)
         output.setConnectedNode(value.node)
-        shader.addInput(INPUTS[key], kind).setConnectedOutput(output)
+        # A height is an output of the graph alone: how far it moves a surface, no master says.
+        if key in INPUTS:
+            shader.addInput(INPUTS[key], kind).setConnectedOutput(output)
     use = opacity or checked.master.opacity
     if "opacity" in given and use.mode in _MODES:
         shader.setInputValue("alpha_mode", _MODES[use.mode], "integer")

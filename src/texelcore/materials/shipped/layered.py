@@ -63,12 +63,13 @@ def four_layers() -> Master:
 
 
 def height_blended_ground() -> Master:
-    """Two sets that grow into each other by their heights."""
+    """Two sets that grow into each other by their heights. Its first version gave no height of its own."""
     sheet = Sheet(
         "height-blended-ground",
         "Height-blended ground",
         "Two sets with heights: the second fills what is low in the first. Take it for sand between stones, snow, mud; both sets "
-        "need a height.",
+        "need a height. What they make together has one too.",
+        version=2,
     )
     base = read_layer(sheet, "base", "Base", "What stands out.", more=("height",))
     fill = read_layer(sheet, "fill", "Fill", "What fills the hollows.", more=("height",))
@@ -80,8 +81,7 @@ def height_blended_ground() -> Master:
     counted = sheet.add("painted counted", "multiply", a=red, b=painted)
     share = sheet.add("level", "maximum", a=level, b=counted)
     weight = sheet.add("weight", "height_weight", height=base["height"], other=fill["height"], share=share, contrast=contrast)
-    surface = blend(sheet, "blended", only_surface(base), only_surface(fill), weight)
-    return sheet.gives(**surface)
+    return sheet.gives(**blend(sheet, "blended", base, fill, weight))
 
 
 def painted_metal() -> Master:
