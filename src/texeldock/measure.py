@@ -35,7 +35,7 @@ from texeldock.surface import (
 
 Floats = NDArray[np.float64]
 # How much more than the sender measured a receiver may find.
-SLACK = 1.5
+SLACK = 1.1
 # Mean distances that are allowed where the sender says nothing of its losses: JPEG files, and deliveries of version 1.
 UNKNOWN: dict[str, float] = {"°": 20.0, "ΔE": 10.0, "stops": 1.0, "levels": 16.0}
 # Below these no other reading is looked for: the distance is what blocks cost.

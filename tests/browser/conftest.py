@@ -37,7 +37,7 @@ USUAL_LIKING = {
 DEPOT_KEY = "browser-tests"
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 # There is no GPU where tests run: WebGL is drawn in software, and pages as without one, which is quicker than by way of it.
-FLAGS += ["--enable-unsafe-swiftshader", "--disable-gpu-rasterization"]
+FLAGS += ["--enable-unsafe-swiftshader", "--disable-gpu-rasterization", "--disable-gpu-compositing"]
 
 
 @pytest.fixture(scope="session")

@@ -13,11 +13,12 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 import texture2ddecoder
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from ispc_texcomp import _ispc_texcomp
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from tests.conftest import examples
 from texelcore.codecs.blocks import _Surface, encode_blocks
 from texelcore.codecs.dds import read_dds, write_dds
 from texelcore.codecs.formats import FORMATS, level_sizes, memory_of
@@ -170,7 +171,7 @@ def test_threads_give_the_bytes_of_one_call() -> None:
 
 
 @given(st.integers(1, 40), st.integers(1, 40), st.integers(0, 2**32 - 1))
-@settings(max_examples=40)
+@examples(30)
 def test_halving_keeps_the_mean_whatever_the_size(width: int, height: int, seed: int) -> None:
     values = np.random.default_rng(seed).random((height, width, 1)).astype(np.float32)
     level = values
@@ -186,7 +187,7 @@ NORMAL = ("normal x", "normal y", "normal z")
 
 
 @given(st.integers(0, 2**32 - 1), st.sampled_from((4, 8, 7, 12)))
-@settings(max_examples=30)
+@examples(20)
 def test_normals_are_averaged_alike_however_they_are_stored(seed: int, edge: int) -> None:
     """Half floats store (n + 1) / 2 as integers do; two components say what three do."""
     vectors = np.random.default_rng(seed).normal(size=(edge, edge, 3))
@@ -214,7 +215,7 @@ def test_colour_counts_by_how_much_of_it_is_there() -> None:
 
 
 @given(st.integers(0, 2**32 - 1), st.floats(0.05, 0.95))
-@settings(max_examples=30)
+@examples(20)
 def test_cut_outs_keep_their_coverage(seed: int, share: float) -> None:
     """Castaño, Computing Alpha Mipmaps (2010): as large a share passes the cut in every level, to the nearest texel, and
     after blocks as well."""

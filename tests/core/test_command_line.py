@@ -14,16 +14,12 @@ import numpy as np
 import pytest
 from PIL import Image as Pillow
 
+from tests.core.commands import fairtexel
 from texelcore.naming.rules import HouseRules
 from texelcore.project.document import ProjectDocument
 from texelcore.targets.library import shipped
 
 Maker = Callable[..., Path]
-
-
-def fairtexel(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "texelcli", *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, check=False)
 
 
 @pytest.fixture

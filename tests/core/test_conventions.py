@@ -9,9 +9,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.conftest import examples
 from texelcore.building.execute import SourcePath, file_sha256, make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.evidence.facts import facts_of
@@ -97,7 +98,7 @@ def build(folder: Path, target: str, out: Path) -> dict[str, str]:
 
 
 @pytest.mark.parametrize("target", ("millrace-handheld", "orbit-desktop"))
-@settings(max_examples=40)
+@examples(16)
 @given(how=conventions(), other=conventions(), seed=st.integers(0, 10_000))
 def test_any_two_conventions_give_the_same_bytes(target: str, how: Convention, other: Convention, seed: int) -> None:
     maps = surface(seed)

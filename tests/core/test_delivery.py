@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-import io
 import json
 import resource
 import shutil
 import signal
 import zipfile
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +17,7 @@ import jsonschema
 import numpy as np
 import pytest
 
-from texelcli.main import run
+from tests.core.commands import fairtexel
 from texelcore.codecs.dds import read_dds, write_dds
 from texelcore.codecs.texture import decode, encode
 from texelcore.delivery.dock import ask_dock
@@ -34,21 +32,6 @@ from texelcore.surface.storage import Storage
 from texelcore.targets.library import find_target
 
 ROOT = Path(__file__).resolve().parents[2]
-
-
-@dataclass(frozen=True)
-class Done:
-    returncode: int
-    stdout: str
-    stderr: str
-
-
-def fairtexel(*arguments: str | Path) -> Done:
-    """The command line, in this process: what starting it takes is tested in `test_command_line`."""
-    out, err = io.StringIO(), io.StringIO()
-    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-        code = run([str(argument) for argument in arguments])
-    return Done(code, out.getvalue(), err.getvalue())
 
 
 @pytest.fixture(scope="module", params=(pytest.param("millrace-handheld", marks=pytest.mark.soak), "orbit-desktop"))

@@ -7,9 +7,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.conftest import examples
 from texelcore.evidence.facts import facts_of
 from texelcore.pixels.read import read
 from texelcore.sorting.sort import sort_files
@@ -54,7 +55,7 @@ def test_materials_are_the_same_every_time_and_stay_in_range(make: object) -> No
     assert lit[..., :3][lit[..., 3] == 255].std() > 8
 
 
-@settings(max_examples=20)
+@examples(12)
 @given(st.integers(0, 10_000), st.floats(0.8, 2.4))
 def test_clouds_tile_and_do_not_change_with_size(seed: int, slope: float) -> None:
     large = cloud(seed, 128, slope, 2)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable
 from functools import cache
+from itertools import product
 from pathlib import Path
 
 import etcpak
@@ -13,11 +14,12 @@ import numpy as np
 import pytest
 import skimage
 import texture2ddecoder
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image as Pillow
 from scipy import ndimage
 
+from tests.conftest import EXPLORE, examples
 from texelcore.evidence.direction import normal_direction
 from texelcore.pixels.image import Image
 
@@ -80,25 +82,23 @@ def seen(stored: np.ndarray) -> str | None:
 
 
 def test_no_wrong_answer_and_hardly_an_undecided_one() -> None:
-    """The whole matrix: every height, five strengths, both directions, every damage."""
+    """Every height, strength, direction and damage: a seventh of the matrix, and all of it when there is time."""
     answers: Counter[str] = Counter()
     wrong = []
-    for name in HEIGHTS:
-        for strength in STRENGTHS:
-            for direction in ("+Y", "-Y"):
-                stored = normal_map(height(name), strength, direction)
-                for damage, apply in DAMAGES.items():
-                    answer = seen(apply(stored))
-                    answers["undecided" if answer is None else "right" if answer == direction else "wrong"] += 1
-                    if answer not in (None, direction):
-                        wrong.append((name, strength, direction, damage))
-    assert sum(answers.values()) == len(HEIGHTS) * 5 * 2 * len(DAMAGES)
-    assert not wrong
-    assert answers["undecided"] <= 0.03 * sum(answers.values())
+    matrix = list(product(HEIGHTS, STRENGTHS, ("+Y", "-Y"), DAMAGES))
+    # Seven has no part in any of their numbers: all of each are met.
+    some = [case for at, case in enumerate(matrix) if EXPLORE or at % 7 == 0]
+    for name, strength, direction, damage in some:
+        answer = seen(DAMAGES[damage](normal_map(height(name), strength, direction)))
+        answers["undecided" if answer is None else "right" if answer == direction else "wrong"] += 1
+        if answer not in (None, direction):
+            wrong.append((name, strength, direction, damage))
+    assert answers.total() == len(some) > 140 and not wrong
+    assert answers["undecided"] <= 0.03 * answers.total()
 
 
 @given(st.integers(0, 2**32 - 1), st.sampled_from([64, 200, 320]), st.sampled_from([0.0, 1.0, 4.0]), st.floats(0.02, 0.3))
-@settings(max_examples=60)
+@examples(30)
 def test_a_field_that_comes_from_no_height_is_not_answered(seed: int, edge: int, smooth: float, strength: float) -> None:
     """Red and green that know nothing of each other fit both readings alike."""
     field = np.random.default_rng(seed).normal(size=(2, edge, edge))
@@ -108,7 +108,7 @@ def test_a_field_that_comes_from_no_height_is_not_answered(seed: int, edge: int,
 
 
 @given(st.sampled_from(HEIGHTS), st.floats(1.5, 100.0), st.booleans(), st.integers(0, 3))
-@settings(max_examples=30)
+@examples(20)
 def test_turning_green_over_turns_the_answer_over(name: str, strength: float, sobel: bool, turns: int) -> None:
     """A law: 255 − G is the other direction. Quarter turns of the height change nothing."""
     stored = normal_map(np.rot90(height(name), turns), strength, "+Y", sobel)

@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 import OpenImageIO as oiio
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image as Pillow
 
+from tests.conftest import examples
 from texelcore.evidence.facts import facts_of
 from texelcore.materials.evaluate import neutral, picture_sampler
 from texelcore.materials.flatten import FlatMap, flat_ledger, flat_maps, write_flat
@@ -53,7 +54,7 @@ def decoded(values: Floats) -> Floats:
     return np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
-@settings(max_examples=40)
+@examples(25)
 @given(colour=st.tuples(share, share, share), rough=share, metal=share, tilt=st.tuples(lean, lean))
 def test_maps_mean_what_the_surface_was(
     tmp_path_factory: pytest.TempPathFactory, colour: Any, rough: float, metal: float, tilt: Any

@@ -11,11 +11,12 @@ from typing import Any
 import numpy as np
 import pygltflib
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 from skimage.draw import polygon2mask
 
+from tests.conftest import examples
 from texelcore.materials.evaluate import texel_centres
 from texelcore.materials.gltffile import GltfFile
 from texelcore.materials.meshes import Mesh, read_mesh, spread
@@ -65,7 +66,7 @@ CORNERS = {"POSITION": np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, 0]]),
 corner = st.tuples(st.floats(0.02, 0.98), st.floats(0.02, 0.98))
 
 
-@settings(max_examples=60)
+@examples(40)
 @given(corners=st.tuples(corner, corner, corner), slope=st.tuples(st.floats(-3, 3), st.floats(-3, 3)), shift=st.integers(-3, 3))
 def test_what_changes_evenly_over_a_triangle_is_given_exactly(corners: Any, slope: Any, shift: int) -> None:
     """A number that is linear in the texture coordinates is that at each texel centre, wherever the square lies that it is

@@ -11,11 +11,12 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from imagecodecs import png_decode
 from PIL import Image as Pillow
 
+from tests.conftest import examples
 from texelcore.pixels import strips
 from texelcore.pixels.image import Image
 from texelcore.pixels.png import _combine_adler, write_png
@@ -41,7 +42,7 @@ def arrays(draw: st.DrawFn) -> np.ndarray:
     return ((ramp + noise) % (np.iinfo(dtype).max + 1)).astype(dtype)
 
 
-@settings(max_examples=80)
+@examples(40)
 @given(arrays(), st.integers(16, 400))
 def test_three_decoders_read_the_same_pixels(data: np.ndarray, strip: int) -> None:
     before, strips.STRIP_TEXELS = strips.STRIP_TEXELS, strip

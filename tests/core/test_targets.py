@@ -10,11 +10,12 @@ from typing import Any, get_args
 import jsonschema
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from OpenImageIO import ImageInput as OiioInput
 from pydantic import ValidationError
 
+from tests.conftest import examples
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import Plan, plan_build
 from texelcore.codecs.dds import read_dds
@@ -156,7 +157,7 @@ def targets(draw: st.DrawFn) -> Target | None:
     target=targets().filter(lambda target: target is not None),
     lacking=st.sets(st.sampled_from(STAND_INS)),
 )
-@settings(max_examples=80)
+@examples(40)
 def test_whatever_validates_goes_the_whole_way(
     surface: Any, target: Target, lacking: set[str], tmp_path_factory: pytest.TempPathFactory
 ) -> None:
@@ -174,7 +175,7 @@ def test_whatever_validates_goes_the_whole_way(
     whole=st.sets(st.sampled_from((*STAND_INS, "mask.01"))),
     is_surface=st.booleans(),
 )
-@settings(max_examples=60)
+@examples(30)
 def test_what_one_tile_of_a_set_lacks_is_asked_of_the_others(
     surface: Any, target: Target, lacking: set[str], whole: set[str], is_surface: bool, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
@@ -235,7 +236,7 @@ def holds(receipt: Receipt) -> bool:
 
 
 @given(target=targets().filter(lambda target: target is not None), detail=st.booleans())
-@settings(max_examples=60)
+@examples(30)
 def test_a_set_that_is_no_surface_is_asked_for_what_it_has(
     surface: Any, target: Target, detail: bool, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
