@@ -155,7 +155,10 @@ def _prepare(environment: dict[str, str], empty: bool) -> None:
 
 
 def _gunicorn(port: int) -> list[str]:
+    # What is imported before its workers are made is shared by them. Browsers use a connection again for as long as a person
+    # reads: one that is closed as a change is sent on it is an error that nobody understands.
     bind = ["--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "6", "--timeout", "300"]
+    bind += ["--preload", "--keep-alive", "75"]
     logs = ["--log-level", "warning", "--access-logfile", str(VAR / "access.log")]
     return [PYTHON, "-m", "gunicorn", "texelweb.wsgi", *bind, "--graceful-timeout", "5", *logs]
 

@@ -6,13 +6,18 @@ At least 97 of 100 faults are caught and named; those that no receiver could see
 from __future__ import annotations
 
 import shutil
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import ndimage
 
-from tests.conftest import EXPLORE
+from tests.conftest import EXPLORE, examples
+from tests.core.commands import fairtexel
 from texelcli.main import run
 from texelcore.delivery.documents import Receipt
 from texelcore.pixels.image import Image
@@ -168,6 +173,45 @@ def test_nothing_that_is_right_is_blamed(tmp_path: Path, target: str, capsys: py
     if target == "millrace-handheld":
         # Light beyond 1 is compared in stops, and not cut off.
         assert "stops" in {entry.unit for entry in receipt.properties if entry.property == "emissive"}
+
+
+KINDS: dict[str, Callable[[np.random.Generator, tuple[int, int, int]], np.ndarray]] = {
+    "noise": lambda rng, shape: rng.random(shape),
+    "grain": lambda rng, shape: np.clip(rng.normal(0.5, 0.1, shape), 0, 1),
+    "even": lambda rng, shape: np.full(shape, rng.random()),
+    "ramp": lambda rng, shape: np.linspace(0, 1, shape[0])[:, None, None] * rng.random(shape[2]) * np.ones(shape),
+    "two values": lambda rng, shape: rng.random(shape).round(),
+    "soft": lambda rng, shape: ndimage.gaussian_filter(rng.random(shape), (4, 4, 0), mode="wrap"),
+}
+
+
+@examples(6)
+@given(
+    st.integers(0, 2**32 - 1),
+    st.tuples(*[st.integers(1, 130)] * 2),
+    st.sampled_from([*TARGETS, "gltf-2", "slow-light", "pocket-mill"]),
+)
+def test_whatever_is_delivered_is_not_blamed(seed: int, size: tuple[int, int], target: str) -> None:
+    """Tiny and odd sizes, 8 and 16 bits, soft alpha, noise, each map of another kind."""
+    rng = np.random.default_rng(seed)
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name) / "in" / "wall"
+        folder.mkdir(parents=True)
+        for what, channels in (("basecolor", 3), ("roughness", 1), ("metallic", 1), ("ao", 1), ("height", 1), ("opacity", 1)):
+            values = KINDS[rng.choice(list(KINDS))](rng, (*size, channels))
+            top, dtype = (65535, np.uint16) if what == "height" or rng.random() < 0.3 else (255, np.uint8)
+            write(of_image(Image.of(np.round(values * top).astype(dtype))), "png", "linear", folder / f"wall_{what}.png")
+        lean = (KINDS[rng.choice(list(KINDS))](rng, (*size, 2)) * 2 - 1) * 0.65
+        vectors = np.dstack([lean, np.sqrt(1 - (lean**2).sum(-1))])
+        write(
+            of_image(Image.of(np.round((vectors * 0.5 + 0.5) * 255).astype(np.uint8))),
+            "png",
+            "linear",
+            folder / "wall_normal_gl.png",
+        )
+        assert fairtexel("deliver", folder.parent, "--target", target, "--out", Path(name) / "out").returncode in (0, 1)
+        receipt = receive(Path(name) / "out", find_target(target))
+    assert said_of(receipt) == [] and receipt.holds
 
 
 def test_an_older_delivery_is_told_to_be_made_again(delivered: Callable[[str, str], Path], tmp_path: Path) -> None:

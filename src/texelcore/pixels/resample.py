@@ -1,6 +1,6 @@
 """Resampling: pictures brought to another size, in the meaning of their values: by OpenImageIO's filters where both edges change
-alike, and by the same filters, one axis after the other, where they do not. There OpenImageIO 3.2 cuts the filter of the edge that
-grows more, and takes minutes for a strip of a few texels."""
+alike, and by the same filters, one axis after the other, where they do not. There OpenImageIO 3.2 cuts the filter of the edge
+that grows more, and takes minutes for a strip of a few texels."""
 
 from __future__ import annotations
 
