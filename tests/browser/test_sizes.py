@@ -60,8 +60,19 @@ OVERPRINTED = """() => {
 }"""
 
 
-# What is laid out anew, and what watches sizes.
-TWO_FRAMES = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+# Until what is laid out anew, and what watches sizes and moves rows by them, has stood still for some frames.
+SETTLED = """() => new Promise((done) => {
+  let [last, same, left] = ['', 0, 200];
+  const look = () => {
+    const moved = [...document.querySelectorAll('[style*=translate]')];
+    const now = moved.map(({ style, offsetHeight }) => `${style.transform} ${offsetHeight}`).join();
+    same = now === last ? same + 1 : 0;
+    last = now;
+    if (same > 5 || !left--) done();
+    else requestAnimationFrame(look);
+  };
+  look();
+})"""
 
 
 @pytest.fixture
@@ -103,6 +114,6 @@ def test_every_page_is_read_by_eye_and_ear(crowded: Page, sheet: str) -> None:
         found[path] = page.evaluate(VIOLATIONS)
         for width, height in (*SIZES, *MORE) if EXPLORE else SIZES:
             page.set_viewport_size({"width": width, "height": height})
-            page.evaluate(TWO_FRAMES)
+            page.evaluate(SETTLED)
             found[path] += [f"at {width} × {height}: {line}" for line in page.evaluate(OVERPRINTED)]
     assert {path: said for path, said in found.items() if said} == {}
