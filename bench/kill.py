@@ -418,7 +418,7 @@ def _check(person: Person, jobs: list[dict[str, Any]]) -> int:
 
     from texelweb.deliveries.models import Delivery
     from texelweb.jobs.models import Job
-    from texelweb.sets.models import Arrival, ArrivalItem
+    from texelweb.sets.models import Arrival, ArrivalItem, SourceFile
     from texelweb.storage.models import Blob
     from texelweb.upkeep.archive import damaged
     from texelweb.upkeep.tidy import tidy
@@ -434,6 +434,11 @@ def _check(person: Person, jobs: list[dict[str, Any]]) -> int:
     kept = {path.rsplit("/", 1)[-1] for path in ArrivalItem.objects.filter(arrival__in=left).values_list("path", flat=True)}
     waiting = {name.partition(".")[0].partition("_")[0] for name in kept}
     lost = [name for digest, name in person.acknowledged.items() if digest not in known and name.partition("_")[0] not in waiting]
+    for name in lost:
+        whose = name.partition("_")[0]
+        items = ArrivalItem.objects.filter(path__contains=whose).values_list("arrival_id", "path", "outcome", "arrival__state")
+        print(f"lost {name}; of its arrival: {[*items]}")
+        print(f"  its files: {[*SourceFile.objects.filter(path__contains=whose).values_list('path', 'blob_id')]}")
     broken = list(damaged())
     incomplete = [entry for entry in Delivery.objects.exclude(manifest_json=None) if not _is_whole(entry)]
     swept = tidy(alone=True)
