@@ -16,6 +16,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import http.client
 import io
 import json
 import os
@@ -232,7 +233,7 @@ class Person:
                 if error.code < 500:
                     self.refused[f"{error.code} {error.read()[:80]!r}"] += 1
                     return None
-            except (OSError, ValueError):
+            except (OSError, ValueError, http.client.HTTPException):
                 self.site = None
             if time.monotonic() > until:
                 raise TimeoutError(f"{self.address} did not answer within {SECONDS_TO_ANSWER} s")
