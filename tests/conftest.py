@@ -17,6 +17,7 @@ from texelcore.pixels.write import write
 from texeldemo.export import export_world
 
 DEMO_SIZE = 128
+# Files of tests that take minutes: whoever begins them last is waited for.
 BEGUN_FIRST = ("test_stage.py", "test_receipt.py", "test_plug.py", "test_start.py", "test_painting.py")
 # A slow example is a busy machine, not a fault: speed is for bench/ to measure. `./check` tries the same examples every time, so
 # that it does not depend on luck; `FAIRTEXEL_EXPLORE=1` looks for new ones, many times as many.

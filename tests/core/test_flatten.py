@@ -93,11 +93,14 @@ def test_a_ground_that_is_blended_by_height_keeps_one(tmp_path: Path) -> None:
     """What the fill covers has the fill's height, in steps of sixteen bits: of eight they would be seen in the light."""
     master = check_master(shipped_masters()["height-blended-ground"])
     ramp = np.linspace(0.1, 0.9, 64, dtype=np.float32)[None, :].repeat(4, 0)
-    samplers = {"base height map": picture_sampler(ramp), "fill height map": picture_sampler(np.full((4, 4), 0.4003, np.float32))}
+    fill = ramp[:, ::-1] * np.float32(0.05) + np.float32(0.4)
+    samplers = {"base height map": picture_sampler(ramp), "fill height map": picture_sampler(fill)}
     bare, covered = (bake(master, {"fill level": level}, samplers, 64, 4) for level in (0.0, 1.0))
-    for baked, meant in ((bare, ramp), (covered, 0.4003)):
+    for baked, meant in ((bare, ramp), (covered, fill)):
         height = by_property(flat_maps(baked))["height"]
         assert np.abs(stored(height, tmp_path)[..., 0] - meant).max() < 0.51 / 65535 + 1e-6
+    # Where neither set has one there is nothing to keep.
+    assert "height" not in by_property(flat_maps(bake(master, {}, {}, 8, 8)))
     assert "height" not in by_property(flat_maps(surface()))
 
 

@@ -75,7 +75,7 @@ def test_any_size_becomes_any_other_as_in_another_library(source: tuple[int, int
 
 
 def test_a_strip_fills_a_square_in_a_moment() -> None:
-    """A ramp of one texel across is as even across when it is wide: OpenImageIO takes an hour for it."""
+    """A ramp of one texel across is as even across when it is wide: OpenImageIO takes 12 s for one of 512."""
     ramp = np.linspace(0, 1, 4096, dtype=np.float32)[:, None, None]
     made = resample(ramp, 4096, 4096, "lanczos")
     assert np.abs(made - ramp).max() < 1e-3

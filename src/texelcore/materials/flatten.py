@@ -40,14 +40,14 @@ class FlatMap:
 
 def flat_maps(surface: Mapping[str, Floats]) -> list[FlatMap]:
     """The maps of a baked surface, as `gltf.bake` gives it. Opacity that is whole, and emissive that is dark everywhere, make
-    none; nor does what no set has a place for. Height makes one where the master gives it. Emissive above 1 keeps its strength,
-    as half floats."""
+    none; nor does what no set has a place for. Height makes one where the master gives it and it is not the same
+    everywhere: no set of it had any then. Emissive above 1 keeps its strength, as half floats."""
     found = [_map(key, surface[key]) for key in ("base_colour", "normal", "roughness", "metallic", "occlusion")]
     if float(surface["opacity"].min()) < 1:
         found.append(_map("opacity", surface["opacity"]))
     if float(surface["emissive"].max()) > 0:
         found.append(_map("emissive", surface["emissive"]))
-    if "height" in surface:
+    if "height" in surface and np.ptp(surface["height"]) > 0:
         found.append(_map("height", surface["height"]))
     return found
 

@@ -122,7 +122,7 @@ const behind = computed(
           <span v-term="'strand'">{{ view.strands.length }} strands</span></span
         >
         <span class="soft" title="Of all targets that are offered, the one where it costs most."
-          >for {{ view.cost_for }}</span
+          >for {{ view.cost_for }}, where it costs most</span
         >
       </p>
       <div v-rove class="strands">
@@ -293,7 +293,9 @@ const behind = computed(
 .figures {
   align-items: baseline;
   display: flex;
-  gap: 18px;
+  /* What does not fit goes below whole, and no figure is broken in two. */
+  flex-wrap: wrap;
+  gap: 2px 18px;
   padding-top: 6px;
 }
 .strands h2 {

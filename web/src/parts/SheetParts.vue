@@ -128,6 +128,7 @@ const isColour = (value: unknown) => Array.isArray(value);
     </div>
     <ActList
       v-if="editable && missing.length"
+      class="give"
       words="Give another property"
       :options="missing"
       @choose="give($event, sheet.strands.at(-1)?.name ?? '')"

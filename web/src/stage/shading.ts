@@ -184,13 +184,13 @@ vec3 part_colour(Surface found) {
 }
 `;
 
-/** One flat texel: it has three bring tangents into the shader, and is never read. */
 /** Light from around, read further from the mirror's direction the rougher a surface is: as `texelcore.lighting.lit` measured it
  *  against sums over whole environments (TURNING). three's own fourth power leaves rough metals too dark. */
 const REFLECTED = THREE.ShaderChunk.envmap_physical_pars_fragment.replaceAll(
   'pow4( roughness )',
   'pow2( roughness )',
 );
+/** One flat texel: it has three bring tangents into the shader, and is never read. */
 const FLAT = new THREE.DataTexture(new Uint8Array([128, 128, 255, 255]), 1, 1);
 FLAT.needsUpdate = true;
 
