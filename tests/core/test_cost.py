@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from texelcore.materials.binding import Bound, as_taken, bind, not_taken, one_set
-from texelcore.materials.cost import MOST_SAMPLERS, arithmetic_of, cost_of
+from texelcore.materials.cost import MOST_SAMPLERS, arithmetic_of, cost_of, dearest_cost
 from texelcore.materials.document import Master
 from texelcore.materials.findings import MadeFor, findings_of
 from texelcore.materials.masters import shipped_masters
@@ -17,6 +17,7 @@ from texelcore.materials.operations import OPERATIONS
 from texelcore.materials.typing import check_master
 from texelcore.surface.extensions import EXTENSIONS, MaterialExtension
 from texelcore.surface.storage import Storage
+from texelcore.targets.document import Target
 from texelcore.targets.library import shipped
 
 READ = {"name": "rough", "group": "", "operation": "read", "inputs": {"texture": "rough map", "place": "uv"}}
@@ -125,3 +126,20 @@ def test_a_structural_switch_saves_what_its_other_position_needs() -> None:
     plain = Master.model_validate(body | {"parameters": [switch | {"structural": False}]})
     cost = cost_of(check_master(plain), PACKED)
     assert cost.switches == () and cost.reads == 2
+
+
+@given(st.sampled_from(sorted(shipped_masters())), st.permutations(sorted(shipped())), st.integers(1, len(shipped())))
+def test_the_dearest_target_is_dearer_than_each_of_the_others(name: str, order: list[str], count: int) -> None:
+    """Whatever their order and however many they are: reads first, then samplers, memory and steps."""
+    checked = check_master(shipped_masters()[name])
+    targets = [shipped()[key] for key in order[:count]]
+
+    def counted(target: Target) -> tuple[float, ...]:
+        bindings = bind(checked.master, target, one_set(checked.master, target.storages))
+        left_out = [key for keys in not_taken(checked.master, target).values() for key in keys]
+        cost = cost_of(checked, bindings, left_out, target.storages)
+        return cost.reads, cost.samplers, cost.megabytes, cost.arithmetic
+
+    dearest, cost = dearest_cost(checked, targets)
+    assert dearest in targets and counted(dearest) == (cost.reads, cost.samplers, cost.megabytes, cost.arithmetic)
+    assert all(counted(target) <= counted(dearest) for target in targets)

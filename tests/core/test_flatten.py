@@ -104,6 +104,27 @@ def test_a_ground_that_is_blended_by_height_keeps_one(tmp_path: Path) -> None:
     assert "height" not in by_property(flat_maps(surface()))
 
 
+@given(st.integers(0, 2**32 - 1), st.sampled_from([1, 2, 4]))
+def test_each_texel_is_the_mean_of_what_lies_in_it(seed: int, finer: int) -> None:
+    """Light as light, by NumPy's own means of the finer surface; directions as directions, and of unit length again."""
+    rng = np.random.default_rng(seed)
+    colour = rng.random((16, 16, 3)).astype(np.float32)
+    lean = rng.normal(0, 0.4, (16, 16, 2))
+    normal = np.dstack([lean, np.ones((16, 16))])
+    normal = (normal / np.linalg.norm(normal, axis=-1, keepdims=True)).astype(np.float32)
+    master = check_master(shipped_masters()["solid-surface"])
+    samplers = {"colour map": picture_sampler(colour), "normal map": picture_sampler(normal)}
+    fine, coarse = (bake(master, {}, samplers, 8 * scale, 8 * scale, each) for scale, each in ((finer, 1), (1, finer)))
+
+    def means(values: Floats) -> Floats:
+        return values.reshape(8, finer, 8, finer, -1).mean(axis=(1, 3))
+
+    assert np.abs(coarse["base_colour"] - means(fine["base_colour"])).max() < 1e-5
+    turned = means(fine["normal"])
+    turned /= np.linalg.norm(turned, axis=-1, keepdims=True)
+    assert np.abs(coarse["normal"] - turned).max() < 1e-5
+
+
 def test_the_ledger_says_what_was_written_and_nothing_is_guessed(tmp_path: Path) -> None:
     """Its rows stand, whatever pixels and names suggest: a flat normal map shows no direction at all."""
     maps = flat_maps(surface(base_colour=(0.2, 0.3, 0.4), opacity=np.full(SHAPE, 0.5)))

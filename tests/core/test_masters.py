@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
+import MaterialX as mx
 import numpy as np
 import pytest
 from pygltflib import GLTF2
@@ -19,6 +20,7 @@ from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centre
 from texelcore.materials.gltf import bake, export_glb
 from texelcore.materials.kinds import SURFACE_KINDS
 from texelcore.materials.masters import shipped_masters
+from texelcore.materials.mtlx.writing import write_materialx
 from texelcore.materials.placing import Placement, placement_of, stretch_of
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
@@ -287,3 +289,19 @@ def test_what_gltf_can_say_of_placement_is_said_and_the_rest_is_baked_with_filte
     picked, filtered = (bake(whole, turned, samplers, 16, 16, finer)["normal"] for finer in (1, 16))
     away = [np.degrees(np.arccos(np.clip((other * truth).sum(-1), -1, 1))).mean() for other in (picked, filtered)]
     assert away[0] > 15 and away[1] < 2.5
+
+
+def test_words_with_commas_are_as_many_in_materialx_as_they_are() -> None:
+    """A comma parts the words of a choice there (MaterialX 1.39 specification, Input elements)."""
+    words = ("dry", "wet, cold", "wet, warm, dirty")
+    body = shipped_masters()["solid-surface"].model_dump(mode="json")
+    body["parameters"].append(
+        {"name": "weather", "label": "Weather", "group": "", "kind": "choice", "default": words[1], "choices": words}
+    )
+    written = write_materialx(check_master(Master.model_validate(body)), "Weathered", {}, {})
+    document = mx.createDocument()
+    mx.readFromXmlString(document, written.text)
+    held = document.getNodeGraph("NG_solid_surface").getInput("weather")
+    said = [held.getAttribute(key).split(",") for key in ("enum", "enumvalues")]
+    assert [len(entry) for entry in said] == [3, 3] and int(held.getValueString()) == 1
+    assert said[0][1].strip() == "wet; cold"
