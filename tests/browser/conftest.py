@@ -47,7 +47,8 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args: dict[str, Any], site: str) -> dict[str, Any]:
-    return browser_context_args | {"viewport": {"width": 1280, "height": 800}, "base_url": site, "reduced_motion": "reduce"}
+    sizes = {"viewport": {"width": 1280, "height": 800}, "device_scale_factor": 0.5}
+    return browser_context_args | sizes | {"base_url": site, "reduced_motion": "reduce"}
 
 
 @pytest.fixture(scope="session")
@@ -82,6 +83,10 @@ def prepare(database: str, data: Path, *options: str) -> None:
     subprocess.run([sys.executable, "-m", "texelweb", "prepare", *options], env=told, check=True, stdout=subprocess.DEVNULL)
 
 
+# What running applications say of their faults.
+_logs: list[Path] = []
+
+
 @contextlib.contextmanager
 def running(database: str, data: Path) -> Iterator[str]:
     """The application with a worker and the depot, over a database and data of its own that are prepared; gives its address."""
@@ -99,10 +104,12 @@ def running(database: str, data: Path) -> Iterator[str]:
     serve += ["--keep-alive", "120"]
     work = ["texelweb", "work", "--concurrency", "1"]
     depot = ["gunicorn", "texeldepot.server:app()", "--bind", f"127.0.0.1:{depot_port}", "--threads", "4"]
-    processes = [
-        subprocess.Popen([sys.executable, "-m", *command], env=environment, stderr=subprocess.DEVNULL)
-        for command in (serve, work, depot)
-    ]
+    log = data.parent / f"{data.name}.log"
+    with log.open("w") as heard:
+        processes = [
+            subprocess.Popen([sys.executable, "-m", *command], env=environment, stderr=heard) for command in (serve, work, depot)
+        ]
+    _logs.append(log)
     address = f"http://127.0.0.1:{port}"
     try:
         _wait_until_it_answers(address)
@@ -112,6 +119,7 @@ def running(database: str, data: Path) -> Iterator[str]:
             process.terminate()
         for process in processes:
             process.wait()
+        _logs.remove(log)
 
 
 def _wait_until_it_answers(address: str) -> None:
@@ -128,8 +136,10 @@ def _wait_until_it_answers(address: str) -> None:
 
 @pytest.hookimpl(wrapper=True)
 def pytest_runtest_makereport(item: pytest.Item) -> Iterator[None]:
-    """A failure says where the page was and what stood on it: a log holds no pictures."""
+    """A failure says where the page was, what stood on it and what the server said: a log holds no pictures."""
     report = yield
+    if report.failed:
+        report.sections += [("server", text[-6000:]) for log in _logs if (text := log.read_text(errors="replace"))]
     page: Page | None = getattr(item, "funcargs", {}).get("page")
     if page is not None and report.when == "call" and report.failed:
         with contextlib.suppress(Error):

@@ -24,6 +24,8 @@ from PIL import Image as Pillow
 
 from tests.browser.test_start import Running, begun, data, filled  # noqa: F401 - fixtures
 
+# The short form is in test_start.py (everything is killed) and in tests/web/test_workers.py (a worker is, at its work).
+pytestmark = pytest.mark.soak
 SECONDS = 90
 FILES = 90
 
@@ -132,7 +134,6 @@ def start(begun: str, data: Path) -> Iterator[Callable[[], tuple[Running, Visito
             running.stop(signal.SIGINT)
 
 
-@pytest.mark.soak
 def test_an_upload_goes_on_after_the_plug_was_pulled(start: Any, data: Path) -> None:  # noqa: F811
     running, visitor = start()
     arrival = visitor.ask("POST", "/projects/tidewheel/arrivals")["id"]
@@ -187,7 +188,6 @@ def test_a_sort_goes_on_after_its_worker_or_everything_was_killed(start: Any, da
     assert not list((data / "storage").rglob(".part-*"))
 
 
-@pytest.mark.soak
 def test_a_rename_is_all_or_nothing_when_the_database_dies_in_it(start: Any, data: Path) -> None:  # noqa: F811
     running, visitor = start()
     plan = visitor.ask("GET", "/projects/tidewheel/renames")

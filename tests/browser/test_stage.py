@@ -134,7 +134,9 @@ def test_light_turns_and_wrong_readings_stand_beside_the_right_one(door: Page) -
     driver.evaluate("driver => driver.loseContext()")
     expect(page.get_by_text("The stage cannot show this: the GPU was taken away from it")).to_be_visible()
     driver.evaluate("driver => driver.restoreContext()")
-    assert np.abs(seen(page) - grey).max() < 3
+    apart = np.abs(seen(page) - grey)
+    row, column = apart.shape[0] // 2, apart.shape[1] // 2
+    assert apart[row - 30 : row + 30, column - 30 : column + 30].mean() < 3
 
 
 def test_a_picture_and_a_link_keep_the_view(door: Page) -> None:
@@ -162,9 +164,9 @@ def test_a_picture_and_a_link_keep_the_view(door: Page) -> None:
     page.goto(link)
     again = seen(page)
     height = min(before.shape[0], again.shape[0])
-    assert before.shape[1] == again.shape[1] and height > 300
+    assert before.shape[1] == again.shape[1] and height > 150
     # The page has one row of tools more or less: what is compared is how the picture's middle looks.
-    middles = [view[view.shape[0] // 2 - 80 : view.shape[0] // 2 + 80, 400:680] for view in (before, again)]
+    middles = [view[view.shape[0] // 2 - 40 : view.shape[0] // 2 + 40, 200:340] for view in (before, again)]
     assert np.abs(middles[0].mean((0, 1)) - middles[1].mean((0, 1))).max() < 12
 
 
@@ -239,7 +241,7 @@ def test_without_blocks_they_are_shown_decoded_and_said_so(door: Page) -> None:
     middles = []
     for both in seen_by:
         row, column = both.shape[0] // 2, both.shape[1] * 3 // 4
-        middles.append(both[row - 60 : row + 60, column - 60 : column + 60].mean((0, 1)))
+        middles.append(both[row - 30 : row + 30, column - 30 : column + 30].mean((0, 1)))
     assert np.abs(middles[0] - middles[1]).max() < 6
 
 
@@ -259,7 +261,7 @@ def test_two_sets_stand_beside_each_other_in_the_studios_own_light(enter: Callab
     page.locator("[data-choose=environment]").set_input_files(place)
     expect(page.locator(".p-select:has([aria-label='Environment'])")).to_contain_text("garden")
     blue = seen(page)
-    middle = (slice(blue.shape[0] // 3, blue.shape[0] // 2), slice(blue.shape[1] // 2 - 80, blue.shape[1] // 2 + 80))
+    middle = (slice(blue.shape[0] // 3, blue.shape[0] // 2), slice(blue.shape[1] // 2 - 40, blue.shape[1] // 2 + 40))
     assert blue[middle][..., 2].mean() > 1.3 * blue[middle][..., 0].mean()
     assert workshop[middle][..., 0].mean() > workshop[middle][..., 2].mean()
     choose(page, "What stands beside it", "moss_bed")

@@ -7,6 +7,10 @@ import type { EnvironmentView } from '@/api/client';
 const EDGE = 256;
 const LEVELS = 6;
 const FACES = 6;
+/** Of all levels of a prefiltered cube. */
+const TEXELS = Array.from({ length: LEVELS }, (_, level) => FACES * (EDGE >> level) ** 2).reduce(
+  (sum, count) => sum + count,
+);
 
 export interface Environment {
   name: string;
@@ -54,13 +58,25 @@ const fetched = new Map<string, Promise<Uint32Array>>();
 async function shipped(renderer: THREE.WebGLRenderer, view: EnvironmentView): Promise<Environment> {
   let asked = fetched.get(view.url);
   if (!asked) {
-    let count = 0;
-    for (let level = 0; level < LEVELS; level++) count += FACES * (EDGE >> level) ** 2;
-    asked = texels(view.url, count);
+    asked = texels(view.url, TEXELS);
     fetched.set(view.url, asked);
     asked.catch(() => fetched.delete(view.url));
   }
   const halves = halvesOf(await asked);
+  const key = view.key && {
+    towards: new THREE.Vector3().fromArray(view.key.towards),
+    colour: new THREE.Color().fromArray(view.key.colour),
+  };
+  return cubeOf(renderer, view.name, halves, key);
+}
+
+/** A cube that is prefiltered: six faces of each level, largest first, as half floats. */
+function cubeOf(
+  renderer: THREE.WebGLRenderer,
+  name: string,
+  halves: Uint16Array,
+  key: Environment['key'],
+): Environment {
   const target = emptyCube();
   renderer.initRenderTarget(target);
   const gl = renderer.getContext() as WebGL2RenderingContext;
@@ -79,11 +95,7 @@ async function shipped(renderer: THREE.WebGLRenderer, view: EnvironmentView): Pr
     }
   }
   renderer.resetState();
-  const key = view.key && {
-    towards: new THREE.Vector3().fromArray(view.key.towards),
-    colour: new THREE.Color().fromArray(view.key.colour),
-  };
-  return { name: view.name, light: target.texture, key, dispose: () => target.dispose() };
+  return { name, light: target.texture, key, dispose: () => target.dispose() };
 }
 
 /** A cube as PMREMGenerator allocates it, with levels that nobody makes for it. */
@@ -109,10 +121,10 @@ export function even(
   level: number,
   key: Environment['key'] = null,
 ): Environment {
-  const scene = new THREE.Scene();
-  scene.background = new THREE.Color(level, level, level);
-  const target = new THREE.PMREMGenerator(renderer).fromScene(scene);
-  return { name: 'even', light: target.texture, key, dispose: () => target.dispose() };
+  const half = THREE.DataUtils.toHalfFloat(level);
+  const halves = new Uint16Array(TEXELS * 4).fill(half);
+  for (let at = 3; at < halves.length; at += 4) halves[at] = THREE.DataUtils.toHalfFloat(1);
+  return cubeOf(renderer, 'even', halves, key);
 }
 
 /** A picture of everything around that the studio brought, prefiltered here. The server has looked it over: it holds numbers alone,
