@@ -14,12 +14,12 @@ import imagecodecs
 import ispc_texcomp
 import numpy as np
 
-from texelcore.codecs.blocks import ENCODER, encode_blocks, taken_channels
-from texelcore.codecs.formats import FORMATS
+from texelcore.codecs.blocks import CODECS, ENCODER
 from texelcore.codecs.mips import mip_levels
 from texelcore.codecs.texture import encode
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
+from texelcore.surface.formats import FORMATS
 from texelcore.surface.storage import Storage
 from texeldemo.export import export_world
 
@@ -69,11 +69,11 @@ def decoded(key: str, blocks: bytes, height: int, width: int) -> np.ndarray:
 def others(key: str, texels: np.ndarray) -> dict[str, Callable[[], bytes]]:
     """Every encoder of a format that is installed, by its name."""
     height, width = texels.shape[:2]
-    packed = np.ascontiguousarray(texels[..., : len(taken_channels(key))]).tobytes()  # type: ignore[arg-type]
+    packed = np.ascontiguousarray(texels[..., : len(CODECS[key].takes)]).tobytes()
     whole = texels.tobytes()
     surface = ispc_texcomp.RGBASurface(whole if key not in ON_NORMALS else packed, width, height, len(packed) // height)
     found: dict[str, Callable[[], bytes]] = {}
-    found["ours"] = lambda: encode_blocks(key, packed, width, height)  # type: ignore[arg-type]
+    found["ours"] = lambda: CODECS[key].encode(packed, width, height)
     if key == "bc7":
         fast = ispc_texcomp.BC7EncSettings.from_profile("fast")
         found["ispc_texcomp, fast"] = lambda: ispc_texcomp.compress_blocks_bc7(surface, fast)

@@ -3,7 +3,7 @@ import vue from 'eslint-plugin-vue';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['dist/**', 'src/api/schema.generated.ts'] },
+  { ignores: ['dist/**', 'src/api/*.generated.ts'] },
   ...tseslint.configs.strict,
   ...vue.configs['flat/recommended'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: tseslint.parser } } },

@@ -7,11 +7,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 from playwright.sync_api import Page
+from scipy import ndimage
 
 from tests.browser.onstage import DECLARED, begin
 from texelcore.codecs.dds import write_dds
-from texelcore.codecs.texture import encode
+from texelcore.codecs.texture import decode, encode
 from texelcore.pixels.image import Image
+from texelcore.pixels.values import as_stored, as_values
+from texelcore.surface.formats import FORMATS
 from texelcore.surface.storage import Storage
 
 SIZE = 128
@@ -26,9 +29,9 @@ HEIGHT = {
     "glsl": "float read_height(vec2 place, float level) { return textureLod(t_height, place, level).r; }",
     "sampler": {"name": "t_height", "output": "height"},
 }
-DRAW = """async ({ glsl, opacity, height, url, part, relief, size }) => {
+DRAW = """async ({ glsl, opacity, height, url, part, relief, size, samplers = [] }) => {
   const pictures = url ? [{ output: 'height', kind: 'blocks', url, srgb: false }] : [];
-  const shader = { glsl, uniforms: [], samplers: [], mesh: [], extended: [], rows: [] };
+  const shader = { glsl, uniforms: [], samplers, mesh: [], extended: [], rows: [] };
   await stage.dress({ shader, pictures, values: {}, opacity: { mode: opacity, threshold: 0.5 }, height });
   stage.look(part, 'as meant');
   stage.relief(...relief);
@@ -145,3 +148,29 @@ def test_overdraw_counts_what_is_shaded(bench: Page) -> None:
         found = drawn(bench, part="overdraw")
         sums[shape] = np.median(found[SIZE // 2 - 20 : SIZE // 2 + 20, SIZE // 2 - 20 : SIZE // 2 + 20, 0])
     assert abs(sums["sphere"] / sums["plane"] - 2) < 0.01
+
+
+def test_a_browser_shows_every_format_of_the_table(bench: Page, bench_folder: Path) -> None:
+    """A ramp in each format, its first two channels as the GPU reads them beside what our own decoder makes of them."""
+    look(bench, "plane")
+    place = drawn(bench)
+    inside = (place[..., 3] == 1) & (place[..., :2].min(-1) > 0.05) & (place[..., :2].max(-1) < 0.95)
+    at = (place[inside][:, :2] * 64 - 0.5).T[::-1]
+    ramp = np.linspace(0.05, 0.95, 64, dtype=np.float32)
+    glsl = "uniform sampler2D t_map;" + SURFACE.format(
+        base="vec3(texture(t_map, uv).rg, 0.0)", opacity="1.0", emissive="vec3(0.0)"
+    )
+    for key, form in FORMATS.items():
+        picture = np.stack(np.broadcast_arrays(ramp[:, None], ramp[None, :], 0.5, 1.0)[: len(form.channels)], -1)
+        stored = Image(as_stored(picture, form.sample), tuple(form.channels))
+        texture = encode(stored, Storage(format=key, mips=False), ("data",) * len(form.channels))
+        (bench_folder / f"{key}.dds").write_bytes(write_dds(texture))
+        asked = {
+            **{"glsl": glsl, "opacity": "solid", "height": None, "samplers": [{"name": "t_map", "output": "height"}]},
+            **{"url": f"/{key}.dds", "part": "base colour", "relief": ("flat", 0.0, 0.5), "size": SIZE},
+        }
+        found = np.array(bench.evaluate(DRAW, asked), np.float64).reshape(SIZE, SIZE, 4)[::-1]
+        decoded = as_values(decode(texture)).astype(np.float64)
+        for channel in range(min(2, len(form.channels))):
+            meant = ndimage.map_coordinates(decoded[..., channel], at, order=1, mode="nearest")
+            assert np.abs(found[inside][:, channel] - meant).max() < 0.012, (key, channel)

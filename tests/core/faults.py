@@ -15,12 +15,12 @@ from typing import Any
 import numpy as np
 
 from texelcore.codecs.dds import read_dds, write_dds
-from texelcore.codecs.formats import FORMATS, level_sizes, texture_channel
 from texelcore.codecs.meaning import kept_kinds, kinds_of
 from texelcore.codecs.mips import halve, mip_levels
 from texelcore.codecs.texture import Texture, decode, encode_levels
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.values import as_stored, as_values
+from texelcore.surface.formats import FORMATS, level_sizes, texture_channel
 from texelcore.surface.storage import Storage
 
 Json = dict[str, Any]

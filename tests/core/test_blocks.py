@@ -6,6 +6,7 @@ import ctypes
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
+from typing import get_args
 
 import etcpak
 import imagecodecs
@@ -19,19 +20,20 @@ from ispc_texcomp import _ispc_texcomp
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from tests.conftest import examples
-from texelcore.codecs.blocks import _Surface, encode_blocks
+from texelcore.codecs.blocks import CODECS, _Surface
 from texelcore.codecs.dds import read_dds, write_dds
-from texelcore.codecs.formats import FORMATS, level_sizes, memory_of
 from texelcore.codecs.interpolated import decode_interpolated
 from texelcore.codecs.mips import halve, mip_levels
 from texelcore.codecs.texture import Texture, decode, encode
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
-from texelcore.pixels.values import as_values
+from texelcore.pixels.values import as_stored, as_values
+from texelcore.surface.formats import FORMATS, TextureFormat, level_sizes, memory_of, of_dxgi
 from texelcore.surface.storage import Storage
+from texeldock.blocks import KNOWN
 
 COLOUR = ("srgb", "srgb", "srgb", "data")
-BLOCKS = ("bc1", "bc3", "bc4", "bc5", "bc7")
+BLOCKS = tuple(CODECS)
 
 
 def picture(width: int, height: int, channels: int = 4, seed: int = 3) -> Image:
@@ -48,11 +50,38 @@ def levels(texture: Texture, level: int = 0) -> np.ndarray:
     return as_values(decode(texture, level)) * 255
 
 
+def test_the_table_of_formats_is_whole() -> None:
+    """Whoever adds a row has the rest told here: a codec for its blocks, numbers that no other row has, and what the dock, which
+    has a table of its own on purpose, knows of it."""
+    assert tuple(FORMATS) == get_args(TextureFormat)
+    assert set(CODECS) == {key for key, form in FORMATS.items() if form.is_blocks}
+    named = [(key, names is form.srgb, names) for key, form in FORMATS.items() for names in (form.linear, form.srgb) if names]
+    assert len({names.dxgi for *_, names in named}) == len({names.khronos for *_, names in named}) == len(named)
+    for key, srgb, names in named:
+        form = FORMATS[key]
+        assert of_dxgi(names.dxgi) == (form, srgb)
+        assert KNOWN[names.dxgi] == (key, srgb, form.channels, form.unit)
+        assert ("_SRGB" in names.khronos) == srgb and names.khronos.endswith("_BLOCK") == form.is_blocks
+
+
+@pytest.mark.parametrize("key", FORMATS)
+def test_every_format_gives_back_what_went_in(key: TextureFormat) -> None:
+    """Whatever a row stores: sizes by its formula, values near what they were; plain formats hold them exactly."""
+    form = FORMATS[key]
+    for sample in form.takes:
+        grey = picture(13, 7, len(form.channels)).data.astype(np.float64) / 255
+        data = as_stored(grey.astype(np.float32), sample)
+        texture = encode(Image(data, tuple(form.channels)), Storage(format=key), ("data",) * len(form.channels))
+        assert [len(level) for level in texture.levels] == [form.level_bytes(*size) for size in level_sizes(13, 7, True)]
+        apart = np.abs(as_values(decode(texture)).astype(np.float64) - as_values(data))
+        assert apart.mean() < (0.04 if form.is_blocks else 1e-9)
+
+
 @pytest.mark.parametrize("size", [(1, 1), (3, 5), (1, 4096), (64, 32)])
 @pytest.mark.parametrize("key", BLOCKS)
 def test_a_dds_file_reads_alike_in_three_decoders(tmp_path: Path, key: str, size: tuple[int, int]) -> None:
     image, form = picture(*size), FORMATS[key]
-    srgb = form.dxgi_srgb is not None
+    srgb = form.srgb is not None
     texture = encode(image, Storage(format=key, srgb=srgb), COLOUR)
     path = tmp_path / "t.dds"
     path.write_bytes(write_dds(texture))
@@ -104,13 +133,13 @@ def test_blocks_are_the_same_on_every_processor_and_better_than_another_open_enc
         assert wrong[0] < gain * wrong[1], (key, wrong)
         # What the library chooses by itself on this processor may be the newest instructions, and other bytes: not what we call.
         texels = np.ascontiguousarray(image.data[..., : 4 if key == "bc1" else 2]).tobytes()
-        assert encode_blocks(key, texels, 256, 256) == ours.levels[0]
+        assert CODECS[key].encode(texels, 256, 256) == ours.levels[0]
     library = ctypes.CDLL(str(Path(_ispc_texcomp.__file__)))
     if hasattr(library, "CompressBlocksBC1_ispc_sse4"):
         surface = _Surface(image.data.tobytes(), 256, 256, 1024)
         out = ctypes.create_string_buffer(256 * 256 // 2)
         library.CompressBlocksBC1_ispc_sse4(ctypes.byref(surface), out)
-        assert out.raw == encode_blocks("bc1", image.data.tobytes(), 256, 256)
+        assert out.raw == CODECS["bc1"].encode(image.data.tobytes(), 256, 256)
 
 
 @pytest.mark.parametrize("key", BLOCKS)
@@ -166,7 +195,7 @@ def test_threads_give_the_bytes_of_one_call() -> None:
     image = picture(512, 512)
     shares: list[float] = []
     made = [encode(image, Storage(format="bc7", mips=False), COLOUR, shares.append, threads=threads) for threads in (1, 3)]
-    assert made[0] == made[1] and made[0].levels[0] == encode_blocks("bc7", image.data.tobytes(), 512, 512)
+    assert made[0] == made[1] and made[0].levels[0] == CODECS["bc7"].encode(image.data.tobytes(), 512, 512)
     assert shares[: len(shares) // 2] == shares[len(shares) // 2 :] == sorted({*shares}) and shares[-1] == 1.0 and len(shares) > 2
 
 

@@ -19,8 +19,6 @@ from tests.conftest import examples
 from texelcore.building.execute import SourcePath, make_outputs
 from texelcore.building.plan import Plan, plan_build
 from texelcore.codecs.dds import read_dds
-from texelcore.codecs.formats import FORMATS as CODED
-from texelcore.codecs.formats import level_sizes, texture_channel
 from texelcore.delivery.documents import Receipt
 from texelcore.delivery.package import Encoded, Parcel, write_delivery
 from texelcore.delivery.probes import take_probes
@@ -34,9 +32,11 @@ from texelcore.pixels.resample import Filter
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import FileFormat, write
 from texelcore.proof.prove import mip_kinds, prove
+from texelcore.surface.formats import FORMATS as CODED
+from texelcore.surface.formats import TextureFormat, level_sizes, texture_channel
 from texelcore.surface.ledger import LayoutTile, Ledger, Row
 from texelcore.surface.properties import PROPERTIES, property_of
-from texelcore.surface.storage import Storage, TextureFormat
+from texelcore.surface.storage import Storage
 from texelcore.targets.compare import compare_targets
 from texelcore.targets.document import Target
 from texelcore.targets.library import shipped, shipped_versions

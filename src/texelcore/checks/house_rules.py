@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from texelcore.building.plan import Plan, PlannedOutput
-from texelcore.codecs.formats import memory_of
 from texelcore.naming.judge import judge_name, subject_of
 from texelcore.naming.rules import HouseRules, SizeRules
 from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding, Severity, Stage
+from texelcore.surface.formats import memory_of
 from texelcore.surface.ledger import Ledger
 
 MEGABYTE = 1_000_000

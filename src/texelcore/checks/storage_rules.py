@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from texelcore.building.plan import Plan, PlannedOutput
-from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.proof.prove import storage_problem
 from texelcore.surface.findings import Finding, Severity
+from texelcore.surface.formats import FORMATS, texture_channel
 from texelcore.surface.properties import property_of
 
 
@@ -52,7 +52,7 @@ def normal_in_colour_format(planned: PlannedOutput) -> Iterator[Finding]:
     form = FORMATS[planned.storage.format]
     # With something else in the free channels no format for two will do.
     alone = {entry.property for entry in planned.channels} == {"normal"}
-    if alone and form.edge > 1 and form.key != "bc5":
+    if alone and form.is_blocks and form.key != "bc5":
         yield _finding(
             planned,
             "normal-in-colour-format",
@@ -65,12 +65,13 @@ def normal_in_colour_format(planned: PlannedOutput) -> Iterator[Finding]:
 def not_whole_blocks(planned: PlannedOutput) -> Iterator[Finding]:
     """Direct3D takes block-compressed textures only with edges that are multiples of four."""
     form = FORMATS[planned.storage.format]
-    if form.edge > 1 and (planned.width % 4 or planned.height % 4):
+    wide, high = form.block
+    if planned.width % wide or planned.height % high:
         yield _finding(
             planned,
             "size-not-multiple-of-four",
             "error",
-            f"{planned.width} × {planned.height} does not divide into blocks of 4 × 4.",
+            f"{planned.width} × {planned.height} does not divide into blocks of {wide} × {high}.",
             "Export it at a multiple of four, or store it without compression.",
         )
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import struct
 from typing import Literal
 
-from texelcore.codecs.formats import FORMATS, level_sizes, of_dxgi
 from texelcore.codecs.texture import Texture
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import MAX_EDGE
+from texelcore.surface.formats import FORMATS, level_sizes, of_dxgi
 
 MAGIC = b"DDS "
 HEADER = struct.Struct("<7I44x8I5I")
@@ -29,21 +29,21 @@ def write_dds(texture: Texture, alpha: Alpha = "opaque") -> bytes:
     Raises ValueError for an sRGB flag on a format that has no sRGB variant.
     """
     form = FORMATS[texture.format]
-    number = form.dxgi_srgb if texture.srgb else form.dxgi
-    if number is None:
+    names = form.srgb if texture.srgb else form.linear
+    if names is None:
         raise ValueError(f"{form.title} has no sRGB variant")
-    flags = _CAPS | _HEIGHT | _WIDTH | _PIXELFORMAT | (_LINEARSIZE if form.edge > 1 else _PITCH)
+    flags = _CAPS | _HEIGHT | _WIDTH | _PIXELFORMAT | (_LINEARSIZE if form.is_blocks else _PITCH)
     caps = _CAPS_TEXTURE
     if len(texture.levels) > 1:
         flags |= _MIPMAPCOUNT
         caps |= _CAPS_COMPLEX | _CAPS_MIPMAP
-    pitch = len(texture.levels[0]) if form.edge > 1 else texture.width * form.unit
+    pitch = len(texture.levels[0]) if form.is_blocks else texture.width * form.unit
     header = HEADER.pack(
         HEADER.size, flags, texture.height, texture.width, pitch, 0, len(texture.levels),
         32, _FOURCC, _DX10, 0, 0, 0, 0, 0,
         caps, 0, 0, 0, 0,
     )  # fmt: skip
-    extended = HEADER_DX10.pack(number, _TEXTURE_2D, 0, 1, ALPHA_MODES[alpha])
+    extended = HEADER_DX10.pack(names.dxgi, _TEXTURE_2D, 0, 1, ALPHA_MODES[alpha])
     return b"".join((MAGIC, header, extended, *texture.levels))
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 
 from texelcore.codecs.dds import read_dds
-from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.texture import decode
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.values import as_stored, as_values
 from texelcore.pixels.write import FileFormat, write
+from texelcore.surface.formats import FORMATS
 from texelcore.surface.storage import Storage
 
 

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.codecs.mips import MipChoice, MipKind
+from texelcore.surface.formats import FORMATS, TextureFormat, texture_channel
 from texelcore.surface.properties import property_of
-from texelcore.surface.storage import TextureFormat
 from texelcore.targets.document import TargetOutput
 
 # A channel's property, which of its components, and whether it is stored as one minus its value.

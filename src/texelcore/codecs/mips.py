@@ -14,12 +14,12 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.codecs.formats import level_sizes
 from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.pixels.image import SAMPLE_DTYPES, Pixels, Sample, sample_of
 from texelcore.pixels.resample import Filter, resample
 from texelcore.pixels.strips import strip_ranges
 from texelcore.pixels.values import as_stored, as_values, top_of
+from texelcore.surface.formats import level_sizes
 
 # What a channel holds, as far as averaging is concerned: colour as sRGB or as light, data, coverage, a component of a normal.
 MipKind = Literal["srgb", "light", "data", "coverage", "normal x", "normal y", "normal z"]

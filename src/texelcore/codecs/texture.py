@@ -7,18 +7,16 @@ from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
-from typing import cast
 
 import numpy as np
 
-from texelcore.codecs.blocks import BLOCK_EDGE, encode_blocks, taken_channels
-from texelcore.codecs.formats import FORMATS, Format, Lossy, level_sizes
-from texelcore.codecs.interpolated import BLOCK_BYTES, decode_interpolated
+from texelcore.codecs.blocks import CODECS
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels
 from texelcore.pixels.values import top_of
-from texelcore.surface.storage import Storage, TextureFormat
+from texelcore.surface.formats import FORMATS, Format, TextureFormat, level_sizes
+from texelcore.surface.storage import Storage
 
 # Raised when an encoder or the making of mips changes its bytes, so that content keys change with it.
 ENCODER_VERSION = 5
@@ -28,8 +26,6 @@ RUN_TEXELS = 1 << 17
 AHEAD = 4
 # Texels that are decoded at a time.
 DECODED_TEXELS = 1 << 22
-# Formats whose decoded values lie between levels of eight bits.
-INTERPOLATED = frozenset({"bc3", "bc4", "bc5"})
 
 
 @dataclass(frozen=True)
@@ -75,7 +71,7 @@ def encode_levels(
     (0–1) and may raise to stop. Raises ValueError for a plain format whose sample type is not the image's.
     """
     form = FORMATS[storage.format]
-    if image.sample != form.sample and not (form.edge > 1 and image.sample in ("u8", "u16")):
+    if image.sample not in form.takes:
         raise ValueError(f"{form.title} stores {form.sample}, not {image.sample}")
     texels = sum(width * height for width, height in level_sizes(image.width, image.height, storage.mips))
     levels: list[list[bytes]] = []
@@ -120,7 +116,7 @@ def decode(texture: Texture, level: int = 0, count: int | None = None) -> Pixels
     if len(data) != wanted:
         problem = f"has {len(data)} bytes in level {level}, where {width} × {height} {form.title} takes {wanted}."
         raise TexelError("The texture", problem, "Encode it again.")
-    if form.edge == 1:
+    if not form.is_blocks:
         plain = np.frombuffer(data, SAMPLE_DTYPES[form.sample]).reshape(height, width, len(form.channels))
         return plain[:, :, :count].copy()
     kept = len(form.channels) if count is None else min(count, len(form.channels))
@@ -128,39 +124,23 @@ def decode(texture: Texture, level: int = 0, count: int | None = None) -> Pixels
 
 
 def _decoded(data: bytes, form: Format, width: int, height: int, count: int) -> Pixels:
-    """Blocks as texels. The decoder rounds interpolated colours as Direct3D has it; others cut them off, up to 1.4 levels low."""
-    across, down = -(-width // BLOCK_EDGE), -(-height // BLOCK_EDGE)
-    out = np.empty((height, width, count), np.uint16 if form.key in INTERPOLATED else np.uint8)
-    rows = max(1, DECODED_TEXELS // (across * BLOCK_EDGE * BLOCK_EDGE))
+    """Blocks as texels, some rows of blocks at a time."""
+    codec, (wide, high) = CODECS[form.key], form.block
+    across, down = -(-width // wide), -(-height // high)
+    out = np.empty((height, width, count), SAMPLE_DTYPES[codec.decoded])
+    rows = max(1, DECODED_TEXELS // (across * wide * high))
     for first in range(0, down, rows):
         last = min(down, first + rows)
-        whole = ((last - first) * BLOCK_EDGE, across * BLOCK_EDGE)
         part = data[first * across * form.unit : last * across * form.unit]
-        here = out[first * BLOCK_EDGE : last * BLOCK_EDGE]
-        here[:] = _texels(part, form, whole, count)[: here.shape[0], :width]
+        here = out[first * high : last * high]
+        here[:] = codec.decode(part, across * wide, (last - first) * high, count)[: here.shape[0], :width]
     return out
-
-
-def _texels(data: bytes, form: Format, whole: tuple[int, int], count: int) -> Pixels:
-    import imagecodecs
-
-    height, width = whole
-    if form.key in ("bc4", "bc5"):
-        halves = range(0, form.unit, BLOCK_BYTES)[:count]
-        return np.stack([decode_interpolated(data, width, height, form.unit, offset) for offset in halves], axis=-1)
-    texels = np.asarray(imagecodecs.bcn_decode(data, int(form.key[2:]), shape=(*whole, 4)))[..., :count]
-    if form.key != "bc3":
-        return texels
-    wide = texels.astype(np.uint16) * np.uint16(257)
-    if count == 4:
-        wide[..., 3] = decode_interpolated(data, width, height, form.unit)
-    return wide
 
 
 def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
     """A level's channels in the order that the encoder takes."""
     names = tuple(channels)
-    wanted = taken_channels(cast(Lossy, form.key)) if form.edge > 1 else form.channels
+    wanted = CODECS[form.key].takes if form.is_blocks else form.channels
     top = top_of(level.dtype)
     planes = []
     for channel in wanted:
@@ -174,18 +154,18 @@ def _arranged(level: Pixels, channels: Iterable[str], form: Format) -> Pixels:
 
 def _runs(form: Format, level: Pixels, channels: Iterable[str]) -> Iterator[tuple[int, Callable[[], bytes]]]:
     """A level as runs of whole block rows, in order: how many texels each has, and what makes its bytes."""
-    height, width = level.shape[:2]
-    rows = max(BLOCK_EDGE, RUN_TEXELS // width // BLOCK_EDGE * BLOCK_EDGE)
+    (height, width), (wide, high) = level.shape[:2], form.block
+    rows = max(high, RUN_TEXELS // width // high * high)
     for top in range(0, height, rows):
         part = _arranged(level[top : top + rows], channels, form)
         count = part.shape[0] * width
-        if form.edge == 1:
+        if not form.is_blocks:
             yield count, part.tobytes
             continue
         if part.dtype == np.uint16:
             # Rounded to the nearest level, not cut off: 65535 / 257 = 255.
             part = ((part.astype(np.uint32) + 128) // 257).astype(np.uint8)
-        pad_y, pad_x = -part.shape[0] % BLOCK_EDGE, -width % BLOCK_EDGE
+        pad_y, pad_x = -part.shape[0] % high, -width % wide
         if pad_y or pad_x:
             part = np.pad(part, ((0, pad_y), (0, pad_x), (0, 0)), mode="edge")
-        yield count, partial(encode_blocks, cast(Lossy, form.key), part.tobytes(), part.shape[1], part.shape[0])
+        yield count, partial(CODECS[form.key].encode, part.tobytes(), part.shape[1], part.shape[0])

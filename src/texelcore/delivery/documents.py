@@ -16,8 +16,8 @@ from texelcore.proof.places import GRID, Cells, Unit
 from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.documents import Document
 from texelcore.surface.findings import Severity
+from texelcore.surface.formats import TextureFormat
 from texelcore.surface.properties import Encoding, NormalY
-from texelcore.surface.storage import TextureFormat
 
 MANIFEST_NAME = "delivery.json"
 Coordinate = Annotated[float, Field(ge=0, lt=1)]

@@ -17,7 +17,6 @@ from typing import Literal
 
 from texelcore.building.manifest import describe_channel
 from texelcore.building.plan import Plan, PlannedOutput
-from texelcore.codecs.formats import FORMATS
 from texelcore.delivery.documents import (
     MANIFEST_NAME,
     DeliveredChannel,
@@ -41,6 +40,7 @@ from texelcore.pixels.write import write_whole
 from texelcore.proof.figures import Figures
 from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.files import FileFacts
+from texelcore.surface.formats import FORMATS
 from texelcore.targets.document import Target
 
 # Zip entries carry a fixed date, so that the same delivery gives the same bytes.
@@ -226,7 +226,7 @@ def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, ta
         memory=figures.memory,
         bits_per_texel=figures.bits_per_texel,
         format=storage.format,
-        dxgi=(form.dxgi_srgb or form.dxgi) if storage.srgb else form.dxgi,
+        dxgi=(form.srgb if storage.srgb and form.srgb else form.linear).dxgi,
         encoding=planned.output.encoding,
         srgb=output.is_decoded(storage),
         channels=tuple(channels),

@@ -6,10 +6,10 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.materials.document import Master, OpacityUse, Variant
 from texelcore.surface.documents import Document
 from texelcore.surface.extensions import EXTENSIONS
+from texelcore.surface.formats import FORMATS, texture_channel
 from texelcore.surface.properties import property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target

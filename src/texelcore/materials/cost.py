@@ -7,7 +7,6 @@ import re
 from collections.abc import Collection, Mapping, Sequence
 from math import prod
 
-from texelcore.codecs.formats import memory_of
 from texelcore.materials.binding import Bindings, Bound, bind, not_taken, one_set
 from texelcore.materials.document import WIDTHS, Parameter, Strand
 from texelcore.materials.operations import Operation
@@ -15,6 +14,7 @@ from texelcore.materials.operations.texturing import READS
 from texelcore.materials.strands import CheckedStrand
 from texelcore.materials.typing import CheckedMaster
 from texelcore.surface.documents import Document
+from texelcore.surface.formats import memory_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 

@@ -32,8 +32,9 @@ from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.strips import strip_ranges
 from texelcore.pixels.values import as_values
 from texelcore.surface.files import FileFacts
+from texelcore.surface.formats import TextureFormat
 from texelcore.surface.ledger import Ledger
-from texelcore.surface.storage import Storage, TextureFormat
+from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetOutput
 from texelcore.targets.helpers import with_masks
 

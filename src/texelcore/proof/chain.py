@@ -5,11 +5,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.codecs.texture import Texture, decode
 from texelcore.proof.figures import ChainLoss
 from texelcore.proof.places import levels_apart, picked
+from texelcore.surface.formats import FORMATS
 
 
 def chain_losses(texture: Texture, channels: Sequence[str], kinds: tuple[MipKind, ...], choice: MipChoice) -> Iterator[ChainLoss]:

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.building.plan import PlannedOutput
-from texelcore.codecs.formats import FORMATS, texture_channel
 from texelcore.codecs.texture import Texture, decode
 from texelcore.colour.delta_e import delta_e, linear_to_lab
 from texelcore.colour.srgb import light_of
@@ -20,6 +19,7 @@ from texelcore.pixels.strips import MEASURED_TEXELS, strip_ranges
 from texelcore.pixels.values import as_stored, as_values, top_of
 from texelcore.proof.figures import AngleError, ColourError, LevelError, LevelFigures, Loss
 from texelcore.proof.places import Cells, Running, Unit, at_points, picked, probe_points, worst_cells
+from texelcore.surface.formats import FORMATS, texture_channel
 from texelcore.surface.properties import property_of
 
 # Directions are reckoned in double precision, since a small angle's cosine is nearly 1; colours in single, within 0.001 ΔE.

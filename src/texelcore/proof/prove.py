@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from texelcore.building.plan import PlannedOutput
 from texelcore.codecs.blocks import encoder_of
 from texelcore.codecs.dds import Alpha, write_dds
-from texelcore.codecs.formats import FORMATS
 from texelcore.codecs.meaning import kept_kinds, kinds_of, mip_choice
 from texelcore.codecs.mips import MipChoice, MipKind, mip_levels
 from texelcore.codecs.texture import ENCODER_VERSION, encode_levels
@@ -18,7 +17,7 @@ from texelcore.pixels.image import Image, Pixels
 from texelcore.proof.chain import chain_losses
 from texelcore.proof.compare import compare, read_back
 from texelcore.proof.figures import Figures, Loss
-from texelcore.surface.storage import takes
+from texelcore.surface.formats import FORMATS
 from texelcore.targets.document import TargetChannel
 
 # Raised when the measuring changes, so that old figures are not taken for new ones.
@@ -117,7 +116,7 @@ def proof_key(planned: PlannedOutput) -> str:
 def storage_problem(planned: PlannedOutput) -> str | None:
     """Why a format cannot store an output at all: its sample type. None when it can."""
     sample = planned.output.sample
-    if takes(planned.storage.format, sample):
+    if sample in FORMATS[planned.storage.format].takes:
         return None
     words = {"u8": "8-bit", "u16": "16-bit", "f16": "half-float", "f32": "float"}
     return f"has {words[sample]} samples, which {FORMATS[planned.storage.format].title} cannot store."

@@ -13,8 +13,9 @@ from texelcore.pixels.write import FORMAT_WORDS, SAMPLE_WORDS, SAMPLES, FileForm
 from texelcore.surface.documents import Document
 from texelcore.surface.extensions import EXTENSIONS, MaterialExtension
 from texelcore.surface.files import ChannelName
+from texelcore.surface.formats import FORMATS, TextureFormat
 from texelcore.surface.properties import Encoding, NormalY, Property, property_of
-from texelcore.surface.storage import WITH_SRGB, Storage, TextureFormat, takes
+from texelcore.surface.storage import Storage
 from texelcore.surface.templates import LONGEST_FOLDER, LONGEST_STEM, folder_problem, template_problem
 from texelcore.targets.sizes import SizeRule
 
@@ -127,9 +128,9 @@ class TargetOutput(Document):
         for key in (*self.only_with, *self.only_without):
             _property(key)
         for form in {self.storage.format, self.format_with_alpha or self.storage.format}:
-            if not takes(form, self.sample):
+            if self.sample not in FORMATS[form].takes:
                 raise ValueError(f"{form.upper()} cannot store {SAMPLE_WORDS[self.sample]}")
-            if self.storage.srgb and form not in WITH_SRGB:
+            if self.storage.srgb and not FORMATS[form].srgb:
                 raise ValueError(f"{form.upper()} has no sRGB variant")
         return self
 

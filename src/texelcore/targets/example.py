@@ -10,11 +10,11 @@ from typing import Any, Literal, TypeVar, cast
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName, FileFacts
+from texelcore.surface.formats import FORMATS, TextureFormat, plain_format
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import NormalY, property_of
-from texelcore.surface.storage import Storage, TextureFormat, takes
+from texelcore.surface.storage import Storage
 from texelcore.targets.document import MOST_OUTPUTS, Target, TargetChannel, TargetOutput
-from texelcore.targets.layout import plain_format
 from texelcore.targets.sizes import SizeRule
 
 _SEPARATORS = "_- ."
@@ -161,7 +161,7 @@ def _output(group: list[_Seen], place: int, sets: int) -> ProposedOutput:
         encoding=encoding,
         channels=tuple(channels),
         only_with=tuple(keys) if len(there) < sets and keys else (),
-        storage=stored if stored and takes(stored.format, sample) else _storage(channels, sample, encoding),
+        storage=stored if stored and sample in FORMATS[stored.format].takes else _storage(channels, sample, encoding),
         size=SizeRule(power_of_two=powers),
     )
     return ProposedOutput(output=output, files=tuple(sorted(entry.path for entry in facts)), why=tuple(why))
@@ -197,7 +197,7 @@ def _storage(channels: Sequence[TargetChannel], sample: str, encoding: str) -> S
     found: TextureFormat = "bc5" if keys == {"normal"} else "bc4" if len(channels) == 1 else "bc7"
     if sample != "u8":
         found = plain_format(cast(Any, sample), len(channels))
-    return Storage(format=found, srgb=encoding == "srgb" and found in ("bc7", "rgba8"))
+    return Storage(format=found, srgb=encoding == "srgb" and FORMATS[found].srgb is not None)
 
 
 def _mode(values: Iterable[T]) -> T | None:

@@ -7,13 +7,11 @@ from collections.abc import Collection, Iterator
 
 from texelcore.pixels.image import Sample
 from texelcore.pixels.write import SAMPLES
+from texelcore.surface.formats import FORMATS, TextureFormat, plain_format
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import property_of
-from texelcore.surface.storage import BLOCKS, Storage, TextureFormat
+from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetOutput
-
-# The formats that store one channel as it is, by sample.
-_ONE_CHANNEL: dict[Sample, TextureFormat] = {"u8": "r8", "u16": "r16", "f16": "r16f", "f32": "r32f"}
 
 
 def with_masks(target: Target, present: Collection[str]) -> Target:
@@ -66,7 +64,7 @@ def _mask_outputs(target: Target, masks: Collection[str]) -> Iterator[TargetOutp
     taken = {output.key for output in target.outputs} | {output.suffix.lower() for output in target.outputs}
     like = next((output for output in target.outputs if _is_data(output)), target.outputs[0])
     sample: Sample = "u8" if "u8" in SAMPLES[like.file_format] else like.sample
-    form: TextureFormat = "bc4" if like.storage.format in BLOCKS else _ONE_CHANNEL[sample]
+    form: TextureFormat = "bc4" if FORMATS[like.storage.format].is_blocks else plain_format(sample, 1)
     for key in masks:
         name = word = mask_word(key)
         number = 2

@@ -5,14 +5,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from typing import Literal, cast
+from typing import cast
 
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName, FileFacts, default_encoding
+from texelcore.surface.formats import plain_format
 from texelcore.surface.ledger import Row
 from texelcore.surface.properties import PROPERTIES, Encoding, NormalY, property_of
-from texelcore.surface.storage import Storage, TextureFormat
+from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetChannel, TargetOutput
 
 # Properties by the words that people type for them, beside their keys and titles; the second is stored as one minus the first.
@@ -205,13 +206,6 @@ def apart(rows: Iterable[Row]) -> dict[str, Layout]:
         ]
         found[row.property.replace(".", "_")] = Layout(channels=tuple(entries), normal_y=row.normal_y or "+Y")
     return found
-
-
-def plain_format(sample: Literal["u8", "u16", "f16", "f32"], channels: int) -> TextureFormat:
-    """The format that stores samples as they are."""
-    one: dict[str, TextureFormat] = {"u8": "r8", "u16": "r16", "f16": "r16f", "f32": "r32f"}
-    four: dict[str, TextureFormat] = {"u8": "rgba8", "u16": "rgba16", "f16": "rgba16f", "f32": "rgba32f"}
-    return (one if channels == 1 else four)[sample]
 
 
 def _filled(channels: tuple[TargetChannel, ...]) -> tuple[TargetChannel, ...]:

@@ -8,13 +8,11 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, File, Router, Schema, Status, UploadedFile
 
-from texelcore.codecs.formats import FORMATS
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.resample import FILTER_WORDS
 from texelcore.pixels.write import FORMAT_WORDS, SAMPLE_WORDS, SAMPLES
 from texelcore.surface.extensions import EXTENSIONS
 from texelcore.surface.properties import PROPERTIES, property_of
-from texelcore.surface.storage import WITH_SRGB, takes
 from texelcore.targets.compare import TargetChange, compare_targets
 from texelcore.targets.document import MOST_OUTPUTS, Target, TargetChannel
 from texelcore.targets.example import ProposedOutput
@@ -132,24 +130,12 @@ class FileWord(Schema):
     samples: list[str]
 
 
-class FormatWord(Schema):
-    """A storage format: the depths that it takes, whether it has an sRGB variant, and the channels that survive in it."""
-
-    key: str
-    title: str
-    samples: list[str]
-    srgb: bool
-    channels: str
-    bits_per_texel: float
-
-
 class Vocabulary(Schema):
     """What may stand in a target."""
 
     properties: list[PropertyWord]
     files: list[FileWord]
     samples: dict[str, str]
-    formats: list[FormatWord]
     filters: dict[str, str]
     most_outputs: int
     # What materials may take beyond the basics, by the name of the extension of glTF 2.0.
@@ -233,7 +219,7 @@ def make_target(request: HttpRequest, body: NewTarget) -> StudioTargetView:
 
 @router.get("/targets/vocabulary", response={200: Vocabulary, 404: ErrorBody}, operation_id="get_target_vocabulary")
 def get_vocabulary(request: HttpRequest) -> Vocabulary:
-    """What may stand in a target: properties with their letters, file formats with their depths, and storage formats."""
+    """What may stand in a target: properties with their letters, and file formats with their depths."""
     _enter(request)
     letters = {key: letter for letter, key in LETTERS.items()}
     keys = [key for key in PROPERTIES if key != "specular"] + ["mask", "diffuse", "specular", "constant"]
@@ -250,17 +236,6 @@ def get_vocabulary(request: HttpRequest) -> Vocabulary:
         ],
         files=[FileWord(key=key, title=title, samples=list(SAMPLES[key])) for key, title in FORMAT_WORDS.items()],
         samples=SAMPLE_WORDS,
-        formats=[
-            FormatWord(
-                key=key,
-                title=form.title,
-                samples=[sample for sample in SAMPLE_WORDS if takes(key, sample)],
-                srgb=key in WITH_SRGB,
-                channels=form.channels,
-                bits_per_texel=form.bits_per_texel,
-            )
-            for key, form in FORMATS.items()
-        ],
         filters=FILTER_WORDS,
         most_outputs=MOST_OUTPUTS,
         extensions={key: words.title for key, words in EXTENSIONS.items()},

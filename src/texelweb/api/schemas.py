@@ -11,10 +11,11 @@ from ninja import Schema
 from texelcore.proof.figures import Figures
 from texelcore.surface.files import ChannelName
 from texelcore.surface.findings import Finding
+from texelcore.surface.formats import TextureFormat
 from texelcore.surface.ledger import LeftOut, Row
 from texelcore.surface.origin import Origin
 from texelcore.surface.properties import Encoding, NormalY
-from texelcore.surface.storage import Storage, TextureFormat
+from texelcore.surface.storage import Storage
 
 RoleName = Literal["guest", "artist", "lead"]
 JobState = Literal["queued", "running", "done", "failed", "cancelled"]
@@ -185,7 +186,6 @@ class PlannedView(Schema):
     storage: Storage
     own_storage: bool
     formats: list[TextureFormat]
-    with_srgb: list[TextureFormat]
     proof: ProofView | None
 
 

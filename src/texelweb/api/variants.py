@@ -10,12 +10,12 @@ from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 
-from texelcore.codecs.formats import level_sizes
 from texelcore.materials.binding import as_taken, bind, opacity_use
 from texelcore.materials.document import Master, Parameter, Value, constants_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.typing import check_master
 from texelcore.surface.findings import Finding
+from texelcore.surface.formats import level_sizes
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texelweb.accounts.access import Access, enter

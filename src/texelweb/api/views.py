@@ -6,12 +6,11 @@ from itertools import count
 
 from texelcore.building.explain import explain_property
 from texelcore.building.plan import PlannedOutput
-from texelcore.codecs.formats import FORMATS
 from texelcore.pixels.write import FORMAT_WORDS
 from texelcore.proof.compare import FULL_SCALE
 from texelcore.proof.places import Unit
+from texelcore.surface.formats import FORMATS
 from texelcore.surface.properties import PROPERTIES, property_of
-from texelcore.surface.storage import WITH_SRGB, takes
 from texelcore.targets.document import Target, TargetOutput
 from texelweb.accounts.access import Access
 from texelweb.api import schemas
@@ -186,8 +185,7 @@ def _planned(planned: PlannedOutput, state: State, target: Target) -> schemas.Pl
         stored=stored_words(planned.output),
         storage=planned.storage,
         own_storage=state.ledger.storage_of(target.name, planned.key) is not None,
-        formats=[key for key in FORMATS if takes(key, sample)],
-        with_srgb=list(WITH_SRGB),
+        formats=[key for key in FORMATS if sample in FORMATS[key].takes],
         proof=_proof(proof) if proof else None,
         problem=planned.problem,
         way_out=planned.way_out,

@@ -3414,7 +3414,7 @@ export interface paths {
         };
         /**
          * Get Vocabulary
-         * @description What may stand in a target: properties with their letters, file formats with their depths, and storage formats.
+         * @description What may stand in a target: properties with their letters, and file formats with their depths.
          */
         get: operations["get_target_vocabulary"];
         put?: never;
@@ -5152,24 +5152,6 @@ export interface components {
             };
             /** Strands */
             strands: string[];
-            /** Title */
-            title: string;
-        };
-        /**
-         * FormatWord
-         * @description A storage format: the depths that it takes, whether it has an sRGB variant, and the channels that survive in it.
-         */
-        FormatWord: {
-            /** Bits Per Texel */
-            bits_per_texel: number;
-            /** Channels */
-            channels: string;
-            /** Key */
-            key: string;
-            /** Samples */
-            samples: string[];
-            /** Srgb */
-            srgb: boolean;
             /** Title */
             title: string;
         };
@@ -7239,8 +7221,6 @@ export interface components {
             way_out: string | null;
             /** Width */
             width: number;
-            /** With Srgb */
-            with_srgb: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "r8" | "rg8" | "rgba8" | "r16" | "rgba16" | "r16f" | "rgba16f" | "r32f" | "rgba32f")[];
         };
         /**
          * PresetView
@@ -9847,8 +9827,6 @@ export interface components {
             filters: {
                 [key: string]: string;
             };
-            /** Formats */
-            formats: components["schemas"]["FormatWord"][];
             /** Most Outputs */
             most_outputs: number;
             /** Properties */

@@ -1,52 +1,35 @@
-// Delivered textures as the page reads them: the header of a DDS file and its levels. Numbers: Microsoft's DXGI_FORMAT list.
+// Delivered textures as the page reads them: the header of a DDS file and its levels, and how a GPU takes them.
+import { FORMATS, type TextureFormat } from '@/api/formats.generated';
+
+import { isBlocks } from './formats';
 import { lookedAt } from './looking';
-export type BlockFormat = 'bc1' | 'bc3' | 'bc4' | 'bc5' | 'bc7' | 'r8' | 'rgba8' | 'r16' | 'rgba16f';
 
 export interface BlockTexture {
   width: number;
   height: number;
-  format: BlockFormat;
+  format: TextureFormat;
   srgb: boolean;
   levels: { width: number; height: number; data: Uint8Array<ArrayBuffer> }[];
 }
 
-const NUMBERS: Record<number, [BlockFormat, boolean]> = {
-  71: ['bc1', false],
-  72: ['bc1', true],
-  77: ['bc3', false],
-  78: ['bc3', true],
-  80: ['bc4', false],
-  83: ['bc5', false],
-  98: ['bc7', false],
-  99: ['bc7', true],
-  61: ['r8', false],
-  28: ['rgba8', false],
-  29: ['rgba8', true],
-  56: ['r16', false],
-  10: ['rgba16f', false],
-};
-/** Bytes of a block, and its edge in texels. */
-const UNITS: Record<BlockFormat, [bytes: number, edge: number]> = {
-  bc1: [8, 4],
-  bc3: [16, 4],
-  bc4: [8, 4],
-  bc5: [16, 4],
-  bc7: [16, 4],
-  r8: [1, 1],
-  rgba8: [4, 1],
-  r16: [2, 1],
-  rgba16f: [8, 1],
-};
+/** Formats by their DXGI numbers, and whether a number says sRGB. */
+const NUMBERS = new Map(
+  (Object.keys(FORMATS) as TextureFormat[]).flatMap((key) => {
+    const { linear, srgb } = FORMATS[key];
+    const plain: [number, [TextureFormat, boolean]] = [linear.dxgi, [key, false]];
+    return srgb ? [plain, [srgb.dxgi, [key, true]] as typeof plain] : [plain];
+  }),
+);
 const HEADER = 148;
 
 /** Read a DDS file with a DX10 header. Throws an Error that says what is wrong with it. */
 export function readDds(buffer: ArrayBuffer): BlockTexture {
   const words = new DataView(buffer);
   if (buffer.byteLength < HEADER || words.getUint32(0, true) !== 0x20534444) throw new Error('no DDS file');
-  const known = NUMBERS[words.getUint32(128, true)];
+  const known = NUMBERS.get(words.getUint32(128, true));
   if (!known) throw new Error('a format that is not known here');
   const [format, srgb] = known;
-  const [bytes, edge] = UNITS[format];
+  const { block, unit } = FORMATS[format];
   const height = words.getUint32(12, true);
   const width = words.getUint32(16, true);
   const levels = [];
@@ -54,7 +37,7 @@ export function readDds(buffer: ArrayBuffer): BlockTexture {
   for (let level = 0; level < Math.max(1, words.getUint32(28, true)); level++) {
     const wide = Math.max(1, width >> level);
     const high = Math.max(1, height >> level);
-    const length = Math.ceil(wide / edge) * Math.ceil(high / edge) * bytes;
+    const length = Math.ceil(wide / block[0]) * Math.ceil(high / block[1]) * unit;
     if (at + length > buffer.byteLength) throw new Error('a file that ends too early');
     levels.push({ width: wide, height: high, data: new Uint8Array(buffer, at, length) });
     at += length;
@@ -69,47 +52,30 @@ interface Upload {
 }
 
 /** How WebGL 2 takes a format; null when this GPU does not offer it. */
-export function uploadOf(gl: WebGL2RenderingContext, format: BlockFormat, srgb: boolean): Upload | null {
-  const s3tc = gl.getExtension('WEBGL_compressed_texture_s3tc');
-  const s3tcSrgb = gl.getExtension('WEBGL_compressed_texture_s3tc_srgb');
-  const rgtc = gl.getExtension('EXT_texture_compression_rgtc');
-  const bptc = gl.getExtension('EXT_texture_compression_bptc');
-  const block = (internal: number | undefined): Upload | null =>
-    internal === undefined ? null : { internal };
-  switch (format) {
-    case 'bc1':
-      return block(srgb ? s3tcSrgb?.COMPRESSED_SRGB_S3TC_DXT1_EXT : s3tc?.COMPRESSED_RGB_S3TC_DXT1_EXT);
-    case 'bc3':
-      return block(
-        srgb ? s3tcSrgb?.COMPRESSED_SRGB_ALPHA_S3TC_DXT5_EXT : s3tc?.COMPRESSED_RGBA_S3TC_DXT5_EXT,
-      );
-    case 'bc4':
-      return block(rgtc?.COMPRESSED_RED_RGTC1_EXT);
-    case 'bc5':
-      return block(rgtc?.COMPRESSED_RED_GREEN_RGTC2_EXT);
-    case 'bc7':
-      return block(srgb ? bptc?.COMPRESSED_SRGB_ALPHA_BPTC_UNORM_EXT : bptc?.COMPRESSED_RGBA_BPTC_UNORM_EXT);
-    case 'r8':
-      return { internal: gl.R8, plain: { format: gl.RED, type: gl.UNSIGNED_BYTE } };
-    case 'rgba8':
-      return {
-        internal: srgb ? gl.SRGB8_ALPHA8 : gl.RGBA8,
-        plain: { format: gl.RGBA, type: gl.UNSIGNED_BYTE },
-      };
-    case 'r16':
-      // Sixteen-bit integers are not filtered by WebGL 2; as half floats they are near enough to be looked at.
-      return { internal: gl.R16F, plain: { format: gl.RED, type: gl.HALF_FLOAT } };
-    case 'rgba16f':
-      return { internal: gl.RGBA16F, plain: { format: gl.RGBA, type: gl.HALF_FLOAT } };
-  }
+export function uploadOf(gl: WebGL2RenderingContext, format: TextureFormat, srgb: boolean): Upload | null {
+  const { linear, srgb: flagged, channels, sample } = FORMATS[format];
+  const { webgl, extension } = (srgb && flagged) || linear;
+  if (extension && !gl.getExtension(extension)) return null;
+  if (isBlocks(format)) return { internal: webgl };
+  const layout = { 1: gl.RED, 2: gl.RG, 4: gl.RGBA }[channels.length] ?? gl.RGBA;
+  return {
+    internal: webgl,
+    plain: { format: layout, type: sample === 'u8' ? gl.UNSIGNED_BYTE : gl.HALF_FLOAT },
+  };
+}
+
+/** Whether a GPU takes a texture as it is: Direct3D and WebGL take blocks only for pictures of whole blocks. */
+export function isWhole({ format, width, height }: BlockTexture): boolean {
+  const [wide, high] = FORMATS[format].block;
+  return width % wide === 0 && height % high === 0;
 }
 
 /** Put a texture on the GPU, all its levels. Throws an Error when the GPU does not offer the format. */
 export function upload(gl: WebGL2RenderingContext, source: BlockTexture): WebGLTexture {
   const how = uploadOf(gl, source.format, source.srgb);
-  if (!how) throw new Error(`${source.format.toUpperCase()} is not offered by this browser's GPU`);
-  // WebGL, as Direct3D, takes blocks only for pictures of whole blocks; an empty picture would say nothing.
-  if (!how.plain && (source.width % 4 || source.height % 4)) {
+  if (!how) throw new Error(`${FORMATS[source.format].title} is not offered by this browser's GPU`);
+  // An empty picture would say nothing.
+  if (!isWhole(source)) {
     throw new Error(`${source.width} × ${source.height} is no whole number of blocks, which GPUs refuse`);
   }
   const texture = gl.createTexture();
@@ -142,19 +108,26 @@ export function upload(gl: WebGL2RenderingContext, source: BlockTexture): WebGLT
   return texture;
 }
 
-function view(format: BlockFormat, data: Uint8Array<ArrayBuffer>): ArrayBufferView<ArrayBuffer> {
-  if (format === 'r8' || format === 'rgba8') return data;
-  // A copy, since two-byte values must lie at even addresses.
-  const shorts = new Uint16Array(data.slice().buffer);
-  return format === 'r16' ? shorts.map((value) => halfOf(value / 65535)) : shorts;
+/** A plain level as it is uploaded: bytes, or half floats. */
+function view(format: TextureFormat, data: Uint8Array<ArrayBuffer>): ArrayBufferView<ArrayBuffer> {
+  const { sample } = FORMATS[format];
+  if (sample === 'u8') return data;
+  // A copy, since values of several bytes must lie at even addresses.
+  const { buffer } = data.slice();
+  if (sample === 'f16') return new Uint16Array(buffer);
+  if (sample === 'u16') return new Uint16Array(buffer).map((value) => halfOf(value / 65535));
+  return Uint16Array.from(new Float32Array(buffer), halfOf);
 }
 
-/** A number from 0 to 1 as the bits of a half float, rounded down. */
+/** A number as the bits of a half float, rounded towards 0; what is too large for one is the largest. */
 export function halfOf(value: number): number {
-  if (value < 2 ** -24) return 0;
-  if (value < 2 ** -14) return Math.floor(value * 2 ** 24);
-  const exponent = Math.floor(Math.log2(value));
-  return ((exponent + 15) << 10) | Math.floor((value / 2 ** exponent - 1) * 1024);
+  if (Number.isNaN(value)) return 0x7e00;
+  const sign = value < 0 ? 0x8000 : 0;
+  const size = Math.min(65504, Math.abs(value));
+  if (size < 2 ** -24) return sign;
+  if (size < 2 ** -14) return sign | Math.floor(size * 2 ** 24);
+  const exponent = Math.floor(Math.log2(size));
+  return sign | ((exponent + 15) << 10) | Math.floor((size / 2 ** exponent - 1) * 1024);
 }
 
 const kept = new Map<string, Promise<BlockTexture>>();

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest';
 import type { Parameter, ProofView } from '@/api/client';
 
 import { hexOf, linearOf } from './colours';
+import { FORMATS } from '@/api/formats.generated';
 import { halfOf, readDds } from './dds';
 import { levelsOf, lostOf, worstOf } from './proofs';
 import { grouped, useValues, withDefaults } from './variants';
@@ -31,13 +32,24 @@ describe('DDS files', () => {
       [1, 1, 16],
     ]);
   });
+  it('reads every format of the table, by each of its numbers', () => {
+    for (const [key, form] of Object.entries(FORMATS)) {
+      for (const [names, srgb] of [[form.linear, false] as const, [form.srgb, true] as const]) {
+        if (!names) continue;
+        const length = form.unit * Math.ceil(8 / form.block[0]) * Math.ceil(4 / form.block[1]);
+        const texture = readDds(dds(names.dxgi, 8, 4, 1, length));
+        expect([texture.format, texture.srgb, texture.levels[0]?.data.length]).toEqual([key, srgb, length]);
+      }
+    }
+  });
   it('refuses what is no texture of ours', () => {
     expect(() => readDds(new ArrayBuffer(20))).toThrow('no DDS file');
     expect(() => readDds(dds(7, 4, 4, 1, 16))).toThrow('not known');
     expect(() => readDds(dds(98, 8, 8, 1, 16))).toThrow('ends too early');
   });
-  it('turns sixteen-bit heights into half floats (IEEE 754)', () => {
+  it('turns numbers into half floats (IEEE 754)', () => {
     expect([0, 0.5, 1, 0.25, 2 ** -24].map(halfOf)).toEqual([0, 0x3800, 0x3c00, 0x3400, 1]);
+    expect([-2, 65504, 1e9, NaN].map(halfOf)).toEqual([0xc000, 0x7bff, 0x7bff, 0x7e00]);
   });
 });
 

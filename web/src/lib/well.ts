@@ -3,6 +3,7 @@
 import { computed, ref, watch, type Ref } from 'vue';
 
 import type { ChannelName, FileView, OutputView, PlannedView, SetView } from '@/api/client';
+import { FORMATS } from '@/api/formats.generated';
 import type { Blocks } from '@/parts/PictureWell.vue';
 
 import { ddsUrl } from './dds';
@@ -65,11 +66,11 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, pla
     const { figures, sha256 } = planned.proof;
     return {
       url: ddsUrl(view.value.id, planned.key, sha256),
-      title: planned.storage.format.toUpperCase(),
+      title: FORMATS[planned.storage.format].title,
       shown: asBlocks.value,
       level: level.value,
       colour: (figures.colours?.length ?? 0) > 0,
-      rebuild: figures.normal != null && ['bc5'].includes(planned.storage.format),
+      rebuild: figures.normal != null && FORMATS[planned.storage.format].channels === 'RG',
       grey: planned.channels === 'Y',
     };
   });

@@ -30,10 +30,6 @@ const WORDS = {
     { key: 'exr', title: 'OpenEXR', samples: ['f16', 'f32'] },
   ],
   samples: { u8: '8 bits', u16: '16 bits', f16: 'half floats', f32: '32-bit floats' },
-  formats: [
-    { key: 'bc7', title: 'BC7', samples: ['u8', 'u16'], srgb: true, channels: 'RGBA', bits_per_texel: 8 },
-    { key: 'rgba16f', title: 'RGBA16F', samples: ['f16'], srgb: false, channels: 'RGBA', bits_per_texel: 64 },
-  ],
   filters: {},
   most_outputs: 64,
   extensions: {},

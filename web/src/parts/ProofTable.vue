@@ -3,6 +3,7 @@
 import Select from 'primevue/select';
 import { computed } from 'vue';
 
+import { FORMATS, type TextureFormat } from '@/api/formats.generated';
 import type { OutputView, PlannedView, SetView, Storage } from '@/api/client';
 import { bytesWords, sizeWords } from '@/lib/format';
 import { ofDifference, ofOutput, pictureUrl } from '@/lib/pictures';
@@ -36,7 +37,7 @@ const rows = computed(() => {
 
 function store(planned: PlannedView, change: Partial<Storage>): void {
   const wanted = { ...planned.storage, ...change };
-  if (!planned.with_srgb.includes(wanted.format)) wanted.srgb = false;
+  if (!FORMATS[wanted.format].srgb) wanted.srgb = false;
   emit('store', planned.key, wanted);
 }
 function after(planned: PlannedView): string {
@@ -110,14 +111,14 @@ function after(planned: PlannedView): string {
           <Select
             :model-value="planned.storage.format"
             :options="planned.formats"
-            :option-label="(key: string) => key.toUpperCase()"
+            :option-label="(key: TextureFormat) => FORMATS[key].title"
             :aria-label="`Format of ${planned.file_name}`"
             @update:model-value="(format: Storage['format']) => store(planned, { format })"
           />
           <button
             class="flag mono"
             :aria-pressed="planned.storage.srgb"
-            :disabled="!planned.with_srgb.includes(planned.storage.format)"
+            :disabled="!FORMATS[planned.storage.format].srgb"
             :aria-label="`sRGB flag of ${planned.file_name}`"
             @click="store(planned, { srgb: !planned.storage.srgb })"
           >

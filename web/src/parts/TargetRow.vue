@@ -10,6 +10,7 @@ import {
   type TargetProblem,
   type Vocabulary,
 } from '@/api/targets';
+import { FORMATS } from '@/api/formats.generated';
 import { ApiError } from '@/api/client';
 import { useDraftPicture } from '@/lib/draftpicture';
 import { bytesWords } from '@/lib/format';
@@ -146,8 +147,7 @@ const about = computed(() => {
   if (!made) return [];
   const file = props.words?.files.find(({ key }) => key === made.file_format)?.title ?? made.file_format;
   const depth = props.words?.samples[made.sample] ?? made.sample;
-  const form =
-    props.words?.formats.find(({ key }) => key === made.storage.format)?.title ?? made.storage.format;
+  const form = FORMATS[made.storage.format].title;
   const flag = made.storage.srgb ? ', sRGB' : '';
   const mips = made.storage.mips ? `, mips by ${made.mip_filter}` : ', no mips';
   return [

@@ -5,7 +5,9 @@ import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed } from 'vue';
 
+import { FORMATS, type TextureFormat } from '@/api/formats.generated';
 import type { TargetOutput, Vocabulary } from '@/api/targets';
+import { bitsPerTexel, storing, usualFormat } from '@/lib/formats';
 import { FILTERS, LAYOUTS, inLayout, layoutOf } from '@/lib/targetwords';
 
 import NumberField from './NumberField.vue';
@@ -24,12 +26,10 @@ const depths = computed(() =>
   })),
 );
 const formats = computed(() =>
-  props.words.formats
-    .filter(({ samples }) => samples.includes(props.output.sample))
-    .map(({ key, title, bits_per_texel, channels }) => ({
-      value: key,
-      text: `${title}  ${channels}, ${bits_per_texel} bits a texel`,
-    })),
+  storing(props.output.sample).map((value) => {
+    const { title, channels } = FORMATS[value];
+    return { value, text: `${title}  ${channels}, ${bitsPerTexel(value)} bits a texel` };
+  }),
 );
 const withAlpha = computed(() => [{ value: null, text: 'the same' }, ...formats.value]);
 const kinds = computed(() =>
@@ -46,16 +46,13 @@ function change(how: Partial<TargetOutput>): void {
   const held = props.words.files.find(({ key }) => key === next.file_format)?.samples ?? [];
   if (!held.includes(next.sample)) next.sample = held[0] as TargetOutput['sample'];
   if (next.sample === 'f16' || next.sample === 'f32') next.encoding = 'linear';
-  const fits = (key: string | null | undefined): boolean =>
-    !!props.words.formats.find((form) => form.key === key)?.samples.includes(next.sample);
-  const plain = { u8: 'bc7', u16: 'rgba16', f16: 'rgba16f', f32: 'rgba32f' } as const;
-  if (!fits(next.storage.format)) next.storage = { ...next.storage, format: plain[next.sample] };
+  const fits = (key: TextureFormat): boolean => FORMATS[key].takes.includes(next.sample);
+  if (!fits(next.storage.format)) next.storage = { ...next.storage, format: usualFormat(next.sample) };
   if (next.format_with_alpha && !fits(next.format_with_alpha)) next.format_with_alpha = null;
   // The flag follows the encoding, where the format has one.
   if (how.encoding || how.sample || how.file_format)
     next.storage = { ...next.storage, srgb: next.encoding === 'srgb' };
-  if (!props.words.formats.find(({ key }) => key === next.storage.format)?.srgb)
-    next.storage = { ...next.storage, srgb: false };
+  if (!FORMATS[next.storage.format].srgb) next.storage = { ...next.storage, srgb: false };
   emit('change', next);
 }
 function store(how: Partial<TargetOutput['storage']>): void {

@@ -1,6 +1,6 @@
 // What a surface's pictures are on the GPU: blocks as the engine gets them, or pictures; decoded ones where a browser has no blocks.
 import type { components } from '@/api/schema.generated';
-import { fetchDds, upload, uploadOf } from '@/lib/dds';
+import { fetchDds, isWhole, upload, uploadOf } from '@/lib/dds';
 
 export type StagePicture = components['schemas']['StagePicture'];
 
@@ -58,8 +58,7 @@ async function hold(gl: WebGL2RenderingContext, picture: StagePicture, key: stri
   if (picture.kind === 'picture') return { ...(await fromPicture(gl, picture.url, picture.srgb)), key };
   const source = await fetchDds(picture.url);
   const { width, height } = source;
-  const how = uploadOf(gl, source.format, source.srgb);
-  if (how && (how.plain || (width % 4 === 0 && height % 4 === 0)))
+  if (uploadOf(gl, source.format, source.srgb) && isWhole(source))
     return { key, texture: upload(gl, source), width, height, decoded: false };
   const url = picture.url.replace('/dds?', '/picture?side=after&size=whole&');
   return { ...(await fromPicture(gl, url, picture.srgb)), key, decoded: true };
