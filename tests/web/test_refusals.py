@@ -12,7 +12,7 @@ from django.db import OperationalError
 from django.test import Client
 
 from tests.web.conftest import Caller
-from texelweb.api import projects
+from texelweb.api.projects import projects
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project

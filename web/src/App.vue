@@ -3,12 +3,12 @@ import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 import { useRouter } from 'vue-router';
 
-import { useFocusKept } from './lib/focus';
-import { findLost } from './lib/lost';
-import { useSay } from './lib/say';
-import Mark from './parts/Mark.vue';
-import SignInAgain from './parts/SignInAgain.vue';
-import { useSession } from './stores/session';
+import { useFocusKept } from '@/lib/page/focus';
+import { findLost } from '@/lib/page/lost';
+import { useSay } from '@/lib/page/say';
+import Mark from '@/parts/frame/Mark.vue';
+import SignInAgain from '@/parts/frame/SignInAgain.vue';
+import { useSession } from '@/stores/session';
 
 const session = useSession();
 const say = useSay();

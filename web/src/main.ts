@@ -6,13 +6,13 @@ import ToastService from 'primevue/toastservice';
 import Tooltip from 'primevue/tooltip';
 import { createApp } from 'vue';
 
-import { isAway } from './api/client';
+import { isAway } from '@/api/client';
 import App from './App.vue';
-import { vTerm } from './lib/glossary';
-import { vRove } from './lib/roving';
-import { forgetAhead, vKeepScroll } from './lib/scroll';
+import { vTerm } from '@/lib/page/glossary';
+import { vRove } from '@/lib/page/roving';
+import { forgetAhead, vKeepScroll } from '@/lib/page/scroll';
 import { router } from './router';
-import { useAppearance } from './stores/appearance';
+import { useAppearance } from '@/stores/appearance';
 import './style.css';
 import { Print } from './theme';
 

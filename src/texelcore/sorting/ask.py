@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from texelcore.naming.habits import Habit
 from texelcore.naming.lexicon import PAIRS, Meaning, Reading
 from texelcore.naming.tokens import key_of_stem
-from texelcore.sorting.across import doubles_asked, near_doubles_asked, same_names_asked
+from texelcore.sorting.between_sets import doubles_asked, near_doubles_asked, same_names_asked
 from texelcore.sorting.classes import classes_asked
 from texelcore.sorting.competing import competing_asked
 from texelcore.sorting.cuts import look_of

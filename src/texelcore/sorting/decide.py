@@ -7,8 +7,8 @@ from itertools import permutations
 from texelcore.evidence.ranges import is_constant
 from texelcore.naming.lexicon import PAIRS, Meaning, Reading
 from texelcore.naming.tokens import stem_of
-from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import contradicts, look_of
+from texelcore.sorting.neighbours import Company
 from texelcore.surface.evidence import ChannelSeen, DirectionSeen
 from texelcore.surface.files import ChannelName, FileFacts, default_encoding, whole_channels
 from texelcore.surface.ledger import Ledger, Row, Sureness, row_problem

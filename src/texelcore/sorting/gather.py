@@ -7,9 +7,9 @@ from collections.abc import Iterable, Sequence
 from texelcore.naming.house import Reader
 from texelcore.naming.lexicon import Reading, peel
 from texelcore.naming.tokens import key_of_stem, stem_of
-from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.decide import likely_property
+from texelcore.sorting.neighbours import Company
 from texelcore.sorting.sort import Group, ledger_of
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, LeftOut

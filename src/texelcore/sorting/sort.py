@@ -15,7 +15,6 @@ import numpy as np
 from texelcore.naming.house import Reader
 from texelcore.naming.lexicon import Reading
 from texelcore.naming.tokens import key_of_stem
-from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import DOUBLE_FOLDER, Piece, home_folder, look_of
 from texelcore.sorting.decide import (
     directed_by_company,
@@ -24,7 +23,8 @@ from texelcore.sorting.decide import (
     seen_direction,
 )
 from texelcore.sorting.endings import Survey, survey
-from texelcore.sorting.table import Ending, guesses_of, table_of
+from texelcore.sorting.endings_table import Ending, guesses_of, table_of
+from texelcore.sorting.neighbours import Company
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import LayoutTile, Ledger, LeftOut, Row
 from texelcore.surface.properties import property_of

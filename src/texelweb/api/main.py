@@ -10,42 +10,42 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from texelweb.accounts.receiving import page_auth
 from texelweb.api import errors
-from texelweb.api.account import router as account
-from texelweb.api.arrivals import router as arrivals
-from texelweb.api.blocks import router as blocks
-from texelweb.api.builds import router as builds
-from texelweb.api.deliveries import router as deliveries
-from texelweb.api.depot import router as depot
-from texelweb.api.designing import router as designing
+from texelweb.api.builds.builds import router as builds
+from texelweb.api.builds.environments import router as environments
+from texelweb.api.builds.proofs import router as proofs
+from texelweb.api.builds.stage import router as stage
+from texelweb.api.deliveries.deliveries import router as deliveries
+from texelweb.api.deliveries.depot import router as depot
 from texelweb.api.documenting import DocumentedAPI
-from texelweb.api.environments import router as environments
-from texelweb.api.files import router as files
 from texelweb.api.jobs import router as jobs
-from texelweb.api.joining import router as joining
-from texelweb.api.library import router as library
-from texelweb.api.machine import router as machine
-from texelweb.api.managing import router as managing
-from texelweb.api.many import router as many
-from texelweb.api.meshes import router as meshes
-from texelweb.api.models import router as models
+from texelweb.api.library.designing import router as designing
+from texelweb.api.library.library import router as library
+from texelweb.api.masters.blocks import router as blocks
+from texelweb.api.masters.sheets import router as masters
+from texelweb.api.masters.variantfiles import router as variantfiles
+from texelweb.api.masters.variants import router as variants
+from texelweb.api.masters.vocabulary import router as vocabulary
 from texelweb.api.parsing import StrictParser
-from texelweb.api.people import router as people
-from texelweb.api.pictures import router as pictures
-from texelweb.api.projects import router as projects
-from texelweb.api.proofs import router as proofs
-from texelweb.api.questions import router as questions
-from texelweb.api.record import router as record
-from texelweb.api.repacking import router as repacking
-from texelweb.api.rules import router as rules
-from texelweb.api.saved import router as saved
-from texelweb.api.session import router as session
-from texelweb.api.sets import router as sets
-from texelweb.api.sheets import router as masters
-from texelweb.api.space import router as space
-from texelweb.api.stage import router as stage
-from texelweb.api.variantfiles import router as variantfiles
-from texelweb.api.variants import router as variants
-from texelweb.api.vocabulary import router as vocabulary
+from texelweb.api.people.account import router as account
+from texelweb.api.people.joining import router as joining
+from texelweb.api.people.people import router as people
+from texelweb.api.people.session import router as session
+from texelweb.api.projects.machine import router as machine
+from texelweb.api.projects.managing import router as managing
+from texelweb.api.projects.projects import router as projects
+from texelweb.api.projects.record import router as record
+from texelweb.api.projects.rules import router as rules
+from texelweb.api.projects.saved import router as saved
+from texelweb.api.projects.space import router as space
+from texelweb.api.sets.arrivals import router as arrivals
+from texelweb.api.sets.files import router as files
+from texelweb.api.sets.many import router as many
+from texelweb.api.sets.meshes import router as meshes
+from texelweb.api.sets.models import router as models
+from texelweb.api.sets.pictures import router as pictures
+from texelweb.api.sets.questions import router as questions
+from texelweb.api.sets.repacking import router as repacking
+from texelweb.api.sets.sets import router as sets
 from texelweb.refusals import Refused
 
 

@@ -34,8 +34,8 @@ from texelcore.pixels.png import png_bytes
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.storage import Storage
+from texelweb.sets.history import as_it_was
 from texelweb.sets.models import SourceFile, TextureSet
-from texelweb.sets.moments import as_it_was
 from texelweb.storage.blobs import put
 from texelweb.storage.decoded import BUDGET, TIMES_ITSELF, decoded, several_decoded
 

@@ -8,8 +8,8 @@ from typing import Any
 
 from texelcore.naming.house import Reader
 from texelcore.sorting.cuts import look_of, told, unlike
+from texelcore.sorting.endings_table import Ending
 from texelcore.sorting.sort import sort_files
-from texelcore.sorting.table import Ending
 from texelcore.surface.files import FileFacts
 from texelweb.projects.models import Project
 from texelweb.sets.facts import light, uses_of

@@ -14,8 +14,8 @@ from django.db.models import Count, Q, QuerySet
 
 from texelcore.naming.house import Reader
 from texelcore.naming.rules import HouseRules
-from texelcore.sorting.across import doubles_asked, near_doubles_asked, same_names_asked
 from texelcore.sorting.ask import SET_KINDS, ask_about_files, ask_about_set
+from texelcore.sorting.between_sets import doubles_asked, near_doubles_asked, same_names_asked
 from texelcore.sorting.cuts import home_folder, look_of
 from texelcore.sorting.questions import Question, Scene, Use, folded, group_of
 from texelcore.sorting.sort import OpenFile

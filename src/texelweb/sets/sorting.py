@@ -14,9 +14,9 @@ from psycopg import sql
 from texelcore.naming.habits import Habit
 from texelcore.naming.house import Reader
 from texelcore.pixels.errors import TexelError
-from texelcore.sorting.company import Company
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.merging import merged_with
+from texelcore.sorting.neighbours import Company
 from texelcore.sorting.sort import DOUBLE_FOLDER, OpenFile, sort_files
 from texelcore.surface.evidence import DirectionSeen
 from texelcore.surface.files import FileFacts

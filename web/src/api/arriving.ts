@@ -2,7 +2,7 @@
 import { useQueries, useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed, ref, watch, type Ref } from 'vue';
 
-import { isShort, merged } from '@/lib/questions';
+import { isShort, merged } from './questions';
 
 import { api, csrfToken, take, toApiError, type Schemas, type SetView } from './client';
 

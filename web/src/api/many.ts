@@ -2,9 +2,9 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import type { Ref } from 'vue';
 
-import type { Dragged } from '@/lib/dragging';
-import { useOvertaken } from '@/lib/overtaken';
-import { useSay } from '@/lib/say';
+import type { Dragged } from '@/lib/page/dragging';
+import { useOvertaken } from '@/lib/page/overtaken';
+import { useSay } from '@/lib/page/say';
 
 import { api, take, type Board, type Schemas } from './client';
 import { isOpen, useRefresh } from './queries';

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import type { Ref } from 'vue';
 
-import { useSay } from '@/lib/say';
+import { useSay } from '@/lib/page/say';
 import { useEdits } from '@/stores/edits';
 
 import { api, take, type Schemas } from './client';

@@ -9,12 +9,12 @@ import { useRouter } from 'vue-router';
 import { useAccount } from '@/api/arriving';
 import { api, take } from '@/api/client';
 import { useProjects } from '@/api/queries';
-import { useAsk } from '@/lib/ask';
-import { useSay } from '@/lib/say';
+import { useAsk } from '@/lib/page/ask';
+import { useSay } from '@/lib/page/say';
 import { useSession } from '@/stores/session';
-import ShownOnce from '@/parts/ShownOnce.vue';
-import TopBar from '@/parts/TopBar.vue';
-import Trouble from '@/parts/Trouble.vue';
+import ShownOnce from '@/parts/widgets/ShownOnce.vue';
+import TopBar from '@/parts/frame/TopBar.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const router = useRouter();
 const session = useSession();

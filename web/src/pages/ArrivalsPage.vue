@@ -2,15 +2,15 @@
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { useActions } from '@/lib/keys';
+import { useActions } from '@/lib/page/keys';
 import { useArrivals, useBoard, useMayWork, useOpenFiles, useProjects } from '@/api/queries';
-import ArrivalReport from '@/parts/ArrivalReport.vue';
-import CutOff from '@/parts/CutOff.vue';
-import EndingsTable from '@/parts/EndingsTable.vue';
-import OpenFile from '@/parts/OpenFile.vue';
-import OpenQuestions from '@/parts/OpenQuestions.vue';
-import Trouble from '@/parts/Trouble.vue';
-import UploadPanel from '@/parts/UploadPanel.vue';
+import ArrivalReport from '@/parts/arrivals/ArrivalReport.vue';
+import CutOff from '@/parts/arrivals/CutOff.vue';
+import EndingsTable from '@/parts/arrivals/EndingsTable.vue';
+import OpenFile from '@/parts/arrivals/OpenFile.vue';
+import OpenQuestions from '@/parts/arrivals/OpenQuestions.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
+import UploadPanel from '@/parts/arrivals/UploadPanel.vue';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));

@@ -4,11 +4,11 @@ import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useChecks, type CheckView, type HouseRules } from '@/api/arriving';
-import { useDraft } from '@/lib/draft';
-import { useHouse } from '@/lib/house';
-import DraftActs from '@/parts/DraftActs.vue';
-import NumberField from '@/parts/NumberField.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useDraft } from '@/parts/drafts/draft';
+import { useHouse } from '@/parts/rules/house';
+import DraftActs from '@/parts/drafts/DraftActs.vue';
+import NumberField from '@/parts/widgets/NumberField.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 type Say = 'on' | 'note' | 'off';
 type Choices = NonNullable<HouseRules['checks']>;

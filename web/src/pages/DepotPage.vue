@@ -9,10 +9,10 @@ import { useQueryClient } from '@tanstack/vue-query';
 import { useDepot, type DepotMaterial } from '@/api/arriving';
 import { api, take } from '@/api/client';
 import { useMayWork } from '@/api/queries';
-import { useAddress } from '@/lib/address';
-import { useSay } from '@/lib/say';
-import PickOne from '@/parts/PickOne.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useAddress } from '@/lib/page/address';
+import { useSay } from '@/lib/page/say';
+import PickOne from '@/parts/widgets/PickOne.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const PAUSE = 200;
 const route = useRoute();

@@ -5,8 +5,8 @@ import { computed, onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 
 import { ApiError, api, take, type Schemas } from '@/api/client';
-import DoorFrame from '@/parts/DoorFrame.vue';
-import NewAccount from '@/parts/NewAccount.vue';
+import DoorFrame from '@/parts/frame/DoorFrame.vue';
+import NewAccount from '@/parts/frame/NewAccount.vue';
 import { useSession } from '@/stores/session';
 
 const session = useSession();

@@ -7,11 +7,11 @@ import { useRoute } from 'vue-router';
 
 import { useMaps, type MapLine } from '@/api/arriving';
 import { useMayWork } from '@/api/queries';
-import { useAddress } from '@/lib/address';
-import { bytesWords, sampleWords, sizeWords } from '@/lib/format';
-import { useActions } from '@/lib/keys';
-import FilePanel from '@/parts/FilePanel.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useAddress } from '@/lib/page/address';
+import { bytesWords, sampleWords, sizeWords } from '@/lib/values/format';
+import { useActions } from '@/lib/page/keys';
+import FilePanel from '@/parts/arrivals/FilePanel.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const ROW = 34;
 /** Milliseconds without scrolling that count as rest. */

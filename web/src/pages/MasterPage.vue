@@ -9,12 +9,12 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { api, take } from '@/api/client';
 import { useMaster } from '@/api/queries';
-import { useAddress } from '@/lib/address';
-import { useSay } from '@/lib/say';
-import MasterEnd from '@/parts/MasterEnd.vue';
-import MasterParameters from '@/parts/MasterParameters.vue';
-import NameDialog from '@/parts/NameDialog.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useAddress } from '@/lib/page/address';
+import { useSay } from '@/lib/page/say';
+import MasterEnd from '@/parts/masters/MasterEnd.vue';
+import MasterParameters from '@/parts/masters/MasterParameters.vue';
+import NameDialog from '@/parts/widgets/NameDialog.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const route = useRoute();
 const router = useRouter();

@@ -7,11 +7,11 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { api, take } from '@/api/client';
 import { useMasters, useMayPublish, useVariants } from '@/api/queries';
-import { useSay } from '@/lib/say';
-import BlockList from '@/parts/BlockList.vue';
-import FromGltf from '@/parts/FromGltf.vue';
-import NameDialog from '@/parts/NameDialog.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useSay } from '@/lib/page/say';
+import BlockList from '@/parts/masters/BlockList.vue';
+import FromGltf from '@/parts/masters/FromGltf.vue';
+import NameDialog from '@/parts/widgets/NameDialog.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const route = useRoute();
 const router = useRouter();

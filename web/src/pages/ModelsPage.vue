@@ -7,8 +7,8 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { putModel, withMaterials } from '@/api/arriving';
 import { useMayWork, useModels } from '@/api/queries';
-import { useSay } from '@/lib/say';
-import Trouble from '@/parts/Trouble.vue';
+import { useSay } from '@/lib/page/say';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const route = useRoute();
 const router = useRouter();

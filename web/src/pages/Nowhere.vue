@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ApiError } from '@/api/client';
-import TopBar from '@/parts/TopBar.vue';
-import Trouble from '@/parts/Trouble.vue';
+import TopBar from '@/parts/frame/TopBar.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const error = new ApiError(404, 'This address', 'leads nowhere.', 'Go back to your projects.');
 </script>

@@ -10,9 +10,9 @@ import { useRoute, useRouter } from 'vue-router';
 import { api, take, type Schemas } from '@/api/client';
 import { useBoard, useRefresh } from '@/api/queries';
 import { useBeginnings } from '@/api/studio';
-import { useAsk } from '@/lib/ask';
-import { useSay } from '@/lib/say';
-import MembersPart from '@/parts/MembersPart.vue';
+import { useAsk } from '@/lib/page/ask';
+import { useSay } from '@/lib/page/say';
+import MembersPart from '@/parts/studio/MembersPart.vue';
 
 const route = useRoute();
 const router = useRouter();

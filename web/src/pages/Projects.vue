@@ -5,10 +5,10 @@ import { computed, ref } from 'vue';
 
 import { useProjects } from '@/api/queries';
 import { useBeginnings, type ProjectLine } from '@/api/studio';
-import { useAddress } from '@/lib/address';
-import NewProject from '@/parts/NewProject.vue';
-import TopBar from '@/parts/TopBar.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useAddress } from '@/lib/page/address';
+import NewProject from '@/parts/frame/NewProject.vue';
+import TopBar from '@/parts/frame/TopBar.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const projects = useProjects();
 const beginnings = useBeginnings();

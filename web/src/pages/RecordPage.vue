@@ -4,7 +4,7 @@ import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { useUndo, type StepView } from '@/api/steps';
-import RecordList from '@/parts/RecordList.vue';
+import RecordList from '@/parts/studio/RecordList.vue';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));

@@ -8,9 +8,9 @@ import { useQueryClient } from '@tanstack/vue-query';
 import { useRenames, useRules, type RenameLine, type RenamePlan } from '@/api/arriving';
 import { api, take } from '@/api/client';
 import { useMayWork, useRefresh } from '@/api/queries';
-import { changedPart } from '@/lib/names';
-import { useSay } from '@/lib/say';
-import Trouble from '@/parts/Trouble.vue';
+import { changedPart } from '@/parts/rules/names';
+import { useSay } from '@/lib/page/say';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));

@@ -8,10 +8,10 @@ import { useRoute } from 'vue-router';
 
 import { api, csrfToken, take, toApiError, type Schemas } from '@/api/client';
 import { useProjectTargets, useTargets } from '@/api/targets';
-import { sampleWords, sizeWords } from '@/lib/format';
-import { useSay } from '@/lib/say';
-import PickOne from '@/parts/PickOne.vue';
-import StateGlyph from '@/parts/StateGlyph.vue';
+import { sampleWords, sizeWords } from '@/lib/values/format';
+import { useSay } from '@/lib/page/say';
+import PickOne from '@/parts/widgets/PickOne.vue';
+import StateGlyph from '@/parts/widgets/StateGlyph.vue';
 
 type Way = 'measured' | 'pairs' | 'target';
 type Goal = 'apart' | 'pairs' | 'target';

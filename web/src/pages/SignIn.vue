@@ -5,7 +5,7 @@ import { ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { ApiError } from '@/api/client';
-import DoorFrame from '@/parts/DoorFrame.vue';
+import DoorFrame from '@/parts/frame/DoorFrame.vue';
 import { useSession } from '@/stores/session';
 
 const session = useSession();

@@ -7,15 +7,15 @@ import { computed, ref } from 'vue';
 
 import { api, take } from '@/api/client';
 import { usePeople, type PersonLine } from '@/api/studio';
-import { useAddress } from '@/lib/address';
-import { KINDS } from '@/lib/record';
-import { useSay } from '@/lib/say';
-import LinkShown from '@/parts/LinkShown.vue';
-import PersonPart from '@/parts/PersonPart.vue';
-import RecordList from '@/parts/RecordList.vue';
-import SpacePart from '@/parts/SpacePart.vue';
-import TopBar from '@/parts/TopBar.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useAddress } from '@/lib/page/address';
+import { KINDS } from '@/parts/studio/record';
+import { useSay } from '@/lib/page/say';
+import LinkShown from '@/parts/widgets/LinkShown.vue';
+import PersonPart from '@/parts/studio/PersonPart.vue';
+import RecordList from '@/parts/studio/RecordList.vue';
+import SpacePart from '@/parts/studio/SpacePart.vue';
+import TopBar from '@/parts/frame/TopBar.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const PARTS = [
   { key: 'people', text: 'People' },

@@ -6,11 +6,11 @@ import { useRoute, useRouter } from 'vue-router';
 
 import { api, take, type Schemas } from '@/api/client';
 import { useTargets, useTargetsRefresh } from '@/api/targets';
-import { useSay } from '@/lib/say';
-import NameDialog from '@/parts/NameDialog.vue';
-import ProjectTargets from '@/parts/ProjectTargets.vue';
-import TargetExample from '@/parts/TargetExample.vue';
-import Trouble from '@/parts/Trouble.vue';
+import { useSay } from '@/lib/page/say';
+import NameDialog from '@/parts/widgets/NameDialog.vue';
+import ProjectTargets from '@/parts/targets/ProjectTargets.vue';
+import TargetExample from '@/parts/targets/TargetExample.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
 
 const route = useRoute();
 const router = useRouter();

@@ -5,13 +5,13 @@ import { useRoute } from 'vue-router';
 
 import { api, take, type Tolerances } from '@/api/client';
 import { saveTolerances, useProjects, useRefresh, useTolerances } from '@/api/queries';
-import { useDraft } from '@/lib/draft';
-import { useKeeping } from '@/lib/keeping';
-import { useSay } from '@/lib/say';
-import DraftActs from '@/parts/DraftActs.vue';
-import NumberField from '@/parts/NumberField.vue';
-import Trouble from '@/parts/Trouble.vue';
-import VersionList from '@/parts/VersionList.vue';
+import { useDraft } from '@/parts/drafts/draft';
+import { useKeeping } from '@/parts/drafts/keeping';
+import { useSay } from '@/lib/page/say';
+import DraftActs from '@/parts/drafts/DraftActs.vue';
+import NumberField from '@/parts/widgets/NumberField.vue';
+import Trouble from '@/parts/widgets/Trouble.vue';
+import VersionList from '@/parts/drafts/VersionList.vue';
 
 type Limit = Exclude<keyof Tolerances, 'format' | 'version'>;
 const LINES: { key: Limit; what: string; unit: string; usual: number }[] = [

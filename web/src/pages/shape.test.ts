@@ -4,8 +4,8 @@ import { flushPromises } from '@vue/test-utils';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, type Component } from 'vue';
 
-import SetShape from '@/parts/SetShape.vue';
-import SpacePart from '@/parts/SpacePart.vue';
+import SetShape from '@/parts/set/SetShape.vue';
+import SpacePart from '@/parts/studio/SpacePart.vue';
 import { answers, begin, changes, press, visit } from '@/tests/harness';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));

@@ -3,9 +3,9 @@
 import { flushPromises } from '@vue/test-utils';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 
-import { piecesOf } from '@/lib/format';
-import EndingsTable from '@/parts/EndingsTable.vue';
-import OpenQuestions from '@/parts/OpenQuestions.vue';
+import { piecesOf } from '@/lib/values/format';
+import EndingsTable from '@/parts/arrivals/EndingsTable.vue';
+import OpenQuestions from '@/parts/arrivals/OpenQuestions.vue';
 import { answers, asked, begin, changes, press, visit } from '@/tests/harness';
 
 import ChecksPage from './ChecksPage.vue';

@@ -4,11 +4,11 @@ import { flushPromises } from '@vue/test-utils';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { defineComponent, h, type Component } from 'vue';
 
-import BulkLine from '@/parts/BulkLine.vue';
-import MembersPart from '@/parts/MembersPart.vue';
-import NotesPart from '@/parts/NotesPart.vue';
-import RecordList from '@/parts/RecordList.vue';
-import { dayOf, whereOf } from '@/lib/record';
+import BulkLine from '@/parts/board/BulkLine.vue';
+import MembersPart from '@/parts/studio/MembersPart.vue';
+import NotesPart from '@/parts/set/NotesPart.vue';
+import RecordList from '@/parts/studio/RecordList.vue';
+import { dayOf, whereOf } from '@/parts/studio/record';
 import type { StepView } from '@/api/steps';
 import { Refusal, answers, asked, begin, changes, press, visit } from '@/tests/harness';
 

@@ -4,7 +4,7 @@ import { flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import type { TargetDocument } from '@/api/targets';
-import { blankOutput, filled, inLayout, problemsAt, blank } from '@/lib/targetwords';
+import { blankOutput, filled, inLayout, problemsAt, blank } from '@/parts/targets/targetwords';
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
 
 import TargetPage from './TargetPage.vue';

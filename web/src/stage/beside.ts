@@ -5,7 +5,7 @@ import { computed, ref, type Ref } from 'vue';
 import { api, take, type SetView } from '@/api/client';
 import { useBoard, useVariants } from '@/api/queries';
 import { useProjectTargets } from '@/api/targets';
-import { whenWords } from '@/lib/format';
+import { whenWords } from '@/lib/values/format';
 
 import type { Surface } from './stage';
 import { surfaceQuery, variantQuery } from './surfaces';

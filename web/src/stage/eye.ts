@@ -2,7 +2,7 @@
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
-import { orbitByKey } from '@/lib/orbit';
+import { orbitByKey } from '@/lib/pictures/orbit';
 
 /** Fixed places to look from, in the order of their keys. */
 export const VIEWS = ['front', 'three quarters', 'left', 'right', 'above', 'behind'] as const;

@@ -18,7 +18,7 @@ import { flushPromises } from '@vue/test-utils';
 
 import { withMaterials } from '@/api/arriving';
 import type { SetView } from '@/api/client';
-import LitView from '@/parts/LitView.vue';
+import LitView from '@/parts/look/LitView.vue';
 import { useSession } from '@/stores/session';
 import { answers, begin, changes, visit } from '@/tests/harness';
 

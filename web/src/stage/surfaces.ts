@@ -3,8 +3,8 @@ import { useQueries } from '@tanstack/vue-query';
 import { computed, type Ref } from 'vue';
 
 import { api, take, type VariantView } from '@/api/client';
-import { ddsUrl } from '@/lib/dds';
-import { withDefaults } from '@/lib/variants';
+import { ddsUrl } from '@/lib/pictures/dds';
+import { withDefaults } from '@/lib/values/variants';
 
 import type { Dress } from './piece';
 import type { Surface } from './stage';

@@ -1,6 +1,6 @@
 // What a surface's pictures are on the GPU: blocks as the engine gets them, or pictures; decoded ones where a browser has no blocks.
 import type { components } from '@/api/schema.generated';
-import { fetchDds, isWhole, upload, uploadOf } from '@/lib/dds';
+import { fetchDds, isWhole, upload, uploadOf } from '@/lib/pictures/dds';
 
 export type StagePicture = components['schemas']['StagePicture'];
 

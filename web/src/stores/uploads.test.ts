@@ -2,7 +2,7 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import { fromDrop, type Dropped } from '@/lib/drops';
+import { fromDrop, type Dropped } from '@/lib/page/drops';
 
 import { useUploads } from './uploads';
 

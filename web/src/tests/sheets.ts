@@ -1,5 +1,5 @@
 // A small sheet, and the words that may stand in it.
-import type { Sheet, Words } from '@/lib/sheet';
+import type { Sheet, Words } from '@/parts/masters/sheet';
 
 const slot = (name: string, kind: string, usual: boolean | number | string | null = null, least = 2) => ({
   name,

@@ -1,0 +1,1 @@
+"""What is built of sets: builds, proofs, and the stage."""

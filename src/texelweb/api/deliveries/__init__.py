@@ -1,0 +1,1 @@
+"""What goes out, and the depot that things come from."""

@@ -1,0 +1,1 @@
+"""The studio's targets."""

@@ -1,0 +1,1 @@
+"""Masters, blocks and variants."""

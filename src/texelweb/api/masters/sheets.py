@@ -1,0 +1,375 @@
+"""Masters that are being written: begun, drafted, tried on sets, published."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from django.http import HttpRequest, HttpResponse
+from ninja import Field, File, Form, Schema, Status, UploadedFile
+from numpy.typing import NDArray
+
+from texelcore.colour.srgb import from_linear
+from texelcore.materials.binding import SetMaps, bind, bound_property, not_taken, one_set
+from texelcore.materials.cost import MasterCost, cost_of
+from texelcore.materials.document import WIDTHS, Value, ValueKind, check_values
+from texelcore.materials.evaluate import run_all, texel_centres
+from texelcore.materials.findings import MadeFor, MasterFinding, findings_of
+from texelcore.materials.fromgltf import materials_of
+from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
+from texelcore.materials.stage import STAGE_TARGET, stripes
+from texelcore.materials.strands import MasterProblem
+from texelcore.materials.textures import samplers_of
+from texelcore.materials.typing import CheckedMaster, read_master
+from texelcore.pixels.png import png_bytes
+from texelweb.accounts.access import enter
+from texelweb.accounts.receiving import receives
+from texelweb.api.builds.stage import StagePicture, pictures_of
+from texelweb.api.documenting import serves
+from texelweb.api.masters import masters
+from texelweb.api.masters.masters import MasterDraftView, MasterView, router
+from texelweb.api.masters.variants import OpacityView, opacity_of
+from texelweb.api.parsing import number_in_address
+from texelweb.api.schemas import ErrorBody
+from texelweb.api.sets.pictures import kept_picture
+from texelweb.builds import stage
+from texelweb.library.pins import pins_of
+from texelweb.masters.models import SetVariant
+from texelweb.masters.publish import EMPTY, MASTERS
+from texelweb.projects.models import Membership
+from texelweb.refusals import Refused, not_found
+from texelweb.sets.models import TextureSet
+
+# The edge of the small pictures of rows.
+TILE = 24
+# As large as a model may be.
+LARGEST_GLTF = 64 * 2**20
+Rows = NDArray[np.uint8]
+
+
+class NewMaster(Schema):
+    """A master to be made: from nothing, as a copy of a version of another (“four-layers@1”), of a variant with its values as
+    defaults, or from a document, such as one that a glTF material gave."""
+
+    title: str = Field(max_length=200)
+    copy_of: str = Field(default="", max_length=80)
+    variant: int | None = None
+    document: dict[str, Any] | None = None
+
+
+class SheetChange(Schema):
+    """A draft as it is to be, made from edit `seen`."""
+
+    document: dict[str, Any]
+    seen: int
+
+
+class SheetPublished(Schema):
+    """What to publish: the edit that was looked at, and what is new in it."""
+
+    seen: int
+    note: str = Field(default="", max_length=300)
+
+
+class MasterDeprecation(Schema):
+    """Whether a master is deprecated, and what is taken instead, by name."""
+
+    deprecated: bool
+    successor: str | None = Field(default=None, max_length=80)
+
+
+class SheetTry(Schema):
+    """A document to try, the sets that its layers and free textures take, by name, and values for its parameters."""
+
+    document: dict[str, Any]
+    sets: dict[str, int] = Field(default={}, max_length=32)
+    values: dict[str, Value] = {}
+
+
+class SheetSurface(Schema):
+    """A master on the stage with sets in its layers, from their sources. Its shader can show each strand."""
+
+    shader: Shader
+    height: HeightUse | None
+    bent: bool
+    values: dict[str, Value]
+    pictures: list[StagePicture]
+    opacity: OpacityView
+
+
+class SheetTried(Schema):
+    """A document as far as it holds: what is wrong with it, of which kind each name is, what it costs, what is odd about it,
+    and how it looks."""
+
+    problems: list[MasterProblem]
+    kinds: dict[str, str]
+    cost: MasterCost | None
+    # The title of the target that the cost is said for.
+    target: str
+    findings: list[MasterFinding]
+    surface: SheetSurface | None
+
+
+class RowFigures(Schema):
+    """The smallest and largest number that a strand holds over the flat tile, and its mean."""
+
+    strand: str
+    low: float
+    high: float
+    mean: float
+
+
+class RowsTried(Schema):
+    """What each strand holds over the flat tile, and a picture of them one below the other, each a square of `edge` pixels, as
+    PNG in base64. Numbers outside 0 to 1 are shown between their own smallest and largest."""
+
+    edge: int
+    rows: list[RowFigures]
+    picture: str
+
+
+class GltfMaterial(Schema):
+    """A material of a glTF file as a master to begin with, and what was left out of it, in words."""
+
+    name: str
+    document: dict[str, Any]
+    left: list[str]
+
+
+ANSWERS = {200: MasterView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
+
+
+@router.post("/masters", response=ANSWERS, operation_id="make_master")
+def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
+    """Make a master: it begins as a draft."""
+    masters.enter_studio(request, edits=True)
+    document: Mapping[str, Any] = EMPTY
+    base = ""
+    if body.variant is not None:
+        variant = _variant(request, body.variant)
+        source = variant.version.document
+        kept = {entry.name: variant.values.get(entry.name, entry.default) for entry in source.parameters}
+        parameters = tuple(entry.model_copy(update={"default": kept[entry.name]}) for entry in source.parameters)
+        textures = tuple(
+            entry.model_copy(update={"constant": variant.values[entry.name]}) if entry.name in variant.values else entry
+            for entry in source.textures
+        )
+        document = source.model_copy(update={"parameters": parameters, "textures": textures}).model_dump(mode="json")
+        base = f"the variant {variant.name}"
+    elif body.document is not None:
+        document, base = body.document, "a document"
+    elif body.copy_of:
+        name, _, number = body.copy_of.partition("@")
+        version = masters.version_of(masters.find(request, name), number_in_address(number) if number else None)
+        document, base = version.document.model_dump(mode="json"), f"{version.document.title} v{version.number}"
+    return masters.view(request, MASTERS.make(body.title, document, request.user, base))
+
+
+@router.post(
+    "/sheets/gltf", response={200: list[GltfMaterial], 404: ErrorBody, 409: ErrorBody}, operation_id="read_gltf_materials"
+)
+@receives(LARGEST_GLTF, lambda request: masters.enter_studio(request))
+def read_gltf_materials(request: HttpRequest, file: File[UploadedFile], name: Form[str]) -> list[GltfMaterial]:
+    """The materials of a glTF file as masters to begin with. Nothing is kept of the file."""
+    masters.enter_studio(request)
+    shown = name.replace("\\", "/").rpartition("/")[2][:80] or "The file"
+    if (file.size or 0) > LARGEST_GLTF:
+        raise Refused(409, shown, f"is larger than {LARGEST_GLTF // 2**20} MB.", "Export its materials without the heavy meshes.")
+    return [
+        GltfMaterial(name=found.name, document=found.master.model_dump(mode="json"), left=list(found.left))
+        for found in materials_of(file.read(), shown)
+    ]
+
+
+@router.post("/masters/{name}/draft", response=ANSWERS, operation_id="begin_master_draft")
+def begin_draft(request: HttpRequest, name: str) -> MasterView:
+    """Begin the next version of a master, or go on with the draft that is there."""
+    master = masters.find(request, name, edits=True)
+    MASTERS.begin(master, request.user)
+    return masters.view(request, master)
+
+
+@router.put("/masters/{name}/draft", response={**ANSWERS, 200: MasterDraftView}, operation_id="save_master_draft")
+def save_draft(request: HttpRequest, name: str, body: SheetChange) -> MasterDraftView:
+    """Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept."""
+    master = masters.find(request, name, edits=True)
+    return masters.draft_view(MASTERS.save(master, body.document, body.seen, request.user))
+
+
+@router.delete("/masters/{name}/draft", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="discard_master_draft")
+def discard_draft(request: HttpRequest, name: str) -> Status[None]:
+    """Throw a draft away; a master that was never published goes with it."""
+    MASTERS.discard(masters.find(request, name, edits=True), request.user)
+    return Status(204, None)
+
+
+@router.post("/masters/{name}/publish", response=ANSWERS, operation_id="publish_master")
+def publish_master(request: HttpRequest, name: str, body: SheetPublished) -> MasterView:
+    """Publish the draft as the next version. Variants stay on theirs until somebody moves them. It takes a lead of the studio."""
+    master = masters.find(request, name, edits=True, publishes=True)
+    MASTERS.publish(master, body.seen, body.note, request.user)
+    return masters.view(request, masters.find(request, name))
+
+
+@router.delete(
+    "/masters/{name}", response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="delete_master"
+)
+def delete_master(request: HttpRequest, name: str) -> Status[None]:
+    """Delete a master that no variant uses."""
+    MASTERS.delete(masters.find(request, name, edits=True, publishes=True), request.user)
+    return Status(204, None)
+
+
+@router.put(
+    "/masters/{name}/deprecation",
+    response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody},
+    operation_id="deprecate_master",
+)
+def deprecate_master(request: HttpRequest, name: str, body: MasterDeprecation) -> Status[None]:
+    """Say that a master is no longer to be taken, and which is taken instead; or that it is offered again."""
+    master = masters.find(request, name, edits=True, publishes=True)
+    successor = masters.find(request, body.successor) if body.successor else None
+    MASTERS.deprecate(master, body.deprecated, successor, request.user)
+    return Status(204, None)
+
+
+@router.get(
+    "/projects/{slug}/masters/{name}/lit",
+    operation_id="lit_master",
+    openapi_extra=serves("image/png"),
+    response={404: ErrorBody},
+)
+def lit_master(request: HttpRequest, slug: str, name: str) -> HttpResponse:
+    """A master lit, with sets of a project in its layers: those with the most maps, one after the other."""
+    project = enter(request, slug).project
+    document = masters.version_of(masters.find(request, name)).document
+    held = sorted(project.sets.all(), key=lambda entry: (-len(entry.ledger.rows), entry.name))
+    worn = {holder: (held[at % len(held)], "") for at, holder in enumerate(document.holders)} if held else {}
+    try:
+        return kept_picture(request, stage.lit_dressed(worn, document, {}))
+    except KeyError:
+        raise not_found("The picture") from None
+
+
+@router.post("/projects/{slug}/masters/try", response={200: SheetTried, 404: ErrorBody, 409: ErrorBody}, operation_id="try_sheet")
+def try_sheet(request: HttpRequest, slug: str, body: SheetTry) -> SheetTried:
+    """Try a master's document on sets of a project, as far as it holds. Nothing is kept."""
+    project = enter(request, slug).project
+    found = read_master(body.document)
+    sets = _sets(project.sets, body.sets)
+    checked = found.checked
+    maps = {name: _maps(stage.staged(held)) for name, held in sets.items()}
+    pins = pins_of(project)
+    target = pins.of(project.target)
+    # What it costs is said for the usual target, with every map that it asks for.
+    bindings = bind(checked.master, target, one_set(checked.master, target.storages)) if checked else {}
+    left_out = [key for keys in not_taken(checked.master, target).values() for key in keys] if checked else []
+    made_for = MadeFor(project.rules.masters, list(pins.targets.values()), target.storages, left_out)
+    return SheetTried(
+        problems=list(found.problems),
+        kinds=dict(found.kinds),
+        cost=cost_of(checked, bindings, left_out, target.storages) if checked else None,
+        target=target.title,
+        findings=list(findings_of(checked, bindings, made_for)) if checked else [],
+        surface=_surface(checked, sets, maps, body.values, target) if checked else None,
+    )
+
+
+@router.post(
+    "/projects/{slug}/masters/rows", response={200: RowsTried, 404: ErrorBody, 409: ErrorBody}, operation_id="try_sheet_rows"
+)
+def try_rows(request: HttpRequest, slug: str, body: SheetTry) -> RowsTried:
+    """What each strand of a document holds over a flat tile that is painted in stripes. Nothing is kept."""
+    project = enter(request, slug).project
+    found = read_master(body.document)
+    if found.checked is None:
+        raise found.problems[0].error
+    check_values(found.checked.master, body.values)
+    return _rows(found.checked, _sets(project.sets, body.sets), body.values)
+
+
+def _variant(request: HttpRequest, number: int) -> SetVariant:
+    mine = Membership.objects.filter(user=request.user).values("project")
+    found = SetVariant.objects.filter(pk=number, project__in=mine).select_related("version__master", "set").first()
+    if found is None:
+        raise not_found("The variant")
+    return found
+
+
+def _sets(known: Any, asked: Mapping[str, int]) -> dict[str, TextureSet]:
+    """The sets of a project that are asked for; those that were removed are left out."""
+    found = {entry.pk: entry for entry in known.filter(pk__in=asked.values())}
+    return {name: found[number] for name, number in asked.items() if number in found}
+
+
+def _maps(staged: stage.Staged) -> SetMaps:
+    return SetMaps(staged.storages, staged.present)
+
+
+def _surface(
+    checked: CheckedMaster,
+    sets: Mapping[str, TextureSet],
+    maps: Mapping[str, SetMaps],
+    values: Mapping[str, Value],
+    target: Any,
+) -> SheetSurface:
+    master = checked.master
+    check_values(master, values)
+    bindings = bind(master, STAGE_TARGET, maps)
+    first = next(iter(maps), "")
+    height = bound_property("height", STAGE_TARGET, maps[first].storages, maps[first].present) if first else None
+    height = height.model_copy(update={"holder": first}) if height else None
+    used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
+    opacity = opacity_of(target, {entry.property for entry in master.textures if bindings.get(entry.name)}, master)
+    pictures = [
+        picture.model_copy(update={"holder": name})
+        for name, held in sets.items()
+        for picture in pictures_of(held, stage.staged(held), opacity)
+        if (name, picture.output) in used
+    ]
+    return SheetSurface(
+        shader=shader_text(checked, bindings, values, rows=True),
+        height=height_text(height) if height else None,
+        bent="normal" in master.surface,
+        values={**{entry.name: entry.default for entry in master.parameters}, **values},
+        pictures=pictures,
+        opacity=opacity,
+    )
+
+
+def _rows(checked: CheckedMaster, sets: Mapping[str, TextureSet], values: Mapping[str, Value]) -> RowsTried:
+    taken = {name: stage.small_pictures(held) for name, held in sets.items()}
+    master = checked.master
+    maps = {name: entry.maps for name, entry in taken.items()}
+    images = {name: entry.images for name, entry in taken.items()}
+    uv = texel_centres(TILE, TILE)
+    samplers = samplers_of(master, bind(master, STAGE_TARGET, maps), images, STAGE_TARGET)
+    with np.errstate(all="ignore"):
+        env = run_all(checked, values, samplers, uv, stripes(uv))
+    rows, tiles = [], []
+    for step in checked.steps:
+        held = np.nan_to_num(np.asarray(env[step.strand.name], np.float32), posinf=1e6, neginf=-1e6)
+        low, high, mean = float(held.min()), float(held.max()), float(held.mean())
+        rows.append(RowFigures(strand=step.strand.name, low=low, high=high, mean=mean))
+        tiles.append(_tile(held, step.gives, low, high))
+    whole = np.concatenate(tiles) if tiles else np.zeros((1, TILE, 3), np.uint8)
+    return RowsTried(edge=TILE, rows=rows, picture=base64.b64encode(png_bytes(whole)).decode())
+
+
+def _tile(held: NDArray[np.float32], kind: ValueKind, low: float, high: float) -> Rows:
+    """A strand's values as a small picture; numbers that leave 0 to 1 lie between their own smallest and largest."""
+    width = WIDTHS.get(kind, 0)
+    spread = np.broadcast_to(held, (TILE, TILE, width) if width else (TILE, TILE))
+    parts = spread if width else spread[..., None]
+    if kind == "direction":
+        parts = parts * 0.5 + 0.5
+    elif low < 0 or high > 1:
+        parts = (parts - low) / max(high - low, 1e-6)
+    if parts.shape[-1] == 2:
+        parts = np.concatenate([parts, np.zeros_like(parts[..., :1])], -1)
+    shown = np.repeat(parts, 3, -1) if parts.shape[-1] == 1 else parts[..., :3]
+    if kind == "colour":
+        shown = from_linear(np.clip(shown, 0, 1))
+    return (np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8)

@@ -1,0 +1,1 @@
+"""Who there is: sessions, accounts, invitations and roles."""
