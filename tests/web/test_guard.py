@@ -59,11 +59,19 @@ def test_a_helper_that_fails_costs_one_file(picture: Maker, monkeypatch: pytest.
         assert guard.look(path, "good.png", 96)[0].height == 16
 
 
-def test_a_helper_that_was_ended_once_refuses_no_good_file(picture: Maker, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_helper_that_is_killed_refuses_no_good_file(picture: Maker, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A kill says nothing of the file: it is tried again for longer, and not called damaged in the end."""
     path = picture("good.png")
-    helper(monkeypatch, "import os; os.kill(os.getpid(), 9)")
-    with Guard() as guard:
-        assert guard.look(path, "good.png", 96)[0].height == 16
+    monkeypatch.setattr(guarding, "PAUSE", 0.0)
+    for times in (guarding.KILLED_TRIES - 1, guarding.KILLED_TRIES):
+        with monkeypatch.context() as patched, Guard() as guard:
+            helper(patched, "import os; os.kill(os.getpid(), 9)", times)
+            if times < guarding.KILLED_TRIES:
+                assert guard.look(path, "good.png", 96)[0].height == 16
+                continue
+            with pytest.raises(UnreadableImage, match="was killed 6 times") as refused:
+                guard.look(path, "good.png", 96)
+            assert "send the file again" in refused.value.way_out
 
 
 def test_a_helper_that_hangs_is_ended(picture: Maker, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -6,6 +6,7 @@ import base64
 import json
 import os
 import selectors
+import signal
 import subprocess
 import sys
 import time
@@ -18,8 +19,11 @@ from texelcore.surface.files import FileFacts
 
 # Of processor time; and by the clock, for one that sleeps.
 SECONDS_PER_FILE, MOST_SECONDS = 120, 1800
-# A helper may be ended by something else than its file.
-TRIES = 2
+# Until a helper that says nothing more has ended.
+SECONDS_TO_END = 5.0
+# A helper may be ended by something else than its file. A kill says nothing of the file at all, be it by a person or by a system
+# that is short of memory: the file is tried again for longer, after ever longer pauses (0.3 s, 0.6 s …).
+TRIES, KILLED_TRIES, PAUSE = 2, 6, 0.3
 
 
 class Guard:
@@ -40,8 +44,8 @@ class Guard:
     def look(self, path: Path, shown_path: str, edge: int) -> tuple[FileFacts, dict[str, bytes]]:
         """What `facts_of` says of a file, and its small pictures by view, at most `edge` texels on an edge.
 
-        Raises UnreadableImage, also when the helper takes too long, or dies over the file twice: once it may have been something
-        else that ended it.
+        Raises UnreadableImage, also when the helper takes too long, dies over the file twice (once it may have been something
+        else that ended it), or is killed over it again and again.
         """
         answer = self._asked({"path": str(path), "shown": shown_path, "edge": edge}, ("facts", "small"))
         small = {view: base64.b64decode(body) for view, body in answer["small"].items()}
@@ -54,7 +58,8 @@ class Guard:
 
     def _asked(self, request: dict[str, Any], keys: tuple[str, ...]) -> dict[str, Any]:
         name = request["shown"].rsplit("/", 1)[-1]
-        for _ in range(TRIES):
+        died = killed = 0
+        while True:
             try:
                 answer = self._ask(self._running(), request)
                 if "error" in answer:
@@ -64,11 +69,26 @@ class Guard:
                 self._stop()
                 problem = f"took more than {SECONDS_PER_FILE} s of work to decode."
                 raise UnreadableImage(name, problem, "Export it smaller, or open it in a painting program first.") from error
-            except (BrokenPipeError, EOFError, ValueError, KeyError) as error:
-                self._stop()
-                failure = error
-        problem = "ended the helper that decodes it, twice: it is damaged, or takes more memory than one picture may."
-        raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from failure
+            except (BrokenPipeError, EOFError) as error:
+                was_killed = self._was_killed()
+                died, killed, failure = died + (not was_killed), killed + was_killed, error
+            except (ValueError, KeyError) as error:
+                died, failure = died + 1, error
+            self._stop()
+            if died == TRIES:
+                problem = "ended the helper that decodes it, twice: it is damaged, or takes more memory than one picture may."
+                raise UnreadableImage(name, problem, "Open it in a painting program and export it again.") from failure
+            if killed == KILLED_TRIES:
+                problem = f"could not be decoded: the helper that does it was killed {killed} times."
+                raise UnreadableImage(name, problem, "The server may be short of memory: send the file again later.") from failure
+            time.sleep(PAUSE * killed)
+
+    def _was_killed(self) -> bool:
+        """Whether the helper that has just ended was killed by somebody else."""
+        try:
+            return self._process is not None and self._process.wait(SECONDS_TO_END) == -signal.SIGKILL
+        except subprocess.TimeoutExpired:
+            return False
 
     def _ask(self, process: subprocess.Popen[str], request: dict[str, Any]) -> dict[str, Any]:
         if process.stdin is None or process.stdout is None:
