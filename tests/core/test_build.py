@@ -158,6 +158,44 @@ def test_the_ledger_says_what_is_done(oak: Path) -> None:
     assert said("roughness", "orbit-desktop") == "inverted: gloss to roughness"
 
 
+def test_a_row_says_what_else_it_gives(oak: Path) -> None:
+    """A target of the other workflow is made of base colour and metallic: neither goes nowhere. What darkens another is named."""
+    ledger, files, _ = sorted_set(oak)
+    base = ledger.row("base_colour")
+    assert base
+    for key in ("metallic", "occlusion"):
+        row = base.model_copy(update={"property": key, "channels": ("R",), "encoding": "linear"})
+        ledger = ledger.with_row(row)
+    colour = find_target("orbit-desktop").outputs[0]
+    channels = tuple(
+        entry.model_copy(update={"property": "diffuse", "multiplied_by": "occlusion"}) for entry in colour.channels[:3]
+    )
+    shine = tuple(entry.model_copy(update={"property": "specular"}) for entry in colour.channels[:3])
+    outputs = (
+        colour.model_copy(update={"channels": channels}),
+        colour.model_copy(update={"key": "shine", "suffix": "shine", "channels": shine}),
+    )
+    target = ORBIT.model_copy(update={"outputs": outputs})
+    plan = plan_build(ledger, target, files)
+    said = {row.property: explain_property(ledger, target, plan, row.property) for row in ledger.rows}
+    assert said["base_colour"] == said["metallic"] == "gives diffuse colour and specular colour"
+    assert said["occlusion"] == "darkens diffuse colour" and said["normal"] == "not asked for by this target"
+    assert [entry.reads for entry in plan.outputs[1].channels] == [("base_colour", "metallic")] * 3
+
+
+def test_keys_depend_on_bytes_and_never_on_what_a_file_is_called(oak: Path) -> None:
+    """Ids of files are paths on the command line, and may hold whatever a name may."""
+    ledger, files, _ = sorted_set(oak)
+    keys = [planned.content_key for planned in plan_build(ledger, MILL, files).outputs]
+    odd = {name: f'\\{name}" "file":"x' for name in files}
+    rows = tuple(row.model_copy(update={"file": odd[row.file]}) for row in ledger.rows)
+    renamed = ledger.model_copy(update={"rows": rows})
+    facts = {odd[name]: found for name, found in files.items()}
+    assert [planned.content_key for planned in plan_build(renamed, MILL, facts).outputs] == keys
+    again = {name: found.model_copy(update={"sha256": "0" * 64}) for name, found in facts.items()}
+    assert not set(keys) & {planned.content_key for planned in plan_build(renamed, MILL, again).outputs}
+
+
 @pytest.mark.parametrize("target", ("millrace-handheld", "orbit-desktop"))
 def test_shipped_targets_ask_for_what_they_are_said_to(target: str) -> None:
     document = find_target(target)

@@ -15,6 +15,7 @@ from tests.web.conftest import Caller
 from texeldemo.meshes import planter
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
+from texelweb.record import steps
 from texelweb.record.models import Step
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.storage.models import Blob
@@ -193,3 +194,11 @@ def test_answers_and_renames_stand_in_the_same_order(artist: Caller, lead: Calle
     assert again["open"] == first["open"] and again["settled"] == []
     # An answer is given again by answering: redo goes on to what can be done again.
     assert artist.get(STEPS)["redo"]["what"] == "Renamed from oak to Elm"
+
+
+def test_a_kind_that_is_not_declared_is_never_on_record(project: Project) -> None:
+    """The record's filter and the links of its lines come from one table; what is not in it would be found nowhere."""
+    with pytest.raises(KeyError):
+        steps.note_deed(project, "gate", "Opened", None)
+    with pytest.raises(KeyError):
+        steps.register("gate", steps.OneWay(lambda project, thing, user: None))

@@ -21,21 +21,37 @@ from texelcore.targets.document import Target, TargetChannel, without_tile
 def explain_property(ledger: Ledger, target: Target, plan: Plan, key: str) -> str:
     """One short sentence for the ledger's middle column: what is done to this property on its way to the target."""
     row = ledger.row(key)
-    if key == "specular":
-        used = ledger.workflow == "specular"
-        return "gives base colour and metallic" if used else "not used: the set has a metallic map"
-    entries = [entry for planned in plan.outputs for entry in planned.channels if entry.property == key and not entry.fills]
+    channels = [entry for planned in plan.outputs for entry in planned.channels if not entry.fills]
+    entries = [entry for entry in channels if entry.property == key]
+    gives = _given_by(key, channels)
     if any(isinstance(entry.recipe, FromSpecular) for entry in entries):
         return "computed from diffuse and specular"
-    darkened = next((entry.multiplied_by for entry in entries if entry.multiplied_by), "")
     if row is None:
         return ""
-    if not entries:
-        return "not asked for by this target"
-    if key == "normal":
+    if not entries and not gives:
+        unused = key == "specular" and ledger.workflow == "metallic"
+        return "not used: the set has a metallic map" if unused else "not asked for by this target"
+    own = _explain_row(row, target, entries) if entries else ""
+    return "; ".join(word for word in (own, *gives) if word)
+
+
+def _given_by(key: str, channels: Iterable[PlannedChannel]) -> list[str]:
+    """What a property's row gives beside itself: what it darkens, and what is worked out from it."""
+    darkened: dict[str, None] = {}
+    given: dict[str, None] = {}
+    for entry in channels:
+        if key in entry.reads and entry.property != key:
+            (darkened if entry.multiplied_by == key else given)[property_of(entry.property).title.lower()] = None
+    said = {"gives": given, "darkens": darkened}
+    return [f"{verb} {' and '.join(titles)}" for verb, titles in said.items() if titles]
+
+
+def _explain_row(row: Row, target: Target, entries: list[PlannedChannel]) -> str:
+    if row.property == "normal":
         rebuilt = ", blue rebuilt" if lacks_blue(row) else ""
         return f"{_explain_normal(row.normal_y, target)}{rebuilt}"
-    said = [_explain_inversion(key, row.inverted, _has(entries, "invert"))]
+    darkened = next((entry.multiplied_by for entry in entries if entry.multiplied_by), "")
+    said = [_explain_inversion(row.property, row.inverted, _has(entries, "invert"))]
     if _has(entries, "srgb_to_linear"):
         said.append("sRGB to linear")
     if _has(entries, "linear_to_srgb"):

@@ -41,14 +41,16 @@ _IN_KEYS: dict[str, Any] = {
 
 
 class PlannedChannel(Document):
-    """One channel of an output: what it means and the recipe that fills it. `fills` says when a default stands in; `low` and
-    `high` are the values that are stored as 0 and 1, and `multiplied_by` the property that darkens it, where the set has that."""
+    """One channel of an output: what it means and the recipe that fills it. `reads` are the properties of the rows that it is
+    made of, whichever way; `fills` says when a default stands in; `low` and `high` are the values that are stored as 0 and 1,
+    and `multiplied_by` the property that darkens it, where the set has that."""
 
     channel: ChannelName
     property: str
     component: int
     meaning: str
     recipe: Recipe
+    reads: tuple[str, ...] = ()
     fills: bool = False
     low: float = 0.0
     high: float = 1.0
@@ -156,6 +158,7 @@ def _plan_output(
                 component=entry.component,
                 meaning=entry.meaning(),
                 recipe=recipe,
+                reads=tuple(row.property for row in rows_read(ledger, entry)),
                 fills=fills,
                 low=span[0],
                 high=span[1],
@@ -245,8 +248,19 @@ def _content_key(planned: PlannedOutput, files: Mapping[str, FileFacts]) -> str:
     extras = f"\ndithered {planned.output.dither}" if planned.output.dither else ""
     if planned.output.file_format == "jpeg":
         extras += f"\nquality {planned.output.quality}"
-    recipes = "\n".join(f"{entry.channel} {entry.recipe.model_dump_json(exclude_none=True)}" for entry in planned.channels)
-    for name in planned.files:
-        recipes = recipes.replace(f'"file":"{name}"', f'"file":"{files[name].sha256}"')
+    recipes = "\n".join(
+        f"{entry.channel} {_with_bytes(entry.recipe, files).model_dump_json(exclude_none=True)}" for entry in planned.channels
+    )
     text = f"operations {OPERATIONS_VERSION}\n{planned.width} {planned.height}\n{body}\n{recipes}{extras}"
     return hashlib.sha256(text.encode()).hexdigest()
+
+
+def _with_bytes(recipe: Any, files: Mapping[str, FileFacts]) -> Any:
+    """A recipe, or a part of one, with the hash of what each file holds in the place of the file's id."""
+    if isinstance(recipe, Take):
+        return recipe.model_copy(update={"file": files[recipe.file].sha256})
+    if isinstance(recipe, tuple):
+        return tuple(_with_bytes(part, files) for part in recipe)
+    if isinstance(recipe, Document) and takes_of(recipe):  # type: ignore[arg-type]
+        return recipe.model_copy(update={name: _with_bytes(value, files) for name, value in recipe})
+    return recipe

@@ -1,7 +1,7 @@
 """Noting what people do, and taking back what can be taken back, in the order in which each person did it.
 
-Every kind of thing that can be changed has a Way, which its room registers: how its document is read and written. A step keeps
-the parts of the document that it changed, so that it is taken back also after others have changed other parts.
+Every kind of thing (`kinds`) that can be changed has a Way, which its room registers: how its document is read and written. A
+step keeps the parts of the document that it changed, so that it is taken back also after others have changed other parts.
 """
 
 from __future__ import annotations
@@ -20,6 +20,7 @@ from django.utils import timezone
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.changes import Conflict, carried_over, differing, narrowed
 from texelweb.projects.models import RANK, Project, Role
+from texelweb.record.kinds import KINDS
 from texelweb.record.models import Step
 
 Json = Mapping[str, Any]
@@ -69,8 +70,9 @@ _act: ContextVar[uuid.UUID | None] = ContextVar("act", default=None)
 
 
 def register(kind: str, way: Way | OneWay) -> None:
-    """Say how things of a kind go back and forth; each room does that once, when the application begins."""
-    _ways[kind] = way
+    """Say how things of a kind go back and forth; each room does that once, when the application begins. Raises KeyError for a
+    kind that is not declared."""
+    _ways[KINDS[kind].key] = way
 
 
 def note_step(
@@ -91,7 +93,7 @@ def note_step(
         return None
     return Step.objects.create(
         project=project,
-        kind=kind,
+        kind=KINDS[kind].key,
         thing=str(thing),
         name=name[:200],
         what=what[:300],
@@ -117,7 +119,7 @@ class Noted:
 
 def note_steps(project: Project, kind: str, things: Sequence[Noted], what: str, user: Any) -> None:
     """Note the same deed of many things, as `note_step` does of one."""
-    rows = []
+    rows, kind = [], KINDS[kind].key
     for entry in things:
         old, new = narrowed(entry.before, entry.after)
         if old != new:
@@ -133,7 +135,7 @@ def note_deed(
     """Note what somebody did that is on record alone: it is not taken back from there. Without a project it is the studio's."""
     return Step.objects.create(
         project=project,
-        kind=kind,
+        kind=KINDS[kind].key,
         thing=str(thing)[:64],
         name=name[:200],
         what=what[:300],

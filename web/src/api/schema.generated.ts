@@ -7743,7 +7743,7 @@ export interface components {
              * Kinds
              * @default []
              */
-            kinds: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block")[];
+            kinds: ("arrival" | "file" | "answers" | "set" | "folder" | "note" | "model" | "renames" | "rules" | "tolerances" | "build" | "proof" | "target" | "studio target" | "variant" | "master" | "studio master" | "block" | "delivery" | "download" | "people" | "project")[];
             /** Set */
             set?: number | null;
             /**
@@ -8739,7 +8739,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block";
+            kind: "arrival" | "file" | "answers" | "set" | "folder" | "note" | "model" | "renames" | "rules" | "tolerances" | "build" | "proof" | "target" | "studio target" | "variant" | "master" | "studio master" | "block" | "delivery" | "download" | "people" | "project";
             /** May Undo */
             may_undo: boolean;
             /** Mine */
@@ -17004,7 +17004,7 @@ export interface operations {
     get_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block")[];
+                kinds?: ("arrival" | "file" | "answers" | "set" | "folder" | "note" | "model" | "renames" | "rules" | "tolerances" | "build" | "proof" | "target" | "studio target" | "variant" | "master" | "studio master" | "block" | "delivery" | "download" | "people" | "project")[];
                 by?: string;
                 set?: number | null;
                 words?: string;
@@ -22650,7 +22650,7 @@ export interface operations {
     get_studio_record: {
         parameters: {
             query?: {
-                kinds?: ("set" | "file" | "variant" | "rules" | "tolerances" | "answers" | "renames" | "folder" | "note" | "model" | "arrival" | "build" | "proof" | "delivery" | "download" | "master" | "people" | "project" | "target" | "studio target" | "studio master" | "block")[];
+                kinds?: ("arrival" | "file" | "answers" | "set" | "folder" | "note" | "model" | "renames" | "rules" | "tolerances" | "build" | "proof" | "target" | "studio target" | "variant" | "master" | "studio master" | "block" | "delivery" | "download" | "people" | "project")[];
                 by?: string;
                 set?: number | null;
                 words?: string;

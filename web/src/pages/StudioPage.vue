@@ -35,7 +35,9 @@ const say = useSay();
 const note = ref('');
 const leading = ref(false);
 const made = ref<{ secret: string; what: string } | null>(null);
-const deeds = KINDS.filter((entry) => ['people and projects', 'variants and masters'].includes(entry.text));
+const deeds = KINDS.filter((entry) =>
+  ['people and projects', 'variants and masters', 'targets'].includes(entry.text),
+);
 const sets = computed(() => people.data.value?.people ?? []);
 
 function invite(): void {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Literal, get_args
+from typing import Literal
 
 from django.db.models import Q, QuerySet
 from django.http import HttpRequest
@@ -14,16 +14,13 @@ from texelweb.accounts.access import Access, enter, enter_studio
 from texelweb.api.schemas import ErrorBody
 from texelweb.projects.models import RANK, Role
 from texelweb.record import steps
+from texelweb.record.kinds import KINDS
 from texelweb.record.models import Step
 from texelweb.refusals import Refused, not_found
 
 router = Router(tags=["record"])
 MOST_STEPS, PAGE = 100, 60
-StepKind = Literal[
-    *("set", "file", "variant", "rules", "tolerances", "answers", "renames", "folder", "note", "model"),
-    *("arrival", "build", "proof", "delivery", "download", "master", "people", "project", "target"),
-    *("studio target", "studio master", "block"),
-]
+StepKind = Literal[tuple(KINDS)]
 
 
 class StepView(Schema):
@@ -62,7 +59,7 @@ class StepDone(Schema):
 class RecordAsked(Schema):
     """Which part of the record: of these kinds, by this person, about this set, with these words; older than a step."""
 
-    kinds: list[StepKind] = Field(default=[], max_length=len(get_args(StepKind)))
+    kinds: list[StepKind] = Field(default=[], max_length=len(KINDS))
     by: str = Field(default="", max_length=150)
     set: int | None = None
     words: str = Field(default="", max_length=200)

@@ -156,7 +156,7 @@ def _line(key: str, state: State, target: Target, files: dict[str, SourceFile]) 
     prop, row = property_of(key), state.ledger.row(key)
     goes = []
     for planned in state.plan.outputs:
-        channels = "".join(entry.channel for entry in planned.channels if entry.property == key)
+        channels = "".join(entry.channel for entry in planned.channels if entry.property == key or key in entry.reads)
         if channels:
             stored = stored_words(planned.output, channels)
             goes.append(schemas.LineTo(output=planned.key, file_name=planned.file_name, channels=channels, stored=stored))

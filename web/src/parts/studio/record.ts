@@ -1,36 +1,14 @@
 // The record in words, and where each of its lines leads.
 import type { RouteLocationRaw } from 'vue-router';
 
+import { DEEDS } from '@/api/deeds.generated';
 import type { StepView } from '@/api/steps';
 import type { StepKind } from '@/api/studio';
 
-/** What each kind of deed is called in the filter, in its order. */
-export const KINDS: { kinds: StepKind[]; text: string }[] = [
-  { kinds: ['arrival', 'file'], text: 'arrivals and files' },
-  { kinds: ['answers'], text: 'answers' },
-  { kinds: ['set', 'folder', 'note', 'model'], text: 'sets and models' },
-  { kinds: ['renames'], text: 'renames' },
-  { kinds: ['rules', 'tolerances'], text: 'rules and tolerances' },
-  { kinds: ['build', 'proof'], text: 'builds and proofs' },
-  { kinds: ['variant', 'master'], text: 'variants and masters' },
-  { kinds: ['delivery', 'download'], text: 'deliveries' },
-  { kinds: ['people', 'project'], text: 'people and projects' },
-];
-
-const PAGES: Partial<Record<StepKind, string>> = {
-  rules: 'rules',
-  tolerances: 'tolerances',
-  renames: 'renames',
-  answers: 'arrivals',
-  arrival: 'arrivals',
-  file: 'maps',
-  folder: 'board',
-  model: 'models',
-  delivery: 'deliveries',
-  download: 'deliveries',
-  people: 'project',
-  project: 'project',
-};
+/** What kinds of deeds are called in the filter, in its order. */
+export const KINDS: { kinds: StepKind[]; text: string }[] = [...new Set(DEEDS.map(({ group }) => group))].map(
+  (text) => ({ text, kinds: DEEDS.filter(({ group }) => group === text).map(({ key }) => key) }),
+);
 
 /** The page of what a step is about; null where it is gone. */
 export function whereOf(step: StepView, slug: string): RouteLocationRaw | null {
@@ -39,7 +17,7 @@ export function whereOf(step: StepView, slug: string): RouteLocationRaw | null {
     return gone ? null : { name: step.kind, params: { slug, id: step.thing } };
   if (step.kind === 'master') return { name: 'master', params: { slug, name: step.thing } };
   if (step.set_id !== null) return { name: 'set', params: { slug, id: step.set_id } };
-  const page = PAGES[step.kind];
+  const page = DEEDS.find(({ key }) => key === step.kind)?.page;
   return page ? { name: page, params: { slug } } : null;
 }
 
