@@ -58,6 +58,7 @@ def main() -> int:
         _begin(options, server)
         server.start()
         environment = application_environment(server, known)
+        environment["TMPDIR"] = _scratch()
         depot_port = free_port(DEPOT_PORT)
         environment["FAIRTEXEL_DEPOT_URL"] = f"http://127.0.0.1:{depot_port}"
         environment["FAIRTEXEL_DEPOT_KEY"] = DEPOT_KEY
@@ -113,6 +114,14 @@ def _close_to_others() -> None:
         log = VAR / f"{name}.log"
         log.touch()
         log.chmod(0o600)
+
+
+def _scratch() -> str:
+    """A folder for what is being worked on. Nothing else runs over these data: what killed processes left in it goes."""
+    place = VAR / "scratch"
+    shutil.rmtree(place, ignore_errors=True)
+    place.mkdir(mode=0o700)
+    return str(place)
 
 
 def _options() -> argparse.Namespace:

@@ -21,9 +21,6 @@ if TYPE_CHECKING:
     from texelcli.server import Server
 
 
-_FROM = "pairs (R=occlusion,G=1-roughness,B=metallic), TARGET:OUTPUT, or measured (which it is unsaid)"
-
-
 def run(arguments: Sequence[str] | None = None) -> int:
     """Parse arguments, do the work, and return the exit code."""
     options = _parser().parse_args(_joined(sys.argv[1:] if arguments is None else arguments))

@@ -132,9 +132,12 @@ def test_it_starts_survives_a_kill_and_stops_everything(begun: str, data: Path) 
     assert code == 1 and "stop ./start first" in said
 
     assert first.stop(signal.SIGKILL) == -signal.SIGKILL
+    # What a killed process was working on is nobody's.
+    left = data / "scratch" / "fairtexel-left"
+    left.mkdir()
     again = Running(data)
     address = again.address()
-    assert answers(address) and users_in(data) == 3
+    assert answers(address) and users_in(data) == 3 and not left.exists()
     # The demo was loaded once, not again.
     assert "Painting" in begun and "Painting" not in first.said + again.said
 

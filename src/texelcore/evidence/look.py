@@ -216,8 +216,3 @@ def _tint(image: Image) -> str:
 def _short(value: float) -> float:
     """Four significant digits: facts are kept as JSON, and the measurements are no better."""
     return float(f"{value:.4g}")
-
-
-def direction_of(evidence: Evidence | None) -> DirectionSeen | None:
-    """The direction that was seen in a picture, where one was looked for."""
-    return evidence.direction if evidence else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal, cast
 
@@ -103,10 +103,6 @@ class Reading:
     def stem_key(self) -> str:
         """What files of one set have in common: the stem without letter case and kind of separator."""
         return key_of_stem(self.stem)
-
-    def with_strength(self, strength: Strength) -> Reading:
-        """This reading, confirmed or doubted."""
-        return replace(self, strength=strength)
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,6 @@ export type ProjectPeople = Schemas['ProjectPeople'];
 export type RoleName = Schemas['RoleChange']['role'];
 export type PersonLine = Schemas['PersonLine'];
 export type StepKind = Schemas['StepView']['kind'];
-export type Invitation = Schemas['InvitationView'];
 
 export const ROLES: { value: RoleName; text: string; about: string }[] = [
   { value: 'guest', text: 'guest', about: 'looks at everything and changes nothing' },

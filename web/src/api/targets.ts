@@ -5,7 +5,6 @@ import type { Ref } from 'vue';
 import { api, csrfToken, take, toApiError, type Schemas } from './client';
 
 export type TargetLine = Schemas['TargetLine'];
-export type TargetView = Schemas['StudioTargetView'];
 export type TargetDocument = Schemas['Target'];
 export type TargetOutput = TargetDocument['outputs'][number];
 export type TargetChannel = TargetOutput['channels'][number];

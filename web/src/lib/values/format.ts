@@ -28,10 +28,6 @@ export function bytesWords(bytes: number): string {
   return `${value >= 99.5 ? Math.round(value) : value.toPrecision(3)} ${units[unit]}`;
 }
 
-export function directionWords(direction: string | null | undefined): string {
-  return (direction ?? '').replace('-', '−');
-}
-
 /** A name in the pieces between which it may break: behind separators, and before capitals. */
 export function piecesOf(name: string): string[] {
   return name.split(/(?<=[_\-. ])(?=[^_\-. ])|(?<=[a-z])(?=[A-Z])/);
