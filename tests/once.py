@@ -20,15 +20,14 @@ ROOT = Path(__file__).resolve().parents[1]
 _DRAW = """
 import django
 django.setup()
+from texelweb.api.masters.variants import worn_by
 from texelweb.builds.stage import lit_dressed, lit_set
 from texelweb.masters.models import SetVariant
 from texelweb.sets.models import TextureSet
 for texture_set in TextureSet.objects.all():
     lit_set(texture_set)
 for variant in SetVariant.objects.all():
-    own = {entry.holder: entry.property for entry in variant.others.all()}
-    worn = {name: (held, own.get(name, "")) for name, held in variant.sets().items()}
-    lit_dressed(worn, variant.version.document, variant.values)
+    lit_dressed(worn_by(variant), variant.version.document, variant.values)
 """
 
 

@@ -120,7 +120,7 @@ def _scratch() -> str:
     """A folder for what is being worked on. Nothing else runs over these data: what killed processes left in it goes."""
     place = VAR / "scratch"
     shutil.rmtree(place, ignore_errors=True)
-    place.mkdir(mode=0o700)
+    place.mkdir(mode=0o700, exist_ok=True)
     return str(place)
 
 

@@ -74,7 +74,7 @@ def test_every_format_gives_back_what_went_in(key: TextureFormat) -> None:
         texture = encode(Image(data, tuple(form.channels)), Storage(format=key), ("data",) * len(form.channels))
         assert [len(level) for level in texture.levels] == [form.level_bytes(*size) for size in level_sizes(13, 7, True)]
         apart = np.abs(as_values(decode(texture)).astype(np.float64) - as_values(data))
-        assert apart.mean() < (0.04 if form.is_blocks else 1e-9)
+        assert apart.max() < (0.05 if form.is_blocks else 1e-9)
 
 
 @pytest.mark.parametrize("size", [(1, 1), (3, 5), (1, 4096), (64, 32)])

@@ -229,6 +229,8 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
       state.frames++;
       state.script = script;
     };
+    // A canvas that was drawn on already has the size of that, in the screen's pixels: nothing else would say its own again.
+    begun.resize();
     form();
     if (liking.field !== begun.eye.camera.fov) begun.eye.field(liking.field);
     if (view) begun.eye.view = view;
