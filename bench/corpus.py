@@ -109,7 +109,7 @@ def main() -> int:
     asking = time.perf_counter() - begun
     reader = Reader(HouseRules.model_validate({"hold": False, "habits": answers(first, truth)}))
     settled = sort_files(files, reader)
-    asked = {entry.file for entry in first.open if entry.kind != "alone"}
+    asked = {open_file.file for open_file in first.open if open_file.kind != "alone"}
     result = Counter(judged(facts, settled, truth[facts.id], asked) for facts in files)
     report(name, files, first, questions, result)
     print(f"decoded and measured in {decoded:.1f} s, sorted and asked about in {asking:.2f} s ({asking / decoded:.1%})")
@@ -197,12 +197,12 @@ def judged(facts: FileFacts, sorting: Sorting, said: Meant, asked: set[str]) -> 
         if facts.id not in ledger.files():
             continue
         held = {row.property.partition(".")[0] for row in ledger.rows if facts.id in row.files()} - {"opacity"}
-        left = any(entry.file == facts.id for entry in ledger.left_out)
+        left = any(left_out.file == facts.id for left_out in ledger.left_out)
         named = key_of_stem(ledger.name) == key_of_stem(said.stem)
         if named and (wanted in held or wanted == "opacity" or left):
             return "right"
         return "wrong, asked" if facts.id in asked else "wrong in silence"
-    entry = next(entry for entry in sorting.open if entry.file == facts.id)
+    entry = next(open_file for open_file in sorting.open if open_file.file == facts.id)
     if entry.kind in ("alone", "unclear"):
         bare = wanted == rows_alone(facts)[0].property
         return "right" if bare and key_of_stem(said.stem) == key_of_stem(stem_of(facts.path)) else "wrong, asked"
@@ -221,8 +221,8 @@ def report(name: str, files: list[FileFacts], sorting: Sorting, questions: tuple
     print(f" ({1000 * len(questions) / max(1, total):.1f} for 1,000 files)")
     for key in ("right", "still open", "wrong, asked", "wrong in silence"):
         print(f"  {key:<18}{result[key]:>7,}  {result[key] / max(1, total):.1%}")
-    for entry in questions:
-        print(f"  · {entry.text}  → {entry.answer(entry.prepared).label}")  # type: ignore[attr-defined]
+    for question in questions:
+        print(f"  · {question.text}  → {question.answer(question.prepared).label}")  # type: ignore[attr-defined]
 
 
 if __name__ == "__main__":

@@ -320,7 +320,7 @@ class Person:
 
     def _set(self, proved: bool = False) -> int:
         sets = self._get(f"/projects/{PROJECT}/board")["sets"]
-        ready = [entry for entry in sets if entry["proved"]] if proved else sets
+        ready = [texture_set for texture_set in sets if texture_set["proved"]] if proved else sets
         return int(self.chance.choice(ready or sets)["id"])
 
 

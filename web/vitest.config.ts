@@ -5,7 +5,7 @@ import base from './vite.config';
 
 // These have servers or stages of their own in place of the harness's, and need modules of their own: --mode alone.
 const ALONE = [
-  ...['arrivals/arrivals', 'arrivals/questions', 'widgets/looking'].map(
+  ...['arrivals/arrivals', 'arrivals/questions', 'widgets/figures'].map(
     (name) => `src/parts/${name}.test.ts`,
   ),
   ...['src/stores/uploads.test.ts', 'src/stage/stage.test.ts'],

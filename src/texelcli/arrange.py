@@ -52,21 +52,23 @@ class Arrangement:
 
     def new(self) -> list[Ledger]:
         """The ledgers of sets that no document has decided about."""
-        decided = {entry.code for entry in self.document.sets} if self.document else set()
-        return [entry.ledger for entry in self.sets if entry.code not in decided]
+        decided = {texture_set.code for texture_set in self.document.sets} if self.document else set()
+        return [texture_set.ledger for texture_set in self.sets if texture_set.code not in decided]
 
     def dressed(self, code: str) -> list[tuple[Variant, Master]]:
         """The document's variants of a set, each with its master."""
         if self.document is None:
             return []
-        masters = {(entry.name, entry.version): entry for entry in self.document.masters}
-        found = [entry for entry in self.document.variants if entry.set == code]
-        return [(entry, masters[entry.master, entry.version]) for entry in sorted(found, key=lambda entry: entry.name)]
+        masters = {(master.name, master.version): master for master in self.document.masters}
+        found = [variant for variant in self.document.variants if variant.set == code]
+        return [
+            (variant, masters[variant.master, variant.version]) for variant in sorted(found, key=lambda variant: variant.name)
+        ]
 
-    def findings(self, entry: SetHere, target: Target, plan: Plan, arrival: SortedFolder) -> tuple[Finding, ...]:
+    def findings(self, here: SetHere, target: Target, plan: Plan, arrival: SortedFolder) -> tuple[Finding, ...]:
         """What is found about a set for a target: by its ledger and pixels, and files that are not here."""
-        found = check_set(entry.ledger, arrival.files, target, plan, self.rules.checks)
-        return worst_first((*missing_files(entry), *found))
+        found = check_set(here.ledger, arrival.files, target, plan, self.rules.checks)
+        return worst_first((*missing_files(here), *found))
 
 
 def arrange(
@@ -85,8 +87,11 @@ def arrange(
         sets = [SetHere(ledger, code, named) for ledger, code in zip(sorting.ledgers, codes_of(sorting.ledgers), strict=True)]
         return Arrangement(tuple(sets), sorting, project, rules or HouseRules(hold=False), Tolerances(), None)
     met = meet(document, arrival.files)
-    sets = [SetHere(entry.ledger, entry.code, named or entry.targets, entry.missing) for entry in met.sets]
-    sorting = Sorting(tuple(entry.ledger for entry in sets), met.open)
+    sets = [
+        SetHere(texture_set.ledger, texture_set.code, named or texture_set.targets, texture_set.missing)
+        for texture_set in met.sets
+    ]
+    sorting = Sorting(tuple(texture_set.ledger for texture_set in sets), met.open)
     return Arrangement(tuple(sets), sorting, project or document.code, rules or document.rules, document.tolerances, document)
 
 
@@ -97,20 +102,20 @@ def named_target(name: str, document: ProjectDocument | None) -> Target:
     return next((target for target in held if name in (target.name, target.reference)), None) or target_of(name)
 
 
-def wanted(entry: SetHere) -> tuple[Target, ...]:
+def wanted(here: SetHere) -> tuple[Target, ...]:
     """A set's targets. Raises TexelError where none is named."""
-    if not entry.targets:
-        raise TexelError(entry.ledger.name, "has no target.", "Name one with --target, or give a --project-document.")
-    return entry.targets
+    if not here.targets:
+        raise TexelError(here.ledger.name, "has no target.", "Name one with --target, or give a --project-document.")
+    return here.targets
 
 
 def targets_of(sets: Sequence[SetHere]) -> list[Target]:
     """The targets of some sets, each once, by name."""
-    found = {target.name: target for entry in sets for target in wanted(entry)}
+    found = {target.name: target for texture_set in sets for target in wanted(texture_set)}
     return [target for _, target in sorted(found.items())]
 
 
-def missing_files(entry: SetHere) -> list[Finding]:
+def missing_files(here: SetHere) -> list[Finding]:
     """A finding for each file that the document names and that is not here."""
     return [
         Finding(
@@ -121,5 +126,5 @@ def missing_files(entry: SetHere) -> list[Finding]:
             message="The project document names it, and it is not in this folder.",
             way_out="Bring it here, or export the project again without it.",
         )
-        for path in entry.missing
+        for path in here.missing
     ]

@@ -72,8 +72,11 @@ def check_folder(
 def _plans(arranged: Arrangement, arrival: SortedFolder) -> list[_Plans]:
     """For each set its plan for each target that it is made for."""
     return [
-        [(plan_build(entry.ledger, target, arrival.files, arranged.code, entry.code), target) for target in entry.targets]
-        for entry in arranged.sets
+        [
+            (plan_build(texture_set.ledger, target, arrival.files, arranged.code, texture_set.code), target)
+            for target in texture_set.targets
+        ]
+        for texture_set in arranged.sets
     ]
 
 
@@ -121,14 +124,14 @@ def _content(
 
 
 def _rest(arrival: SortedFolder, sorting: Sorting, rules: HouseRules) -> Iterator[ReportEntry]:
-    for entry in sorting.open:
-        facts = arrival.files[entry.file]
+    for open_file in sorting.open:
+        facts = arrival.files[open_file.file]
         unknown = Finding(
             rule=OPEN,
             severity="warning",
             stage="sorted",
             subject=facts.name,
-            message=entry.why,
+            message=open_file.why,
             way_out="Name it by the rules, or teach the rules a habit.",
         )
         yield ReportEntry(

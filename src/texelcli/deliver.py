@@ -15,8 +15,9 @@ from texelcli.arrange import Arrangement, SetHere, arrange, named_target, target
 from texelcli.exits import DONE, FOUND, UNUSABLE
 from texelcli.folders import GLYPHS, print_rest
 from texelcli.reading import Progress, SortedFolder, read_folder, refuse_overlap, target_of
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import plan_build
+from texelcore.building.sources import in_folder
 from texelcore.checks.ledger_rules import worst_first
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.documents import Receipt
@@ -25,6 +26,7 @@ from texelcore.delivery.probes import take_probes
 from texelcore.materials.binding import SetMaps, bind_variant
 from texelcore.materials.document import Variant
 from texelcore.materials.masters import shipped_masters
+from texelcore.materials.set_maps import set_maps
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.read import read
 from texelcore.pixels.write import write_whole
@@ -32,7 +34,6 @@ from texelcore.proof.figures import Figures
 from texelcore.proof.prove import prove
 from texelcore.proof.tolerances import judge
 from texelcore.surface.findings import Finding
-from texelcore.surface.ledger import Ledger
 from texelcore.targets.document import Target
 
 USUAL_MASTER = "solid-surface"
@@ -96,7 +97,7 @@ class Delivered:
                 {
                     "set": parcel.name,
                     "code": parcel.code,
-                    "proofs": [entry.figures.model_dump(mode="json") for entry in parcel.outputs],
+                    "proofs": [output.figures.model_dump(mode="json") for output in parcel.outputs],
                 }
                 for parcel in self.parcels
             ],
@@ -117,12 +118,12 @@ def _deliver(arrival: SortedFolder, arranged: Arrangement, target: Target, sets:
     parcels, findings = [], []
     held: dict[str, SetMaps] = {}
     with tempfile.TemporaryDirectory(prefix="fairtexel-deliver-") as scratch:
-        for entry in sets:
-            parcel, found = _prepare(arrival, arranged, entry, target, Path(scratch) / entry.code)
-            findings += [(entry.ledger.name, finding) for finding in found]
+        for texture_set in sets:
+            parcel, found = _prepare(arrival, arranged, texture_set, target, Path(scratch) / texture_set.code)
+            findings += [(texture_set.ledger.name, finding) for finding in found]
             if parcel:
                 parcels.append(parcel)
-                held[parcel.code] = _maps(parcel, entry.ledger)
+                held[parcel.code] = set_maps(texture_set.ledger, (encoded.planned for encoded in parcel.outputs))
         dressed = [entry for parcel in parcels for entry in _dress(parcel, held, target, arranged)]
         write_delivery(out, arranged.code, target, parcels, dressed, tolerances=arranged.tolerances)
     return Delivered(target, parcels, findings, ask_dock(out, target))
@@ -143,7 +144,7 @@ def _chosen(arranged: Arrangement, named: str | None) -> list[tuple[Target, list
     there is none."""
     wished = named_target(named, arranged.document) if named else None
     chosen = [
-        (target, [entry for entry in arranged.sets if target in wanted(entry)])
+        (target, [texture_set for texture_set in arranged.sets if target in wanted(texture_set)])
         for target in targets_of(arranged.sets)
         if wished is None or target == wished
     ]
@@ -153,15 +154,15 @@ def _chosen(arranged: Arrangement, named: str | None) -> list[tuple[Target, list
 
 
 def _prepare(
-    arrival: SortedFolder, arranged: Arrangement, entry: SetHere, target: Target, scratch: Path
+    arrival: SortedFolder, arranged: Arrangement, here: SetHere, target: Target, scratch: Path
 ) -> tuple[Parcel | None, list[Finding]]:
     """A set's outputs, built and encoded in `scratch`; None when one of them cannot be made."""
-    ledger, code = entry.ledger, entry.code
+    ledger, code = here.ledger, here.code
     plan = plan_build(ledger, target, arrival.files, arranged.code, code)
-    findings = list(arranged.findings(entry, target, plan, arrival))
-    if entry.missing or any(planned.problem for planned in plan.outputs):
+    findings = list(arranged.findings(here, target, plan, arrival))
+    if here.missing or any(planned.problem for planned in plan.outputs):
         return None, findings
-    sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+    sources = in_folder(arrival.files, arrival.folder)
     encoded = []
     with Progress(ledger.name) as progress:
         made = make_outputs(plan, sources, scratch, lambda share, doing: progress.show(share * 0.3, doing))
@@ -176,18 +177,12 @@ def _prepare(
             write_whole(path, lambda part, dds=proved.dds: _write_bytes(part, dds))  # type: ignore[misc]
             encoded.append(Encoded(item.planned, path.read_bytes, proved.figures, item.path.read_bytes))
             findings += judge(proved.figures, arranged.tolerances, name)
-    probes = take_probes(ledger, arrival.files, sources, plan)
+    probes = take_probes(ledger, sources, plan)
     return Parcel(ledger.name, code, plan, arrival.files, encoded, probes), list(worst_first(findings))
 
 
 def _write_bytes(path: Path, data: bytes) -> None:
     path.write_bytes(data)
-
-
-def _maps(parcel: Parcel, ledger: Ledger) -> SetMaps:
-    present = [row.property for row in ledger.rows]
-    present += ["metallic", "base_colour"] if ledger.workflow == "specular" else []
-    return SetMaps({encoded.planned.key: encoded.planned.storage for encoded in parcel.outputs}, present)
 
 
 def _dress(parcel: Parcel, held: Mapping[str, SetMaps], target: Target, arranged: Arrangement) -> list[Dressed]:
@@ -201,12 +196,12 @@ def _dress(parcel: Parcel, held: Mapping[str, SetMaps], target: Target, arranged
 
 def _print_parcel(parcel: Parcel) -> None:
     print(parcel.name)
-    for entry in parcel.outputs:
-        figures = entry.figures
+    for output in parcel.outputs:
+        figures = output.figures
         flag = "sRGB" if figures.storage.srgb else "linear"
         size = f"{figures.width}×{figures.height}"
         memory = f"{figures.memory / 1e6:.2f} MB"
-        name = Path(entry.planned.file_name).with_suffix(".dds").name
+        name = Path(output.planned.file_name).with_suffix(".dds").name
         print(f"  {name:<34} {size:<10} {figures.storage.format.upper()} {flag}  {memory}  {said_of(figures)}")
 
 
@@ -224,9 +219,9 @@ def said_of(figures: Figures) -> str:
 
 def _print_receipt(receipt: Receipt) -> None:
     print(f"Receipt for {receipt.target}: {len(receipt.read)} textures read, {'holds' if receipt.holds else 'does not hold'}")
-    for entry in receipt.properties:
-        glyph = "✓" if entry.holds else "✕"
-        said = f"{entry.mean:.2f} {entry.unit} (worst {entry.worst:.1f}) {entry.reading}"
-        print(f"  {glyph} {entry.set} {entry.property}: {said}".rstrip())
+    for prop in receipt.properties:
+        glyph = "✓" if prop.holds else "✕"
+        said = f"{prop.mean:.2f} {prop.unit} (worst {prop.worst:.1f}) {prop.reading}"
+        print(f"  {glyph} {prop.set} {prop.property}: {said}".rstrip())
     for finding in receipt.findings:
         print(f"  {GLYPHS[finding.severity]} {finding.subject} {finding.message} {finding.way_out}")

@@ -13,9 +13,10 @@ from texelcli.arrange import arrange, targets_of, wanted
 from texelcli.exits import DONE, FOUND, UNUSABLE
 from texelcli.memory import Memory
 from texelcli.reading import Progress, SortedFolder, codes_of, read_folder, refuse_overlap
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, plan_build
+from texelcore.building.sources import in_folder
 from texelcore.pixels.inspect import NOT_YET_SUFFIXES
 from texelcore.pixels.write import write_whole
 from texelcore.sorting.ask import ask
@@ -26,6 +27,7 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 
 GLYPHS = {"error": "✕", "warning": "◆", "note": "·"}
@@ -44,7 +46,7 @@ def sort_folder(folder: Path, document: Path | None, as_json: bool) -> int:
     scene = Scene(dict(zip(codes_of(fresh), fresh, strict=True)), arrival.files, sorting.open)
     questions = ask(scene)
     if as_json:
-        body = _sorting_json(arrival, sorting) | {"questions": [entry.model_dump(mode="json") for entry in questions]}
+        body = _sorting_json(arrival, sorting) | {"questions": [question.model_dump(mode="json") for question in questions]}
         print(json.dumps(body, indent=2, ensure_ascii=False))
     else:
         for ledger in sorting.ledgers:
@@ -98,7 +100,7 @@ def _build_set(
     project: str,
     memory: Memory,
 ) -> dict[str, Any]:
-    sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+    sources = in_folder(arrival.files, arrival.folder)
     found = {planned.key: memory.made(planned, folder / planned.file_name) for planned in plan.outputs}
     missing = plan.model_copy(update={"outputs": tuple(planned for planned in plan.outputs if not found[planned.key])})
     with Progress(plan.set_name) as progress:
@@ -125,7 +127,10 @@ def _write_text(path: Path, text: str) -> None:
 def _sorting_json(arrival: SortedFolder, sorting: Sorting) -> dict[str, Any]:
     return {
         "sets": [ledger.model_dump(mode="json") for ledger in sorting.ledgers],
-        "open": [{"file": entry.file, "why": entry.why, "kind": entry.kind, "ending": entry.ending} for entry in sorting.open],
+        "open": [
+            {"file": open_file.file, "why": open_file.why, "kind": open_file.kind, "ending": open_file.ending}
+            for open_file in sorting.open
+        ],
         "endings": [asdict(line) for line in sorting.endings],
         "unreadable": [
             {"file": error.subject, "problem": error.problem, "way_out": error.way_out} for error in arrival.unreadable
@@ -134,7 +139,7 @@ def _sorting_json(arrival: SortedFolder, sorting: Sorting) -> dict[str, Any]:
     }
 
 
-def _print_ledger(ledger: Ledger, files: dict[str, FileFacts]) -> None:
+def _print_ledger(ledger: Ledger, files: dict[Source, FileFacts]) -> None:
     print(f"{ledger.name}  ({len(ledger.files())} files)")
     for row in ledger.rows:
         facts = files[row.file]
@@ -142,17 +147,17 @@ def _print_ledger(ledger: Ledger, files: dict[str, FileFacts]) -> None:
         read = " inverted" if row.inverted else f" {row.normal_y.replace('-', '−')}" if row.normal_y else ""
         title = property_of(row.property).title
         print(f"  {title:<15} {facts.path} [{channels}]{read}  {facts.width}×{facts.height} {facts.sample}  {row.why}")
-    for entry in ledger.left_out:
-        print(f"  {'left out':<15} {entry.file}  {entry.why}")
+    for left_out in ledger.left_out:
+        print(f"  {'left out':<15} {left_out.file}  {left_out.why}")
     print()
 
 
 def _print_questions(questions: Sequence[Question]) -> None:
     if questions:
         print("Open questions:")
-    for entry in questions:
-        print(f"  {entry.text} {entry.why}")
-        print(f"    Most likely: {entry.answer(entry.prepared).label}.")
+    for question in questions:
+        print(f"  {question.text} {question.why}")
+        print(f"    Most likely: {question.answer(question.prepared).label}.")
 
 
 def _print_endings(sorting: Sorting) -> None:
@@ -180,7 +185,7 @@ def _print_build(result: dict[str, Any]) -> None:
 
 def print_rest(arrival: SortedFolder, sorting: Sorting) -> None:
     """Say what belongs to no set, and what could not be read."""
-    unclear = [entry for entry in sorting.open if entry.kind == "unclear"]
+    unclear = [open_file for open_file in sorting.open if open_file.kind == "unclear"]
     classes = classes_asked(sorting.open)
     if unclear or classes:
         print("Not recognised:")

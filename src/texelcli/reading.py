@@ -15,6 +15,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.pixels.inspect import PICTURE_SUFFIXES
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 from texelcore.targets.library import find_target, read_target
 
@@ -24,7 +25,7 @@ class SortedFolder:
     """A folder that was read: facts by relative path, and the errors of files that could not be."""
 
     folder: Path
-    files: dict[str, FileFacts]
+    files: dict[Source, FileFacts]
     unreadable: list[TexelError]
     passed_over: list[str]
 
@@ -50,7 +51,7 @@ def read_folder(folder: Path, memory: Memory | None = None) -> SortedFolder:
     paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.name.startswith("."))
     pictures = [path for path in paths if path.suffix.lower() in PICTURE_SUFFIXES]
     passed = [path.relative_to(folder).as_posix() for path in paths if path.suffix.lower() not in PICTURE_SUFFIXES]
-    files: dict[str, FileFacts] = {}
+    files: dict[Source, FileFacts] = {}
     unreadable: list[TexelError] = []
 
     def look(path: Path) -> FileFacts | TexelError:

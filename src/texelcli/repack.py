@@ -69,7 +69,7 @@ def _repack_one(path: Path, wanted: Wanted, out: Path, taken: set[str]) -> bool:
     taken |= names
     plan, made = repack(path, facts, rows, target, out, lambda share, doing: None)
     for output in made:
-        held = ", ".join(f"{entry.channel} {entry.meaning.lower()}" for entry in output.planned.channels)
+        held = ", ".join(f"{channel.channel} {channel.meaning.lower()}" for channel in output.planned.channels)
         print(f"✓ {path.name} → {output.path.name} ({held})")
     lacking = [planned for planned in plan.outputs if planned.problem]
     for planned in lacking:
@@ -98,9 +98,9 @@ def _output_of(said: str) -> tuple[Target, TargetOutput | None]:
     target = target_of(name)
     if not key:
         return target, None
-    output = next((entry for entry in target.outputs if entry.key == key), None)
+    output = next((output for output in target.outputs if output.key == key), None)
     if output is None:
-        known = ", ".join(entry.key for entry in target.outputs)
+        known = ", ".join(output.key for output in target.outputs)
         raise TexelError(said, f"names no output of {target.title}.", f"Known ones: {known}.")
     return target, output
 
@@ -112,7 +112,7 @@ def _rows(facts: FileFacts, wanted: Wanted) -> tuple[Row, ...]:
         return rows_of(parse_layout(wanted.source, wanted.source_y), facts)
     target, output = _output_of(wanted.source)
     if output is None:
-        known = ", ".join(f"{target.name}:{entry.key}" for entry in target.outputs)
+        known = ", ".join(f"{target.name}:{output.key}" for output in target.outputs)
         raise TexelError(wanted.source, "has several outputs.", f"Say which one the file is: {known}.")
     return rows_of(layout_of(target, output), facts)
 

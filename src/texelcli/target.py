@@ -46,8 +46,8 @@ def show_target(name: str, as_json: bool) -> int:
         kind = f"{output.file_format.upper()} {output.sample}, {output.encoding}"
         stored = f"{output.storage.format.upper()}{' sRGB' if output.storage.srgb else ''}"
         print(f"{output.title} (“{output.suffix}”), {kind}, stored as {stored}")
-        for entry in output.channels:
-            print(f"  {entry.channel}  {channel_words(entry)}")
+        for channel in output.channels:
+            print(f"  {channel.channel}  {channel_words(channel)}")
     return DONE
 
 
@@ -97,9 +97,9 @@ def propose(folder: Path, title: str, out: Path | None, as_json: bool) -> int:
     if as_json:
         print(proposal.model_dump_json(indent=2))
         return DONE
-    for entry in proposal.outputs:
-        print(f"{entry.output.title} (“{entry.output.suffix}”)")
-        for line in entry.why:
+    for output in proposal.outputs:
+        print(f"{output.output.title} (“{output.output.suffix}”)")
+        for line in output.why:
             print(f"  {line}")
     if proposal.passed:
         print(f"Nothing could be told of {len(proposal.passed)} files.")

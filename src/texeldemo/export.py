@@ -190,10 +190,10 @@ WORLD = (
 )
 
 
-def export_set(entry: DemoSet, folder: Path, size: int) -> None:
+def export_set(demo_set: DemoSet, folder: Path, size: int) -> None:
     """Generate one set at `size`² texels (some sets are twice that) and write its files into `folder`."""
     folder.mkdir(parents=True, exist_ok=True)
-    entry.export(entry.make(size * entry.enlarge), folder)
+    demo_set.export(demo_set.make(size * demo_set.enlarge), folder)
 
 
 def _end_with_parent() -> None:
@@ -211,7 +211,7 @@ def _end_with_parent() -> None:
 def export_world(folder: Path, size: int = 1024, said: Callable[[str], None] = lambda line: None) -> None:
     """Write the demo world as `folder`/PROJECT/SET/FILE, sets side by side on two processes."""
     jobs: Sequence[tuple[DemoSet, Path]] = [
-        (entry, folder / project.slug / entry.folder) for project in WORLD for entry in project.sets
+        (texture_set, folder / project.slug / texture_set.folder) for project in WORLD for texture_set in project.sets
     ]
     # Fresh processes: a fork would copy the locks of whatever threads the caller runs.
     with ProcessPoolExecutor(2, get_context("spawn"), _end_with_parent) as pool:

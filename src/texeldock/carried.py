@@ -12,7 +12,7 @@ from texelcore.materials.document import Master
 from texelcore.materials.gltffile import read_gltf
 from texelcore.materials.typing import check_master
 from texelcore.pixels.errors import TexelError
-from texeldock.said import AGAIN, LARGEST_DOCUMENT, error, read_document, warning
+from texeldock.findings import AGAIN, LARGEST_DOCUMENT, error, read_document, warning
 
 _PAINT = ("vertex colour", "vertex alpha")
 
@@ -20,34 +20,34 @@ _PAINT = ("vertex colour", "vertex alpha")
 def judge_models(folder: Path, manifest: DeliveryManifest, bad: set[str]) -> Iterator[ReceiptFinding]:
     """Every model whose file is as it was delivered."""
     names: set[str] = set()
-    for entry in manifest.models:
-        if entry.name in names:
-            yield error(entry.file.file, f"is another model called {entry.name}.", AGAIN)
-        names.add(entry.name)
-        yield from _judge_parts(entry, manifest)
-        if entry.file.file in bad:
+    for model in manifest.models:
+        if model.name in names:
+            yield error(model.file.file, f"is another model called {model.name}.", AGAIN)
+        names.add(model.name)
+        yield from _judge_parts(model, manifest)
+        if model.file.file in bad:
             continue
         try:
-            painted = _is_painted(folder / entry.file.file)
+            painted = _is_painted(folder / model.file.file)
         except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError, TexelError):
-            yield error(entry.file.file, "is no model that can be read.", AGAIN)
+            yield error(model.file.file, "is no model that can be read.", AGAIN)
             continue
         if painted:
             continue
-        worn = {part.variant for part in entry.parts.values()}
+        worn = {part.variant for part in model.parts.values()}
         for variant in manifest.variants:
             if variant.name in worn and variant.master_file.file not in bad and _asks_paint(folder, variant.master_file.file):
                 message = f"has no vertex colours, and {variant.name} is blended by them: one layer is seen all over."
-                yield warning(entry.file.file, message, "Paint on the model, keep it, and deliver again.")
+                yield warning(model.file.file, message, "Paint on the model, keep it, and deliver again.")
 
 
-def _judge_parts(entry: DeliveredModel, manifest: DeliveryManifest) -> Iterator[ReceiptFinding]:
+def _judge_parts(delivered: DeliveredModel, manifest: DeliveryManifest) -> Iterator[ReceiptFinding]:
     variants, sets = {held.name for held in manifest.variants}, {held.code for held in manifest.sets}
-    for part, wears in entry.parts.items():
+    for part, wears in delivered.parts.items():
         if wears.variant and wears.variant not in variants:
-            yield error(entry.file.file, f"wears {wears.variant} on {part}, which is not in the delivery.", AGAIN)
+            yield error(delivered.file.file, f"wears {wears.variant} on {part}, which is not in the delivery.", AGAIN)
         if wears.set and wears.set not in sets:
-            yield error(entry.file.file, f"wears the set {wears.set} on {part}, which is not in the delivery.", AGAIN)
+            yield error(delivered.file.file, f"wears the set {wears.set} on {part}, which is not in the delivery.", AGAIN)
 
 
 def _is_painted(path: Path) -> bool:

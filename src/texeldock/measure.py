@@ -19,7 +19,7 @@ from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetOutput, property_and_tile, without_tile
 from texeldock.blocks import PLAIN, Texture
-from texeldock.said import AGAIN, error
+from texeldock.findings import AGAIN, error
 from texeldock.surface import (
     Reading,
     as_delivered,
@@ -245,7 +245,7 @@ def _within(
     return mean <= tolerances.data_mean and worst <= tolerances.data_worst, allowed
 
 
-def _said_of(entry: DeliveredSet, read: PropertyRead, held: list[DeliveredOutput]) -> ReceiptFinding:
+def _said_of(delivered: DeliveredSet, read: PropertyRead, held: list[DeliveredOutput]) -> ReceiptFinding:
     prop = property_of(property_and_tile(read.property)[0])
     away = f"ΔE {read.mean:.3g}" if read.unit == "ΔE" else f"{read.mean:.3g}{'' if read.unit == '°' else ' '}{read.unit}"
     lost = "" if read.expected is None else f" on average, where the sender lost {read.expected:.3g}"
@@ -254,21 +254,21 @@ def _said_of(entry: DeliveredSet, read: PropertyRead, held: list[DeliveredOutput
     fit = f"; read {read.reading}, it would fit" if read.reading else ""
     said = f"{prop.title} in {files} is {away} away from what was meant{lost}{where}{fit}."
     way_out = "Correct the flag, the inversion or the direction." if read.reading else "Deliver it again, from a fresh proof."
-    return error(entry.code, said, way_out)
+    return error(delivered.code, said, way_out)
 
 
 def judge_levels(
-    entry: DeliveredSet, output: DeliveredOutput, asked: TargetOutput, texture: Texture
+    delivered: DeliveredSet, output: DeliveredOutput, asked: TargetOutput, texture: Texture
 ) -> tuple[list[LevelRead], list[ReceiptFinding]]:
     """Every level below the base, against the average of the base as the target wants it made."""
     answers: list[LevelRead] = []
     findings: list[ReceiptFinding] = []
     if texture.whole < 2:
         return answers, findings
-    there = {entry.channel for entry in output.channels}
-    channels = [entry for entry in asked.channels if entry.channel in there]
-    kinds_meant = kinds_of(((entry.property, entry.component, entry.inverted) for entry in channels), asked.encoding)
-    held: dict[str, MipKind] = dict(zip((entry.channel for entry in channels), kinds_meant, strict=True))
+    there = {channel.channel for channel in output.channels}
+    channels = [channel for channel in asked.channels if channel.channel in there]
+    kinds_meant = kinds_of(((channel.property, channel.component, channel.inverted) for channel in channels), asked.encoding)
+    held: dict[str, MipKind] = dict(zip((channel.channel for channel in channels), kinds_meant, strict=True))
     names, kinds = kept_kinds(texture.format, held)
     said: dict[tuple[int, str], ChainLoss] = {(loss.level, loss.channel): loss for loss in output.chain}
     wanted = {(level, name) for level in range(1, output.levels) for name in names}
@@ -283,7 +283,7 @@ def judge_levels(
     try:
         for level, stored in texture.below():
             figures = levels_apart(next(made), picked(stored, places))
-            read, worst = _read_level(entry.code, output.key, level, stored, figures, [said[level, name] for name in names])
+            read, worst = _read_level(delivered.code, output.key, level, stored, figures, [said[level, name] for name in names])
             answers.append(read)
             if not read.holds:
                 findings.append(error(output.file.file, worst, AGAIN))

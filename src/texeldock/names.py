@@ -8,19 +8,19 @@ from collections.abc import Iterator, Mapping
 
 from texelcore.delivery.documents import DeliveredSet, ReceiptFinding
 from texelcore.targets.document import Target, without_tile
-from texeldock.said import FOR_THIS, error
+from texeldock.findings import FOR_THIS, error
 
 _TOKEN = re.compile(r"{(\w+)}")
 
 
-def judge_names(entry: DeliveredSet, asks: Target, project: str) -> Iterator[ReceiptFinding]:
+def judge_names(delivered: DeliveredSet, asks: Target, project: str) -> Iterator[ReceiptFinding]:
     """Files of a set that are not called as the target has it, to the letter's case, or lie in another folder. `asks` has all
     outputs that may be asked for of the set."""
-    values = {"project": project, "set": entry.code, "target": asks.name}
-    folder = "/".join(filter(None, (_filled(part, values) for part in asks.folder_template.split("/")))) or entry.code
+    values = {"project": project, "set": delivered.code, "target": asks.name}
+    folder = "/".join(filter(None, (_filled(part, values) for part in asks.folder_template.split("/")))) or delivered.code
     suffixes = {output.key: output.suffix for output in asks.outputs}
-    wanted = {entry.probes.file: f"{folder}/{entry.code}.probes.json"}
-    for output in entry.outputs:
+    wanted = {delivered.probes.file: f"{folder}/{delivered.code}.probes.json"}
+    for output in delivered.outputs:
         key, tile = without_tile(output.key)
         if key not in suffixes:
             continue

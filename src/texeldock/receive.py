@@ -31,9 +31,9 @@ from texelcore.targets.document import Target, TargetChannel, TargetOutput, prop
 from texeldock.blocks import Texture, length_problem, read_header, read_picture, read_texture
 from texeldock.carried import judge_models
 from texeldock.dressed import judge_strays, judge_variants
+from texeldock.findings import AGAIN, FOR_THIS, error, read_document, warning
 from texeldock.measure import UNKNOWN, compare_set, judge_levels
 from texeldock.names import judge_names
-from texeldock.said import AGAIN, FOR_THIS, error, read_document, warning
 from texeldock.standins import judge_stand_ins
 from texeldock.stated import every_output, is_sha256, judge_header, judge_manifest, judge_output, judge_set
 from texeldock.surface import stored_as
@@ -59,23 +59,23 @@ def receive(folder: Path, target: Target) -> Receipt:
     properties: list[PropertyRead] = []
     levels: list[LevelRead] = []
     held: dict[str, Probes] = {}
-    for entry in manifest.sets:
+    for texture_set in manifest.sets:
         try:
-            probes = _probes(folder, entry, bad, findings)
-            findings += judge_set(entry, target, probes)
-            asks = every_output(entry, target, probes)
-            findings += judge_names(entry, asks, manifest.project)
-            textures = _read_set(folder, entry, asks, bad, read, levels, findings)
+            probes = _probes(folder, texture_set, bad, findings)
+            findings += judge_set(texture_set, target, probes)
+            asks = every_output(texture_set, target, probes)
+            findings += judge_names(texture_set, asks, manifest.project)
+            textures = _read_set(folder, texture_set, asks, bad, read, levels, findings)
             if probes:
-                answers, said = compare_set(entry, asks, textures, probes, manifest.tolerances)
+                answers, said = compare_set(texture_set, asks, textures, probes, manifest.tolerances)
                 properties += answers
                 findings += said
             if probes:
-                held[entry.code] = probes
+                held[texture_set.code] = probes
         except (OSError, ValueError, LookupError, ArithmeticError, MemoryError) as broken:
             # Whatever a file may hold, one bad set stops one set.
-            findings.append(error(entry.code, f"cannot be read: {type(broken).__name__}, {broken}.", AGAIN))
-    for code in (entry.code for entry in manifest.sets):
+            findings.append(error(texture_set.code, f"cannot be read: {type(broken).__name__}, {broken}.", AGAIN))
+    for code in (texture_set.code for texture_set in manifest.sets):
         try:
             findings += judge_variants(folder, manifest, target, bad, code, held)
         except (OSError, ValueError, LookupError, ArithmeticError, MemoryError) as broken:
@@ -150,7 +150,7 @@ def _hash_of(path: Path) -> str:
 
 def _read_set(
     folder: Path,
-    entry: DeliveredSet,
+    delivered: DeliveredSet,
     target: Target,
     bad: set[str],
     read: list[FileRead],
@@ -159,7 +159,7 @@ def _read_set(
 ) -> dict[str, Texture]:
     wanted = {output.key: output for output in target.outputs}
     textures: dict[str, Texture] = {}
-    for output in entry.outputs:
+    for output in delivered.outputs:
         asked = wanted.get(without_tile(output.key)[0])
         # A changed file is still read where it can be, so that the receipt says what it would have done.
         path = folder / output.file.file
@@ -173,13 +173,13 @@ def _read_set(
             continue
         findings += _judge_constants(output, asked, texture)
         findings += judge_stand_ins(output, asked, texture)
-        answers, wrong = judge_levels(entry, output, asked, texture)
+        answers, wrong = judge_levels(delivered, output, asked, texture)
         levels += answers
         findings += wrong
         textures[output.key] = texture
         read.append(
             FileRead(
-                set=entry.code,
+                set=delivered.code,
                 output=output.key,
                 file=output.file.file,
                 width=texture.width,
@@ -195,7 +195,7 @@ def _read_set(
 def _read(path: Path, output: DeliveredOutput, asked: TargetOutput, findings: list[ReceiptFinding]) -> Texture:
     """A texture; what is wrong with its file is added to the findings. Raises TexelError where there is nothing to be read."""
     name = output.file.file
-    spans = {stored_as(entry.channel): (entry.low, entry.high) for entry in output.channels}
+    spans = {stored_as(channel.channel): (channel.low, channel.high) for channel in output.channels}
     if output.container != "dds":
         texture = replace(read_picture(path, name, output.srgb), spans=spans)
         if (texture.width, texture.height) != (output.width, output.height):
@@ -209,12 +209,12 @@ def _read(path: Path, output: DeliveredOutput, asked: TargetOutput, findings: li
     findings += judge_header(output, asked, header)
     if said:
         findings.append(error(name, said, AGAIN))
-    alpha = any(entry.channel == "A" for entry in output.channels)
+    alpha = any(channel.channel == "A" for channel in output.channels)
     return replace(read_texture(path, name, header, whole, alpha), spans=spans)
 
 
 def _judge_constants(output: DeliveredOutput, asked: TargetOutput, texture: Texture) -> Iterator[ReceiptFinding]:
-    held = {entry.channel for entry in output.channels}
+    held = {channel.channel for channel in output.channels}
     for channel in asked.channels:
         if channel.constant is not None and channel.channel in held:
             yield from _judge_constant(output, channel, texture)
@@ -235,9 +235,9 @@ def _judge_constant(output: DeliveredOutput, asked: TargetChannel, texture: Text
     yield error(output.file.file, said, FOR_THIS)
 
 
-def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[ReceiptFinding]) -> Probes | None:
+def _probes(folder: Path, delivered: DeliveredSet, bad: set[str], findings: list[ReceiptFinding]) -> Probes | None:
     """A set's probes, where they are whole: all points, and for each property that was delivered finite values at each."""
-    file = entry.probes.file
+    file = delivered.probes.file
     if file in bad:
         return None
     try:
@@ -248,14 +248,14 @@ def _probes(folder: Path, entry: DeliveredSet, bad: set[str], findings: list[Rec
     except ValidationError as wrong:
         findings.append(error(file, f"is no document of probes: {first_problem(wrong)}. Nothing can be compared.", AGAIN))
         return None
-    problems = list(_probe_problems(found, entry))
+    problems = list(_probe_problems(found, delivered))
     findings += [error(file, problem, AGAIN) for problem in problems]
     return None if problems else found
 
 
-def _probe_problems(found: Probes, entry: DeliveredSet) -> Iterator[str]:
-    if found.set != entry.name:
-        yield f"is of {found.set}, not of {entry.name}."
+def _probe_problems(found: Probes, delivered: DeliveredSet) -> Iterator[str]:
+    if found.set != delivered.name:
+        yield f"is of {found.set}, not of {delivered.name}."
     if found.points != probe_points():
         yield f"has {len(found.points)} points of its own; nothing is compared at them."
         return
@@ -269,7 +269,7 @@ def _probe_problems(found: Probes, entry: DeliveredSet) -> Iterator[str]:
             yield f"does not have {components} numbers of {name} at each of {len(found.points)} points."
     made = {
         (channel.property, without_tile(output.key)[1])
-        for output in entry.outputs
+        for output in delivered.outputs
         for channel in output.channels
         if channel.is_given()
     }

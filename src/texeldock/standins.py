@@ -14,7 +14,7 @@ from texelcore.pixels.values import as_values
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import TargetChannel, TargetOutput
 from texeldock.blocks import Texture
-from texeldock.said import FOR_THIS, error
+from texeldock.findings import FOR_THIS, error
 from texeldock.surface import stored_as
 
 # Cells along an edge, in each of which a channel is looked at by itself: damage of a corner does not drown in the mean.
@@ -26,7 +26,7 @@ SLACK = 1.5
 
 def judge_stand_ins(output: DeliveredOutput, asked: TargetOutput, texture: Texture) -> Iterator[ReceiptFinding]:
     """What a texture holds in the place of properties that its set lacks, against the target's defaults."""
-    wanted: dict[str, TargetChannel] = {entry.channel: entry for entry in asked.channels}
+    wanted: dict[str, TargetChannel] = {channel.channel: channel for channel in asked.channels}
     for held in output.channels:
         entry = wanted.get(held.channel)
         if entry is None or entry.constant is not None or held.is_given() or held.multiplied_by:
@@ -44,15 +44,15 @@ def judge_stand_ins(output: DeliveredOutput, asked: TargetOutput, texture: Textu
             yield error(output.file.file, f"{rule}; it is {away:.0f} levels away.", FOR_THIS)
 
 
-def stand_in(entry: TargetChannel, asked: TargetOutput, held: DeliveredChannel) -> float | None:
+def stand_in(channel: TargetChannel, asked: TargetOutput, held: DeliveredChannel) -> float | None:
     """What a channel stores, 0–1, where a set lacks its property; None where nothing can stand in for it."""
-    default = property_of(entry.property).default
-    if entry.when_absent is None and default is None:
+    default = property_of(channel.property).default
+    if channel.when_absent is None and default is None:
         return None
-    value = entry.when_absent if entry.when_absent is not None else (default or ())[entry.component]
+    value = channel.when_absent if channel.when_absent is not None else (default or ())[channel.component]
     value = (value - held.low) / (held.high - held.low) if held.high > held.low else value
-    value = min(1.0, max(0.0, 1.0 - value if entry.inverted else value))
-    srgb = asked.encoding == "srgb" and property_of(entry.property).colour
+    value = min(1.0, max(0.0, 1.0 - value if channel.inverted else value))
+    srgb = asked.encoding == "srgb" and property_of(channel.property).colour
     return float(from_linear(np.array(value))) if srgb else value
 
 

@@ -10,7 +10,7 @@ from texelcore.delivery.documents import DeliveredOutput, DeliveredSet, Delivery
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, property_and_tile, without_tile
 from texelcore.targets.helpers import for_helper, with_masks
 from texeldock.blocks import KNOWN, PLAIN, Header
-from texeldock.said import AGAIN, FOR_THIS, error, note
+from texeldock.findings import AGAIN, FOR_THIS, error, note
 
 SUFFIXES = {"dds": ".dds", "png": ".png", "tga": ".tga", "tiff": ".tif", "exr": ".exr", "jpeg": ".jpg"}
 
@@ -28,90 +28,94 @@ def judge_manifest(manifest: DeliveryManifest, target: Target) -> Iterator[Recei
         yield error("The delivery", said, FOR_THIS)
     if not manifest.sets:
         yield error("The delivery", "holds no set at all.", "Deliver at least one set.")
-    named = Counter(entry.code for entry in manifest.sets)
+    named = Counter(texture_set.code for texture_set in manifest.sets)
     for code, count in named.items():
         if count > 1:
             yield error(code, f"is the code of {count} sets.", AGAIN)
-    homes = Counter(chain(*([output.file.file for output in entry.outputs] + [entry.probes.file] for entry in manifest.sets)))
+    homes = Counter(
+        chain(
+            *([output.file.file for output in texture_set.outputs] + [texture_set.probes.file] for texture_set in manifest.sets)
+        )
+    )
     for file, count in homes.items():
         if count > 1:
             yield error(file, f"stands for {count} things at once.", AGAIN)
 
 
-def judge_set(entry: DeliveredSet, target: Target, probes: Probes | None) -> Iterator[ReceiptFinding]:
+def judge_set(delivered: DeliveredSet, target: Target, probes: Probes | None) -> Iterator[ReceiptFinding]:
     """Whether a set has the outputs that the target asks for of each of its tiles, no others, and says where they came from."""
-    there = [without_tile(output.key) for output in entry.outputs]
-    for key, count in Counter(output.key for output in entry.outputs).items():
+    there = [without_tile(output.key) for output in delivered.outputs]
+    for key, count in Counter(output.key for output in delivered.outputs).items():
         if count > 1:
-            yield error(entry.code, f"has {count} outputs called {key}.", AGAIN)
+            yield error(delivered.code, f"has {count} outputs called {key}.", AGAIN)
     named = {property_and_tile(name)[1] for name in probes.values} if probes else set()
     tiles = sorted({tile for _, tile in there} | named) or [""]
-    wanted = {tile: {output.key: output for output in _asked_of(entry, target, probes, tile)} for tile in tiles}
+    wanted = {tile: {output.key: output for output in _asked_of(delivered, target, probes, tile)} for tile in tiles}
     for tile, outputs in wanted.items():
         for key, asked in outputs.items():
             if (key, tile) not in there:
                 of_tile = f", tile {tile}" if tile else ""
-                yield error(entry.code, f"has no {asked.title}{of_tile}, which {target.title} wants of it.", AGAIN)
-    known = {output.key: output for output in every_output(entry, target, probes).outputs}
-    for output, (key, tile) in zip(entry.outputs, there, strict=True):
+                yield error(delivered.code, f"has no {asked.title}{of_tile}, which {target.title} wants of it.", AGAIN)
+    known = {output.key: output for output in every_output(delivered, target, probes).outputs}
+    for output, (key, tile) in zip(delivered.outputs, there, strict=True):
         if key not in known:
             yield error(output.file.file, f"{target.title} asks for no {output.title}.", FOR_THIS)
         elif probes and key not in wanted[tile]:
             said = f"{target.title} wants {known[key].title} only of sets that have other properties."
             yield error(output.file.file, said, FOR_THIS)
-    yield from _judge_sources(entry)
+    yield from _judge_sources(delivered)
 
 
-def every_output(entry: DeliveredSet, target: Target, probes: Probes | None) -> Target:
+def every_output(delivered: DeliveredSet, target: Target, probes: Probes | None) -> Target:
     """A target with all that it may ask for of a set: of one that is no surface, its masks as well."""
-    return target if entry.surface else with_masks(target, {key for key, _ in _named(entry, probes)})
+    return target if delivered.surface else with_masks(target, {key for key, _ in _named(delivered, probes)})
 
 
-def _asked_of(entry: DeliveredSet, target: Target, probes: Probes | None, tile: str) -> tuple[TargetOutput, ...]:
+def _asked_of(delivered: DeliveredSet, target: Target, probes: Probes | None, tile: str) -> tuple[TargetOutput, ...]:
     """The outputs that a target asks for of one tile of a set; of a surface of which nothing is known, those that it always asks
     for."""
-    provided = {key for key, of in _named(entry, probes) if of == tile}
+    provided = {key for key, of in _named(delivered, probes) if of == tile}
     if any(key.startswith("mask.") for key in provided):
         provided.add("mask")
     # Colours of the specular workflow follow from every base colour, and have probes only where they are delivered.
     provided |= {"diffuse", "specular"} if "base_colour" in provided else set()
-    if not entry.surface:
+    if not delivered.surface:
         return for_helper(target, provided).outputs
     if probes is None:
         return tuple(output for output in target.outputs if not output.only_with and not output.only_without)
     return tuple(output for output in target.outputs if output.is_asked_for(provided.__contains__))
 
 
-def _named(entry: DeliveredSet, probes: Probes | None) -> set[tuple[str, str]]:
+def _named(delivered: DeliveredSet, probes: Probes | None) -> set[tuple[str, str]]:
     """The properties that a set provides, and in which tiles: as its probes say, or its textures where it has none."""
     if probes:
         return {property_and_tile(name) for name in probes.values}
     given = (
         (channel.property, without_tile(output.key)[1])
-        for output in entry.outputs
+        for output in delivered.outputs
         for channel in output.channels
         if channel.is_given()
     )
     return set(given)
 
 
-def _judge_sources(entry: DeliveredSet) -> Iterator[ReceiptFinding]:
-    known = {source.name for source in entry.sources}
+def _judge_sources(delivered: DeliveredSet) -> Iterator[ReceiptFinding]:
+    known = {source.name for source in delivered.sources}
     named: set[str] = set()
-    for output in entry.outputs:
+    for output in delivered.outputs:
         for channel in output.channels:
             # A channel of a file, or a file of which several channels were read together.
             named |= {source if source in known else source.rpartition("#")[0] for source in channel.sources}
     for name in sorted(named - known):
-        yield error(entry.code, f"is said to come of {name}, which is not among its sources.", AGAIN)
+        yield error(delivered.code, f"is said to come of {name}, which is not among its sources.", AGAIN)
     for name in sorted(known - named):
-        yield error(entry.code, f"lists the source {name}, which nothing is made of.", AGAIN)
-    for name, count in Counter(source.name for source in entry.sources).items():
+        yield error(delivered.code, f"lists the source {name}, which nothing is made of.", AGAIN)
+    for name, count in Counter(source.name for source in delivered.sources).items():
         if count > 1:
-            yield error(entry.code, f"lists the source {name} {count} times.", AGAIN)
-    for source in entry.sources:
+            yield error(delivered.code, f"lists the source {name} {count} times.", AGAIN)
+    for source in delivered.sources:
         if source.bytes <= 0 or not is_sha256(source.sha256):
-            yield error(entry.code, f"names the source {source.name} without a size or hash that it could have.", AGAIN)
+            yield error(delivered.code, f"names the source {source.name} without a size or hash that it could have.", AGAIN)
 
 
 def is_sha256(text: str) -> bool:
@@ -134,9 +138,9 @@ def judge_output(output: DeliveredOutput, asked: TargetOutput, target: Target) -
     yield from _judge_flag(name, output.srgb, asked, "The manifest says that it")
     yield from _judge_channels(output, asked)
     yield from _judge_numbers(output)
-    said_of, held = {loss.property for loss in output.losses}, {entry.property for entry in asked.channels}
+    said_of, held = {loss.property for loss in output.losses}, {channel.property for channel in asked.channels}
     # JPEG files and what is delivered as it was built lose nothing that the sender measures.
-    if output.container == "dds" and not {entry.property for entry in output.channels} & held <= said_of:
+    if output.container == "dds" and not {channel.property for channel in output.channels} & held <= said_of:
         yield error(name, f"does not say what {', '.join(sorted(held - said_of))} lost.", AGAIN)
     yield from _judge_import(output, asked, target)
 
@@ -159,30 +163,30 @@ def _judge_flag(name: str, srgb: bool, asked: TargetOutput, who: str) -> Iterato
 
 def _judge_channels(output: DeliveredOutput, asked: TargetOutput) -> Iterator[ReceiptFinding]:
     name = output.file.file
-    wanted: dict[str, TargetChannel] = {entry.channel: entry for entry in asked.channels}
-    there = [entry.channel for entry in output.channels]
-    needed = [entry.channel for entry in asked.channels if not entry.drop_when_absent]
+    wanted: dict[str, TargetChannel] = {channel.channel: channel for channel in asked.channels}
+    there = [channel.channel for channel in output.channels]
+    needed = [channel.channel for channel in asked.channels if not channel.drop_when_absent]
     if len(set(there)) != len(there) or not set(needed) <= set(there) <= set(wanted):
         said = f"has the channels {' '.join(there) or 'none'}; the target wants {' '.join(wanted)}."
         yield error(name, said, FOR_THIS)
-    for entry in output.channels:
-        meant = wanted.get(entry.channel)
+    for channel in output.channels:
+        meant = wanted.get(channel.channel)
         if meant is None:
             continue
-        said_of = (entry.property, entry.component, entry.inverted, entry.constant)
-        if said_of != (meant.property, meant.component, meant.inverted, meant.constant) or entry.meaning != meant.meaning():
-            other = f"{'inverted ' if entry.inverted else ''}{entry.meaning} ({entry.property} {entry.component + 1})"
-            said = f"is said to hold {other} in {entry.channel}: it means something else in this target, {meant.meaning()}."
+        said_of = (channel.property, channel.component, channel.inverted, channel.constant)
+        if said_of != (meant.property, meant.component, meant.inverted, meant.constant) or channel.meaning != meant.meaning():
+            other = f"{'inverted ' if channel.inverted else ''}{channel.meaning} ({channel.property} {channel.component + 1})"
+            said = f"is said to hold {other} in {channel.channel}: it means something else in this target, {meant.meaning()}."
             yield error(name, said, FOR_THIS)
-        if not meant.fitted and (entry.low, entry.high) != (meant.low, meant.high):
-            said = f"is said to hold {entry.low:g} to {entry.high:g} in {entry.channel}"
+        if not meant.fitted and (channel.low, channel.high) != (meant.low, meant.high):
+            said = f"is said to hold {channel.low:g} to {channel.high:g} in {channel.channel}"
             yield error(name, f"{said}; the target has {meant.low:g} to {meant.high:g}.", FOR_THIS)
-        if entry.low >= entry.high:
-            yield error(name, f"is said to go from {entry.low:g} to {entry.high:g} in {entry.channel}.", AGAIN)
-        if entry.multiplied_by not in ("", meant.multiplied_by) or entry.strength != meant.strength:
-            by = f"{entry.multiplied_by or 'nothing'} at strength {entry.strength:g}"
+        if channel.low >= channel.high:
+            yield error(name, f"is said to go from {channel.low:g} to {channel.high:g} in {channel.channel}.", AGAIN)
+        if channel.multiplied_by not in ("", meant.multiplied_by) or channel.strength != meant.strength:
+            by = f"{channel.multiplied_by or 'nothing'} at strength {channel.strength:g}"
             wish = f"{meant.multiplied_by or 'nothing'} at strength {meant.strength:g}"
-            yield error(name, f"is said to be multiplied by {by} in {entry.channel}; the target wants {wish}.", FOR_THIS)
+            yield error(name, f"is said to be multiplied by {by} in {channel.channel}; the target wants {wish}.", FOR_THIS)
 
 
 def _judge_numbers(output: DeliveredOutput) -> Iterator[ReceiptFinding]:
@@ -214,8 +218,8 @@ def _judge_numbers(output: DeliveredOutput) -> Iterator[ReceiptFinding]:
 
 def _judge_import(output: DeliveredOutput, asked: TargetOutput, target: Target) -> Iterator[ReceiptFinding]:
     name, told = output.file.file, output.import_settings
-    opacity = any(entry.property == "opacity" for entry in output.channels)
-    normal = any(entry.property == "normal" for entry in output.channels)
+    opacity = any(channel.property == "opacity" for channel in output.channels)
+    normal = any(channel.property == "normal" for channel in output.channels)
     whole = max(output.width, output.height).bit_length()
     alpha = asked.alpha_mode if opacity else "none"
     if output.container == "dds":
@@ -266,7 +270,7 @@ def judge_header(output: DeliveredOutput, asked: TargetOutput, header: Header) -
 
 def alpha_meant(output: DeliveredOutput, asked: TargetOutput) -> str:
     """What a header is to say of alpha: coverage is straight, other data custom, and none opaque."""
-    held: Mapping[str, TargetChannel] = {entry.channel: entry for entry in asked.channels}
-    if "A" not in {entry.channel for entry in output.channels} or "A" not in held:
+    held: Mapping[str, TargetChannel] = {channel.channel: channel for channel in asked.channels}
+    if "A" not in {channel.channel for channel in output.channels} or "A" not in held:
         return "opaque"
     return "straight" if held["A"].property == "opacity" and not held["A"].inverted else "custom"

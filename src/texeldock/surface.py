@@ -142,11 +142,11 @@ def places_of(key: str, target: Target, textures: Mapping[str, Texture]) -> dict
     places: dict[int, tuple[str, TargetChannel]] = {}
     for output in target.outputs:
         texture = textures.get(output.key)
-        for entry in output.channels if texture else ():
+        for channel in output.channels if texture else ():
             # The third component of a normal is taken where it is stored, and follows from the others elsewhere.
-            lost = texture and key == "normal" and entry.component == 2 and stored_as(entry.channel) not in texture.channels
-            if entry.property == key and not lost:
-                places.setdefault(entry.component, (output.key, entry))
+            lost = texture and key == "normal" and channel.component == 2 and stored_as(channel.channel) not in texture.channels
+            if channel.property == key and not lost:
+                places.setdefault(channel.component, (output.key, channel))
     return places
 
 
@@ -189,9 +189,9 @@ def stored_as(channel: str) -> str:
 def stated_reading(key: str, target: Target, textures: Mapping[str, Texture]) -> Reading:
     """How an engine takes a property: by the file's own flag, and by the target's document for all else."""
     for output in target.outputs:
-        for entry in output.channels:
-            if entry.property == key and output.key in textures:
-                return Reading(textures[output.key].srgb, entry.inverted, key == "normal" and target.normal_y == "-Y")
+        for channel in output.channels:
+            if channel.property == key and output.key in textures:
+                return Reading(textures[output.key].srgb, channel.inverted, key == "normal" and target.normal_y == "-Y")
     return Reading(False)
 
 

@@ -202,8 +202,8 @@ def test_every_way_of_reading_a_texture_means_the_same_on_the_gpu(gpu: Page, key
         meant = evaluate(check_master(master), {}, samplers_of(master, bound, images, STAGE_TARGET), uv, mesh)[target]
         opaque = np.concatenate([data, np.full((SIZE, SIZE, 1), 255, np.uint8)], -1).ravel().tolist()
         sent = [
-            {"name": entry.name, "width": SIZE, "height": SIZE, "srgb": entry.output == "colour", "data": opaque}
-            for entry in shader.samplers
+            {"name": sampler.name, "width": SIZE, "height": SIZE, "srgb": sampler.output == "colour", "data": opaque}
+            for sampler in shader.samplers
         ]
         value = f"vec4(vec3(evaluate(uv).{target}), 1.0)"
         body = f"{shader.glsl}\nvoid main() {{ {set_mesh if shader.mesh else ''} result = {value}; }}"
@@ -256,7 +256,7 @@ def test_every_shipped_master_means_the_same_on_the_gpu(gpu: Page, master: Maste
     bound = bind(master, document, one_set(master, storages))
     shader = shader_text(checked, bound)
     samplers = samplers_of(master, bound, dict.fromkeys(master.holders, images), document)
-    sent = [{"name": entry.name, "width": SIZE, "height": SIZE, **textures[entry.output]} for entry in shader.samplers]
+    sent = [{"name": sampler.name, "width": SIZE, "height": SIZE, **textures[sampler.output]} for sampler in shader.samplers]
     uv = texel_centres(SIZE, SIZE)
     mesh = {
         "vertex colour": np.stack([uv[..., 0], uv[..., 1], uv[..., 0] * uv[..., 1]], -1),
@@ -295,13 +295,13 @@ def variants_of(master: Master) -> list[dict[str, Value]]:
         return list(VARIANTS)
     rng = np.random.default_rng(len(master.strands))
     drawn: dict[str, Value] = {}
-    for entry in master.parameters:
-        if entry.kind == "number":
-            drawn[entry.name] = float(np.float32(rng.uniform(entry.soft_low, entry.soft_high)))
-        elif entry.kind == "colour":
-            drawn[entry.name] = tuple(float(part) for part in rng.uniform(0, 1, 3).astype(np.float32))
-        elif entry.kind == "switch":
-            drawn[entry.name] = not entry.default
+    for parameter in master.parameters:
+        if parameter.kind == "number":
+            drawn[parameter.name] = float(np.float32(rng.uniform(parameter.soft_low, parameter.soft_high)))
+        elif parameter.kind == "colour":
+            drawn[parameter.name] = tuple(float(part) for part in rng.uniform(0, 1, 3).astype(np.float32))
+        elif parameter.kind == "switch":
+            drawn[parameter.name] = not parameter.default
     constants: dict[str, Value] = {entry.name: entry.default for entry in constants_of(master)[::2]}
     return [{}, drawn, constants]
 

@@ -129,7 +129,7 @@ def integrated(
     normal: np.ndarray, view: np.ndarray, base: tuple[float, ...], roughness: float, metallic: float, height: int = 96
 ) -> np.ndarray:
     """What a surface sends to the eye of a painted environment, by summing over all its texels."""
-    picture = painted(next(entry for entry in ENVIRONMENTS if entry.name == "overcast"), 2 * height)
+    picture = painted(next(environment for environment in ENVIRONMENTS if environment.name == "overcast"), 2 * height)
     picture = picture.reshape(height, 2, 2 * height, 2, 3).mean((1, 3))
     light = directions(height).reshape(-1, 3)
     power = (picture * solid_angles(height)[..., None]).reshape(-1, 3)

@@ -26,7 +26,7 @@ def layered_model(page: Page) -> dict[str, Any]:
     for name in ("copper_mister", "moss_bed"):
         change(page, "POST", f"/sets/{sets[name]}/proofs", {"target": target})
     variants = page.request.get(f"/api/projects/{PROJECT}/variants").json()
-    (variant,) = (entry["id"] for entry in variants if entry["name"] == "Overgrown copper")
+    (variant,) = (variant["id"] for variant in variants if variant["name"] == "Overgrown copper")
     until_ready(page, f"/variants/{variant}")
     # The mask is the paint alone.
     view = page.request.get(f"/api/variants/{variant}").json()

@@ -19,7 +19,7 @@ from tests.browser.onstage import begin
 from tests.conftest import EXPLORE
 from texelcli.arrange import arrange
 from texelcli.reading import read_folder
-from texelcore.building.execute import SourcePath
+from texelcore.building.sources import in_folder
 from texelcore.lighting.environments import ENVIRONMENTS
 from texelcore.materials.binding import bind, one_set
 from texelcore.materials.masters import shipped_masters
@@ -27,7 +27,6 @@ from texelcore.materials.shader import shader_text
 from texelcore.materials.stage import LEVELLED, STAGE_TARGET, plan_stage, stage_levels, stage_pixels
 from texelcore.materials.typing import check_master
 from texelcore.pixels.png import png_bytes
-from texelcore.pixels.read import read
 from texeldemo.export import export_world
 
 KEPT = Path(__file__).with_name("references")
@@ -51,16 +50,16 @@ def surfaces(bench_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> di
     found = {}
     for game in ("glasshouse-nine", "tidewheel"):
         arrival = read_folder(world / game)
-        sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
-        for entry in arrange(arrival, None, "orbit-desktop", "x").sets:
-            images = {key: read(sources[key].path, sources[key].name) for key in entry.ledger.files()}
-            planned = {output.key: output for output in plan_stage(entry.ledger, dict(arrival.files))}
+        sources = in_folder(arrival.files, arrival.folder)
+        for texture_set in arrange(arrival, None, "orbit-desktop", "x").sets:
+            images = sources.pixels(texture_set.ledger.files())
+            planned = {output.key: output for output in plan_stage(texture_set.ledger, dict(arrival.files))}
             present = {part.property for output in planned.values() for part in output.channels if not part.fills}
             pictures = []
             for key, output in planned.items():
                 pixels = stage_pixels(output, images)
                 body = stage_levels(output, pixels) if key in LEVELLED else png_bytes(pixels)
-                name = f"{entry.code}-{key}"
+                name = f"{texture_set.code}-{key}"
                 (bench_folder / name).write_bytes(body)
                 kind = "blocks" if key in LEVELLED else "picture"
                 pictures.append(
@@ -69,7 +68,7 @@ def surfaces(bench_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> di
             master = shipped_masters()["solid-surface"]
             storages = {key: output.storage for key, output in planned.items()}
             shader = shader_text(check_master(master), bind(master, STAGE_TARGET, one_set(master, storages, present)))
-            found[f"{game} {entry.code}"] = {
+            found[f"{game} {texture_set.code}"] = {
                 "shader": shader.model_dump(mode="json"),
                 "pictures": pictures,
                 "values": {parameter.name: parameter.default for parameter in master.parameters},
@@ -79,16 +78,16 @@ def surfaces(bench_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> di
     return found
 
 
-@pytest.mark.parametrize("light", [entry.name for entry in ENVIRONMENTS])
+@pytest.mark.parametrize("light", [environment.name for environment in ENVIRONMENTS])
 def test_demo_sets_are_lit_as_they_were(bench: Page, surfaces: dict[str, dict[str, object]], light: str) -> None:
     """In software GL, in each environment, with its shadow."""
-    (environment,) = (entry for entry in ENVIRONMENTS if entry.name == light)
+    (environment,) = (environment for environment in ENVIRONMENTS if environment.name == light)
     key = environment.key and {"towards": list(environment.key.towards), "colour": list(environment.key.colour)}
     begin(bench, edge=EDGE, shadows=True)
     bench.evaluate("view => stage.environment(view)", {"name": light, "kind": "cube", "url": f"/{light}.bin", "key": key})
     assert len(surfaces) == 10
     off = {}
-    lights = [entry.name for entry in ENVIRONMENTS]
+    lights = [environment.name for environment in ENVIRONMENTS]
     for number, (name, surface) in enumerate(surfaces.items()):
         # Each set in two of the lights; in all of them when there is time, and when they are kept.
         if not (ALL or (number + lights.index(light)) % len(lights) < 2):

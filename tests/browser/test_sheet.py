@@ -175,7 +175,7 @@ def test_a_free_texture_takes_a_file_of_no_set(enter: Callable[[str], Page], tmp
     page.locator("[data-choose=files]").set_input_files(tmp_path / "splotches.png")
     expect(page.get_by_role("heading", name="splotches.png stands alone")).to_be_visible(timeout=60_000)
     variants = page.request.get("/api/projects/glasshouse-nine/variants").json()
-    (number,) = (entry["id"] for entry in variants if entry["name"] == "Worn vault paint")
+    (number,) = (variant["id"] for variant in variants if variant["name"] == "Worn vault paint")
     page.goto(f"/projects/glasshouse-nine/variants/{number}")
     layer = page.locator("[data-layer='wear mask']")
     layer.get_by_role("combobox", name="The set of Wear mask").click()

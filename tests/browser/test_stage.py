@@ -61,7 +61,7 @@ def test_a_model_of_four_parts_wears_four_sets(enter: Callable[[str], Page], tmp
     expect(page.get_by_role("option")).to_have_count(0)
     for part, wish in sets.items():
         plain = "".join(letter for letter in wish if letter.isalpha())
-        name = next(entry for entry in names if plain in "".join(filter(str.isalpha, entry.lower())))
+        name = next(name for name in names if plain in "".join(filter(str.isalpha, name.lower())))
         choose(page, f"What {part} wears", name)
     # One part is left, and is named.
     expect(page.get_by_text("Without a set or a variant: lamp.")).to_be_visible()

@@ -9,15 +9,17 @@ import pytest
 
 from texelcli.arrange import arrange
 from texelcli.reading import read_folder
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import plan_build
+from texelcore.building.sources import Sources, in_folder
 from texelcore.codecs.dds import read_dds
 from texelcore.colour.delta_e import delta_e, srgb_to_lab
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.lit import Lit, lit_picture
-from texelcore.materials.binding import bind, one_set
+from texelcore.materials.binding import bind
 from texelcore.materials.evaluate import evaluate, texel_centres
 from texelcore.materials.masters import shipped_masters
+from texelcore.materials.set_maps import set_maps
 from texelcore.materials.stage import lit_surface, plan_stage, stage_pixels
 from texelcore.materials.textures import samplers_of
 from texelcore.materials.typing import check_master
@@ -50,9 +52,7 @@ def lit_sources(ledger: Ledger, files: dict[str, FileFacts], images: dict[str, I
     return lit_surface({key: value for key, value in staged.items() if key != "opacity"}, "sphere", SIZE)
 
 
-def lit_built(
-    ledger: Ledger, files: dict[str, FileFacts], sources: dict[str, SourcePath], target: Target, folder: Path
-) -> np.ndarray:
+def lit_built(ledger: Ledger, files: dict[str, FileFacts], sources: Sources, target: Target, folder: Path) -> np.ndarray:
     """The set built, encoded, decoded, read as the target says by the usual master, and lit in the same light."""
     plan = plan_build(ledger, target, files, "x", "x")
     decoded = {}
@@ -61,9 +61,7 @@ def lit_built(
         texture = read_dds(prove(made.planned, built).dds, made.path.name)
         decoded[made.planned.key] = read_back(made.planned, texture, built).after
     master = shipped_masters()["solid-surface"]
-    present = {row.property for row in ledger.rows}
-    present |= {"base_colour", "metallic"} if ledger.workflow == "specular" else set()
-    bindings = bind(master, target, one_set(master, {planned.key: planned.storage for planned in plan.outputs}, present))
+    bindings = bind(master, target, dict.fromkeys(master.holders, set_maps(ledger, plan.outputs)))
     samplers = samplers_of(master, bindings, {"surface": decoded}, target)
     largest = max(image.width for image in decoded.values())
     surface = evaluate(check_master(master), {}, samplers, texel_centres(largest, largest))
@@ -85,13 +83,13 @@ OTHERS = (("glasshouse-nine", "lantern-room"), ("tidewheel", "orbit-desktop"))
 def test_what_is_built_looks_as_its_sources_do(larger: Path, tmp_path: Path, game: str, target: str) -> None:
     document = find_target(target)
     arrival = read_folder(larger / game)
-    sources = {key: SourcePath(arrival.folder / key, facts.name) for key, facts in arrival.files.items()}
+    sources = in_folder(arrival.files, arrival.folder)
     seen = {}
-    for entry in arrange(arrival, None, target, "x").sets:
-        images = {key: read(sources[key].path, sources[key].name) for key in entry.ledger.files()}
-        first = lit_sources(entry.ledger, dict(arrival.files), images)
-        second = lit_built(entry.ledger, dict(arrival.files), sources, document, tmp_path / entry.code)
+    for texture_set in arrange(arrival, None, target, "x").sets:
+        images = sources.pixels(texture_set.ledger.files())
+        first = lit_sources(texture_set.ledger, dict(arrival.files), images)
+        second = lit_built(texture_set.ledger, dict(arrival.files), sources, document, tmp_path / texture_set.code)
         inside = first[..., 3] == 255
         labs = [srgb_to_lab(picture[inside][:, :3] / 255) for picture in (first, second)]
-        seen[entry.ledger.name] = float(delta_e(*labs).mean())
+        seen[texture_set.ledger.name] = float(delta_e(*labs).mean())
     assert len(seen) >= 4 and max(seen.values()) < ALIKE, seen

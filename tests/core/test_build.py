@@ -11,10 +11,11 @@ import numpy as np
 import pytest
 from PIL import Image as Pillow
 
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.explain import explain_property
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, plan_build
+from texelcore.building.sources import Sources, in_folder
 from texelcore.checks.ledger_rules import check_set
 from texelcore.evidence.facts import facts_of
 from texelcore.pixels.errors import Cancelled
@@ -31,11 +32,11 @@ def digest(folder: Path) -> dict[str, str]:
     return {path.name: hashlib.sha256(path.read_bytes()).hexdigest() for path in sorted(folder.iterdir()) if path.is_file()}
 
 
-def sorted_set(folder: Path) -> tuple[Ledger, dict[str, FileFacts], dict[str, SourcePath]]:
+def sorted_set(folder: Path) -> tuple[Ledger, dict[str, FileFacts], Sources]:
     paths = sorted(path for path in folder.iterdir() if path.is_file())
     files = {path.name: facts_of(path, path.name) for path in paths}
     (ledger,) = sort_files(files.values()).ledgers
-    return ledger, files, {path.name: SourcePath(path, path.name) for path in paths}
+    return ledger, files, in_folder(files, folder)
 
 
 @pytest.fixture
@@ -168,9 +169,9 @@ def test_a_row_says_what_else_it_gives(oak: Path) -> None:
         ledger = ledger.with_row(row)
     colour = find_target("orbit-desktop").outputs[0]
     channels = tuple(
-        entry.model_copy(update={"property": "diffuse", "multiplied_by": "occlusion"}) for entry in colour.channels[:3]
+        channel.model_copy(update={"property": "diffuse", "multiplied_by": "occlusion"}) for channel in colour.channels[:3]
     )
-    shine = tuple(entry.model_copy(update={"property": "specular"}) for entry in colour.channels[:3])
+    shine = tuple(channel.model_copy(update={"property": "specular"}) for channel in colour.channels[:3])
     outputs = (
         colour.model_copy(update={"channels": channels}),
         colour.model_copy(update={"key": "shine", "suffix": "shine", "channels": shine}),
@@ -180,7 +181,7 @@ def test_a_row_says_what_else_it_gives(oak: Path) -> None:
     said = {row.property: explain_property(ledger, target, plan, row.property) for row in ledger.rows}
     assert said["base_colour"] == said["metallic"] == "gives diffuse colour and specular colour"
     assert said["occlusion"] == "darkens diffuse colour" and said["normal"] == "not asked for by this target"
-    assert [entry.reads for entry in plan.outputs[1].channels] == [("base_colour", "metallic")] * 3
+    assert [channel.reads for channel in plan.outputs[1].channels] == [("base_colour", "metallic")] * 3
 
 
 def test_keys_depend_on_bytes_and_never_on_what_a_file_is_called(oak: Path) -> None:
@@ -200,7 +201,8 @@ def test_keys_depend_on_bytes_and_never_on_what_a_file_is_called(oak: Path) -> N
 def test_shipped_targets_ask_for_what_they_are_said_to(target: str) -> None:
     document = find_target(target)
     layout = {
-        output.key: [(entry.channel, entry.property, entry.inverted) for entry in output.channels] for output in document.outputs
+        output.key: [(channel.channel, channel.property, channel.inverted) for channel in output.channels]
+        for output in document.outputs
     }
     if target == "orbit-desktop":
         # glTF 2.0, section Materials: occlusion in R, roughness in G, metallic in B, +Y.
@@ -211,7 +213,7 @@ def test_shipped_targets_ask_for_what_they_are_said_to(target: str) -> None:
         assert layout["metal_smooth"][0] == ("R", "metallic", False)
         assert layout["metal_smooth"][3] == ("A", "roughness", True)
     for output in document.outputs:
-        colour = any(entry.property in ("base_colour", "emissive") for entry in output.channels)
+        colour = any(channel.property in ("base_colour", "emissive") for channel in output.channels)
         assert colour or output.encoding == "linear"
 
 

@@ -13,8 +13,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import examples
-from texelcore.building.execute import SourcePath, file_sha256, make_outputs
+from texelcore.building.execute import file_sha256, make_outputs
 from texelcore.building.plan import plan_build
+from texelcore.building.sources import in_folder
 from texelcore.evidence.facts import facts_of
 from texelcore.pixels.image import Image
 from texelcore.pixels.strips import of_image
@@ -93,7 +94,7 @@ def build(folder: Path, target: str, out: Path) -> dict[str, str]:
     sorting = sort_files(files.values())
     assert sorting.open == () and len(sorting.ledgers) == 1
     plan = plan_build(sorting.ledgers[0], find_target(target), files)
-    made = make_outputs(plan, {path.name: SourcePath(path, path.name) for path in paths}, out)
+    made = make_outputs(plan, in_folder(files, folder), out)
     return {item.path.name: file_sha256(item.path) for item in made}
 
 

@@ -71,7 +71,7 @@ def test_every_demo_set_goes_the_whole_way(delivered: tuple[str, Path, Any], wor
     }
     manifest = DeliveryManifest.model_validate_json((out / "delivery.json").read_text())
     assert {file.file for file in manifest.files()} | {"delivery.json"} == set(folder_bytes(out))
-    assert len(manifest.variants) == 6 and all(entry.textures["colour map"] for entry in manifest.variants)
+    assert len(manifest.variants) == 6 and all(variant.textures["colour map"] for variant in manifest.variants)
     other = tmp_path / "tidewheel"
     done = fairtexel("deliver", world / "tidewheel", "--target", target, "--out", other, "--zip", tmp_path / "t.zip")
     assert "holds" in done.stdout and "✕" not in done.stdout.split("Receipt")[1]
@@ -130,7 +130,7 @@ def flipped(stored: np.ndarray) -> np.ndarray:
 @pytest.mark.parametrize("code", ["t_vault_door", "fern_planter", "t_lattice_pane"])
 def test_a_flipped_normal_map_is_caught(copy: Callable[..., tuple[Path, Any]], code: str) -> None:
     receipt = ask_dock(*copy(code, "normal", flipped))
-    (entry,) = [entry for entry in receipt.properties if not entry.holds]
+    (entry,) = [prop for prop in receipt.properties if not prop.holds]
     assert (entry.set, entry.property, entry.reading) == (code, "normal", "with green turned over")
     assert not receipt.holds and any("green turned over" in finding.message for finding in receipt.findings)
 
@@ -144,7 +144,7 @@ def test_a_wrong_flag_and_a_forgotten_inversion_are_caught(
     assert not receipt.holds
     assert any("flagged sRGB: it would be decoded though it is data" in finding.message for finding in receipt.findings)
     if target.name == "orbit-desktop":
-        assert {entry.reading for entry in receipt.properties if entry.property == "roughness" and not entry.holds} == {
+        assert {prop.reading for prop in receipt.properties if prop.property == "roughness" and not prop.holds} == {
             "without the sRGB flag"
         }
     else:
@@ -154,8 +154,8 @@ def test_a_wrong_flag_and_a_forgotten_inversion_are_caught(
             lambda stored: np.dstack([stored[..., :3], 255 - stored[..., 3]]),
             False,
         )
-        wrong = [entry for entry in ask_dock(*gloss).properties if not entry.holds]
-        assert [(entry.property, entry.reading) for entry in wrong] == [("roughness", "inverted")]
+        wrong = [prop for prop in ask_dock(*gloss).properties if not prop.holds]
+        assert [(prop.property, prop.reading) for prop in wrong] == [("roughness", "inverted")]
 
 
 def test_a_file_changed_after_writing_is_named(delivered: tuple[str, Path, Any], tmp_path: Path) -> None:
@@ -244,7 +244,7 @@ def test_a_target_document_of_ones_own_is_read_and_a_bad_one_refused(picture: Ca
     fairtexel("deliver", tmp_path / "in", "--target", tmp_path / "own.json", "--out", tmp_path / "out")
     # Delivered for −Y by mistake: the true target's importer sees it in the vectors.
     receipt = ask_dock(tmp_path / "out", find_target("orbit-desktop"))
-    assert [entry.reading for entry in receipt.properties if entry.property == "normal"] == ["with green turned over"]
+    assert [prop.reading for prop in receipt.properties if prop.property == "normal"] == ["with green turned over"]
     (tmp_path / "bad.json").write_text(json.dumps(document | {"normal_y": "up"}))
     with pytest.raises(TexelError, match=r"bad\.json.*normal_y"):
         from texelcore.targets.library import read_target

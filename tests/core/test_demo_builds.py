@@ -97,7 +97,7 @@ HELD = {
     },
 }
 WITH_KIND = ("lattice_pane", "vault_door", "slipway_planks")
-FOLDERS = {entry.folder: project.slug for project in WORLD for entry in project.sets}
+FOLDERS = {texture_set.folder: project.slug for project in WORLD for texture_set in project.sets}
 
 
 @cache

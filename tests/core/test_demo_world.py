@@ -19,7 +19,7 @@ from texeldemo.export import WORLD, export_set
 from texeldemo.fields import cells, cloud, normal_of
 from texeldepot.export import lit_sphere
 
-MATERIALS = [entry.make for project in WORLD for entry in project.sets]
+MATERIALS = [texture_set.make for project in WORLD for texture_set in project.sets]
 
 
 def picture(world: Path, project: str, name: str) -> np.ndarray:
@@ -114,7 +114,7 @@ def test_ten_sets_in_four_naming_styles_are_sorted(world: Path) -> None:
     files = [facts_of(path, path.relative_to(world).as_posix()) for path in sorted(world.rglob("*")) if path.is_file()]
     sorting = sort_files(files)
     assert len(sorting.ledgers) == 10
-    assert [entry.file for entry in sorting.open] == ["tidewheel/barnacle_stone/scan 0042.png"]
+    assert [open_file.file for open_file in sorting.open] == ["tidewheel/barnacle_stone/scan 0042.png"]
     names = {path.name for path in world.rglob("*")}
     styles = {"fern_planter_BaseColor.png", "T_VaultDoor_BC.tga", "moss_bed_diff_2k.jpg", "Grow Lamp - Albedo.png"}
     assert styles | {"SailclothDiffuse.tif"} <= names
@@ -123,7 +123,7 @@ def test_ten_sets_in_four_naming_styles_are_sorted(world: Path) -> None:
 
 
 def test_files_are_the_same_bytes_every_time(tmp_path: Path) -> None:
-    entry = next(entry for project in WORLD for entry in project.sets if entry.make is glasshouse.copper_mister)
+    entry = next(texture_set for project in WORLD for texture_set in project.sets if texture_set.make is glasshouse.copper_mister)
     digests = []
     for run in ("one", "two"):
         export_set(entry, tmp_path / run, 32)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import nullcontext
 from pathlib import Path
 
 import numpy as np
@@ -11,8 +12,9 @@ from PIL import ImageCms, PngImagePlugin
 from scipy import ndimage
 
 from tests.core.test_direction import height, normal_map
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import plan_build
+from texelcore.building.sources import Sources, in_folder
 from texelcore.checks.figures import figures_of
 from texelcore.checks.picture_rules import check_pictures
 from texelcore.colour.srgb import from_linear
@@ -260,8 +262,7 @@ def test_normals_of_two_channels_are_told_and_rebuilt(tmp_path: Path) -> None:
     row = ledger.row("normal")
     assert row and row.channels == ("R", "G") and row.normal_y == "-Y" and row.sure == "seen"
     plan = plan_build(ledger, find_target("orbit-desktop"), files)
-    sources = {name: SourcePath(tmp_path / "oak" / name, name) for name in files}
-    made = {item.planned.key: item.path for item in make_outputs(plan, sources, tmp_path / "out")}
+    made = {item.planned.key: item.path for item in make_outputs(plan, in_folder(files, tmp_path / "oak"), tmp_path / "out")}
     written = np.asarray(Pillow.open(made["normal"]).convert("RGB"), np.float64) / 127.5 - 1
     # +Y for this target: green is turned over, and the third component makes a unit vector again.
     assert np.abs(written[:, :, 1] + (normals[:, :, 1] / 127.5 - 1)).max() < 1e-9
@@ -273,9 +274,9 @@ def test_normals_of_two_channels_are_told_and_rebuilt(tmp_path: Path) -> None:
     write(of_image(deep_one), "png", "linear", tmp_path / "deep_normal.png")
     deep = facts_of(tmp_path / "deep_normal.png", "deep_normal.png")
     read_so = row.model_copy(update={"file": deep.id, "encoding": "srgb"})
-    plan = plan_build(ledger.with_row(read_so), find_target("orbit-desktop"), files | {deep.id: deep})
-    sources[deep.id] = SourcePath(tmp_path / "deep_normal.png", deep.id)
-    again = {item.planned.key: item.path for item in make_outputs(plan, sources, tmp_path / "again")}
+    both = Sources(files | {deep.id: deep}, lambda facts: nullcontext(tmp_path / ("" if facts is deep else "oak") / facts.path))
+    plan = plan_build(ledger.with_row(read_so), find_target("orbit-desktop"), both)
+    again = {item.planned.key: item.path for item in make_outputs(plan, both, tmp_path / "again")}
     other = np.asarray(Pillow.open(again["normal"]).convert("RGB"), np.float64) / 127.5 - 1
     assert np.abs(other - written).max() <= 1 / 127.5 + 1e-9
     pair = look(Image.of(normals[:, :, :2]))

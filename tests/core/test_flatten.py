@@ -41,10 +41,10 @@ def by_property(maps: list[FlatMap]) -> dict[str, FlatMap]:
     return {entry.property: entry for entry in maps}
 
 
-def stored(entry: FlatMap, folder: Path) -> Floats:
+def stored(flat: FlatMap, folder: Path) -> Floats:
     """A map's file as another library reads it, from 0 to 1; floats as they are."""
-    place = folder / entry.file_name("oak")
-    write_flat(entry, place)
+    place = folder / flat.file_name("oak")
+    write_flat(flat, place)
     held = oiio.ImageBuf(str(place))
     return np.asarray(held.get_pixels(oiio.FLOAT), np.float32)
 

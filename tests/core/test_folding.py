@@ -29,10 +29,10 @@ def looks(master: Master) -> dict[str, np.ndarray]:
     checked = check_master(master)
     random = np.random.default_rng(3)
     samplers: dict[str, Any] = {}
-    for entry in master.textures:
-        wide = checked.kinds[entry.name] in ("colour", "direction")
+    for texture in master.textures:
+        wide = checked.kinds[texture.name] in ("colour", "direction")
         held = random.random((8, 8, 3) if wide else (8, 8), np.float32)
-        samplers[entry.name] = picture_sampler(held / np.linalg.norm(held, axis=-1, keepdims=True) if wide else held)
+        samplers[texture.name] = picture_sampler(held / np.linalg.norm(held, axis=-1, keepdims=True) if wide else held)
     return evaluate(checked, {}, samplers, UV, MESH)
 
 

@@ -62,13 +62,13 @@ def test_a_material_becomes_what_the_specification_says_of_it() -> None:
     assert "clearcoatTexture of KHR_materials_clearcoat" in found.left[0]
     random = np.random.default_rng(5)
     maps = {
-        entry.property: random.random((16, 16, 3) if "colour" in entry.property else (16, 16), np.float32)
-        for entry in master.textures
+        texture.property: random.random((16, 16, 3) if "colour" in texture.property else (16, 16), np.float32)
+        for texture in master.textures
     }
     bumps = random.normal(0, 0.2, (16, 16, 3)).astype(np.float32)
     bumps[..., 2] = 1
     maps["normal"] = bumps / np.linalg.norm(bumps, axis=-1, keepdims=True)
-    samplers = {entry.name: picture_sampler(maps[entry.property]) for entry in master.textures}
+    samplers = {texture.name: picture_sampler(maps[texture.property]) for texture in master.textures}
     made = evaluate(checked, {}, samplers, UV)
     # KHR_texture_transform: translation × rotation × scale, from the upper left.
     cos, sin = np.cos(0.5), np.sin(0.5)

@@ -14,9 +14,10 @@ from typing import Any
 
 import numpy as np
 
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.building.recipe import OPERATIONS_VERSION
+from texelcore.building.sources import in_folder
 from texelcore.codecs.texture import ENCODER_VERSION
 from texelcore.evidence.facts import facts_of
 from texelcore.pixels.image import Image
@@ -63,9 +64,10 @@ def hashes() -> dict[str, str]:
         sources(folder)
         facts = {path.name: facts_of(path, path.name) for path in sorted(folder.iterdir())}
         (ledger,) = sort_files(facts.values()).ledgers
-        paths = {name: SourcePath(folder / name, name) for name in facts}
         for target in shipped().values():
-            for made in make_outputs(plan_build(ledger, target, facts, "tw", "quay"), paths, folder / target.name):
+            for made in make_outputs(
+                plan_build(ledger, target, facts, "tw", "quay"), in_folder(facts, folder), folder / target.name
+            ):
                 key = f"{target.name} {made.planned.key}"
                 found[key] = made.sha256
                 # What was built before is known by its key: a document says the same in a later version of the format.

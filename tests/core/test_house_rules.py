@@ -60,7 +60,7 @@ def sort_and_name(files: list[FileFacts]) -> tuple[Sorting, list[Named]]:
     sorting = sort_files(files)
     homes = {file: ledger for ledger in sorting.ledgers for file in ledger.files()}
     return sorting, [
-        Named(entry.id, entry.path, subject_of(homes[entry.id], entry, "tw") if entry.id in homes else None) for entry in files
+        Named(file.id, file.path, subject_of(homes[file.id], file, "tw") if file.id in homes else None) for file in files
     ]
 
 
@@ -87,7 +87,7 @@ def test_renaming_changes_no_meaning(endings: list[str], stem: str) -> None:
     files = [facts(f"{stem} {ending}.png") for ending in [*endings, "gloss"] if ending != "ORM"]
     sorting, named = sort_and_name(files)
     renamed = {entry.file: entry.path for entry in apply(plan_renames(HouseRules(), named), named)}
-    after = sort_files([entry.model_copy(update={"path": renamed[entry.id]}) for entry in files])
+    after = sort_files([file.model_copy(update={"path": renamed[file.id]}) for file in files])
     before = {(row.property, row.file, row.channels, row.inverted, row.normal_y) for row in sorting.ledgers[0].rows}
     assert {(row.property, row.file, row.channels, row.inverted, row.normal_y) for row in after.ledgers[0].rows} == before
 

@@ -50,7 +50,9 @@ def test_documents_of_the_first_version_are_read_as_they_were_meant() -> None:
     assert "layers" not in body and "format_version" not in body
     master = Master.model_validate(body)
     assert master == MASTERS["solid-surface"]
-    assert [layer.name for layer in master.layers] == ["surface"] and {entry.layer for entry in master.textures} == {"surface"}
+    assert [layer.name for layer in master.layers] == ["surface"] and {texture.layer for texture in master.textures} == {
+        "surface"
+    }
     old = Variant.model_validate({"name": "Oak", "master": master.name, "version": 1, "set": "oak", "values": {"tiling": 2.0}})
     assert old.sets(master) == {"surface": OtherSet(set="oak")}
 
@@ -88,7 +90,7 @@ def test_channels_are_bound_in_the_order_of_components_or_not_at_all() -> None:
     turned = (second.model_copy(update={"channel": "R"}), first.model_copy(update={"channel": "G"}))
     for channels, expected in ((turned, "GR"), (turned[:1], None)):
         output = normal.model_copy(update={"channels": channels})
-        bound = bound_property("normal", target.model_copy(update={"outputs": (output,)}), {"normal": normal.storage}, None)
+        bound = bound_property("normal", target.model_copy(update={"outputs": (output,)}), SetMaps({"normal": normal.storage}))
         assert (bound.channels if bound else None) == expected
 
 

@@ -46,8 +46,8 @@ def dumb_rows(sorting: Sorting) -> list[Row]:
 
 def asked_about(sorting: Sorting, files: list[FileFacts]) -> set[str]:
     questions = endings_asked(sorting, files, Reader())
-    return {file for entry in questions if entry.kind == "direction" for file in entry.files} | {
-        file for entry in questions if entry.kind == "direction" for member in entry.members for file in member.files
+    return {file for question in questions if question.kind == "direction" for file in question.files} | {
+        file for question in questions if question.kind == "direction" for member in question.members for file in member.files
     }
 
 

@@ -71,27 +71,27 @@ def test_the_same_files_meet_what_was_decided_whatever_folder_they_lie_in(pictur
     }
     for here, prefix in ((files, ""), (elsewhere, "deep/er/")):
         met = meet(document, here)
-        assert met.open == () and [entry.code for entry in met.sets] == ["elm", "oak"]
+        assert met.open == () and [texture_set.code for texture_set in met.sets] == ["elm", "oak"]
         assert met.sets[1].ledger.row("roughness").file == f"{prefix}town/oak_rough.png"  # type: ignore[union-attr]
-        assert not any(entry.missing for entry in met.sets)
+        assert not any(texture_set.missing for texture_set in met.sets)
 
 
 def test_an_export_of_the_same_path_keeps_what_was_decided_and_what_is_new_is_sorted(picture: Picture, tmp_path: Path) -> None:
     document = decided(folder_of(picture, tmp_path / "a", OAK))
     grown = OAK | {"town/oak_rough.png": 9, "town/elm_rough.png": 4, "town/fir_albedo.png": 5, "town/scan 01.png": 6}
     met = meet(document, folder_of(picture, tmp_path / "b", grown))
-    by_code = {entry.code: entry for entry in met.sets}
+    by_code = {texture_set.code: texture_set for texture_set in met.sets}
     assert by_code["oak"].ledger.row("roughness").file == "town/oak_rough.png"  # type: ignore[union-attr]
     # A new map joins the set that it belongs to; a new set has no decision behind it.
     assert by_code["elm"].ledger.row("roughness").file == "town/elm_rough.png"  # type: ignore[union-attr]
     assert by_code["fir"].decided is None and by_code["elm"].decided is not None
-    assert [entry.file for entry in met.open] == ["town/scan 01.png"]
+    assert [open_file.file for open_file in met.open] == ["town/scan 01.png"]
 
 
 def test_what_is_not_here_is_said_by_its_path(picture: Picture, tmp_path: Path) -> None:
     files = folder_of(picture, tmp_path, OAK)
     met = meet(decided(files), {path: facts for path, facts in files.items() if "rough" not in path})
-    oak = next(entry for entry in met.sets if entry.code == "oak")
+    oak = next(texture_set for texture_set in met.sets if texture_set.code == "oak")
     assert oak.missing == ("town/oak_rough.png",)
     assert oak.ledger.row("roughness") is None and oak.ledger.row("base_colour") is not None
 

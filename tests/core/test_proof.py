@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 from skimage.metrics import mean_squared_error, peak_signal_noise_ratio
 
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import Plan, PlannedOutput, plan_build
+from texelcore.building.sources import in_folder
 from texelcore.checks.ledger_rules import check_set
 from texelcore.codecs.dds import read_dds
 from texelcore.codecs.texture import decode
@@ -72,7 +73,7 @@ class Prepared:
         for path in sorted(path for path in folder.rglob("*") if path.is_file()):
             facts = facts_of(path, path.name)
             self.files[facts.id] = facts
-        self.sources = {name: SourcePath(folder / name, name) for name in self.files}
+        self.sources = in_folder(self.files, folder)
         self.ledger = ledger_change(sort_files(self.files.values()).ledgers[0])
         self.target = find_target(target)
         self.plan: Plan = plan_build(self.ledger, self.target, self.files)
@@ -178,7 +179,7 @@ def test_the_worst_level_is_a_finding_that_says_which(stone: Path) -> None:
     prepared = Prepared(stone, "orbit-desktop")
     figures = prove(prepared.output("packed"), prepared.built["packed"]).figures
     levels = [entry for entry in figures.each() if min(entry.width, entry.height) >= 16]
-    worst = max(levels, key=lambda entry: entry.data[2].mean)
+    worst = max(levels, key=lambda level: level.data[2].mean)
     assert worst.level > 0
     limit = (worst.data[2].mean + figures.data[2].mean) / 2
     found = [entry for entry in judge(figures, Tolerances(data_mean=limit, data_worst=255), "x") if entry.property == "metallic"]

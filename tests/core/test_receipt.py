@@ -165,14 +165,14 @@ def test_nothing_that_is_right_is_blamed(tmp_path: Path, target: str, capsys: py
     run(["deliver", str(folder), "--target", target, "--out", str(tmp_path / "out")])
     receipt = receive(tmp_path / "out", find_target(target))
     assert said_of(receipt) == [] and receipt.holds
-    assert len({entry.set for entry in receipt.properties}) == 7
+    assert len({prop.set for prop in receipt.properties}) == 7
     # What it costs is said all the same: noise keeps no house's tolerances.
     if target == "orbit-desktop":
-        noisy = {entry.property: entry.within for entry in receipt.properties if entry.set == "noise"}
+        noisy = {prop.property: prop.within for prop in receipt.properties if prop.set == "noise"}
         assert not noisy["normal"] and not noisy["base_colour"]
     if target == "millrace-handheld":
         # Light beyond 1 is compared in stops, and not cut off.
-        assert "stops" in {entry.unit for entry in receipt.properties if entry.property == "emissive"}
+        assert "stops" in {prop.unit for prop in receipt.properties if prop.property == "emissive"}
 
 
 KINDS: dict[str, Callable[[np.random.Generator, tuple[int, int, int]], np.ndarray]] = {
@@ -223,4 +223,4 @@ def test_an_older_delivery_is_told_to_be_made_again(delivered: Callable[[str, st
     delivery.close()
     receipt = receive(spoiled, find_target("orbit-desktop"))
     assert any("before losses" in message for _, message in said_of(receipt))
-    assert all(entry.holds for entry in receipt.properties)
+    assert all(prop.holds for prop in receipt.properties)

@@ -116,8 +116,8 @@ def test_names_that_say_nothing_sure_are_asked_about() -> None:
     names = ["scan 0042.png", "IMG_2210.jpg", "grate_alb.png", "grate_final2.png", "hatch_x.png", "jar_r.png", "wheel_b.png"]
     sorting = sort_files(facts(f"{index}/{name}") for index, name in enumerate(names))
     assert not sorting.ledgers
-    assert {entry.file.rpartition("/")[2] for entry in sorting.open} == set(names)
-    assert all(entry.why.endswith(".") for entry in sorting.open)
+    assert {open_file.file.rpartition("/")[2] for open_file in sorting.open} == set(names)
+    assert all(open_file.why.endswith(".") for open_file in sorting.open)
 
 
 def test_every_style_gives_one_set_with_its_name() -> None:
@@ -154,7 +154,7 @@ def test_a_habit_is_stronger_than_the_lexicon() -> None:
     }
     normal = ledger.row("normal")
     assert normal and normal.normal_y == "-Y"
-    assert [entry.file for entry in ledger.left_out] == ["grate_preview_sheet.png"]
+    assert [left_out.file for left_out in ledger.left_out] == ["grate_preview_sheet.png"]
 
 
 def by_set(names: list[str]) -> dict[str, set[str]]:
@@ -185,7 +185,7 @@ def test_the_later_revision_is_the_source() -> None:
     (ledger,) = sort_files(facts(f"oak_diff_v{number}.png") for number in (2, 10, 9)).ledgers
     row = ledger.row("base_colour")
     assert row and row.file == "oak_diff_v10.png"
-    assert all("later revision" in entry.why for entry in ledger.left_out) and len(ledger.left_out) == 2
+    assert all("later revision" in left_out.why for left_out in ledger.left_out) and len(ledger.left_out) == 2
 
 
 def test_two_maps_for_one_property_are_asked_about() -> None:

@@ -11,9 +11,10 @@ import pytest
 from PIL import Image as Pillow
 
 from tests.core.test_delivery import fairtexel
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.building.repack import facts_for, measured_rows, plan_repack, repack
+from texelcore.building.sources import Sources, in_folder
 from texelcore.evidence.facts import facts_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
@@ -22,6 +23,7 @@ from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import write
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target, TargetChannel, TargetOutput
 from texelcore.targets.layout import layout_of, parse_layout, parse_meaning, rows_of, target_of
 from texelcore.targets.library import shipped
@@ -32,7 +34,7 @@ SINGLES = ("opacity", "roughness", "metallic", "occlusion", "height", "mask.01")
 
 
 @pytest.fixture(scope="module")
-def surface(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ledger, dict[str, Any], dict[str, SourcePath]]:
+def surface(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ledger, dict[str, Any], Sources]:
     """A set of 8-bit maps, one for each property."""
     folder = tmp_path_factory.mktemp("surface")
     rng = np.random.default_rng(11)
@@ -57,14 +59,14 @@ def surface(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ledger, dict[str,
         for name, pixels in maps.items()
     ]
     facts = {name: facts_of(folder / name, name) for name in maps}
-    return Ledger(name="wall", rows=tuple(rows)), facts, {name: SourcePath(folder / name, name) for name in maps}
+    return Ledger(name="wall", rows=tuple(rows)), facts, in_folder(facts, folder)
 
 
-def exact(entry: TargetChannel, output: TargetOutput) -> bool:
+def exact(channel: TargetChannel, output: TargetOutput) -> bool:
     """Whether a channel is stored so that all of its 256 levels come back."""
-    plain = not entry.fitted and not entry.multiplied_by and entry.constant is None and not output.dither
-    linear = property_of(entry.property).colour and output.encoding == "linear" and output.sample == "u8"
-    halved = output.sample == "f16" and property_of(entry.property).colour
+    plain = not channel.fitted and not channel.multiplied_by and channel.constant is None and not output.dither
+    linear = property_of(channel.property).colour and output.encoding == "linear" and output.sample == "u8"
+    halved = output.sample == "f16" and property_of(channel.property).colour
     return plain and output.file_format != "jpeg" and not linear and not halved
 
 
@@ -87,7 +89,7 @@ def test_every_channel_comes_back_through_every_pair_of_targets(surface: Any, th
                 assert "asks for nothing" in error.problem
                 continue
             for item in made:
-                tried += _compare(output, item.planned.output, read(item.path), facts, sources, first, back)
+                tried += _compare(output, item.planned.output, read(item.path), sources, first, back)
     assert tried > 6
 
 
@@ -95,24 +97,25 @@ def _quiet(share: float, doing: str) -> None:
     pass
 
 
-def _compare(there: TargetOutput, here: TargetOutput, found: Image, facts: Any, sources: Any, first: Target, back: Target) -> int:
+def _compare(there: TargetOutput, here: TargetOutput, found: Image, sources: Sources, first: Target, back: Target) -> int:
     """Hold the channels of a repacked file against the maps that they came from; gives how many there were."""
-    gone = {(entry.property, entry.component): entry for entry in there.channels if exact(entry, there)}
+    gone = {(channel.property, channel.component): channel for channel in there.channels if exact(channel, there)}
     tried = 0
-    for entry in here.channels:
-        key = (entry.property, entry.component)
-        if key not in gone or not exact(entry, here) or entry.channel not in found.channels:
+    for channel in here.channels:
+        key = (channel.property, channel.component)
+        if key not in gone or not exact(channel, here) or channel.channel not in found.channels:
             continue
-        name = "mask.01" if entry.property == "mask" else entry.property
-        source = read(sources[f"{name}.png"].path)
-        wanted = source.data[:, :, entry.component if source.data.shape[2] == 3 else 0].astype(float) / 255
+        name = "mask.01" if channel.property == "mask" else channel.property
+        file = Source(f"{name}.png")
+        source = sources.pixels([file])[file]
+        wanted = source.data[:, :, channel.component if source.data.shape[2] == 3 else 0].astype(float) / 255
         if key == ("normal", 1) and back.normal_y == "-Y":
             wanted = 1 - wanted
-        stored = found.channel(entry.channel).astype(float) / {"u8": 255, "u16": 65535}.get(here.sample, 1)
-        levels = np.abs((1 - stored if entry.inverted else stored) - wanted) * 255
-        if here.sample in ("f16", "f32") and property_of(entry.property).colour:
+        stored = found.channel(channel.channel).astype(float) / {"u8": 255, "u16": 65535}.get(here.sample, 1)
+        levels = np.abs((1 - stored if channel.inverted else stored) - wanted) * 255
+        if here.sample in ("f16", "f32") and property_of(channel.property).colour:
             continue
-        assert levels.max() < 0.5, (first.name, there.key, back.name, here.key, entry.channel)
+        assert levels.max() < 0.5, (first.name, there.key, back.name, here.key, channel.channel)
         tried += 1
     return tried
 
@@ -238,7 +241,7 @@ def test_a_target_is_proposed_from_textures_that_an_engine_has(world: Path, tmp_
     done = fairtexel("target", "propose", example, "--title", "Found engine", "--out", tmp_path / "found.json", "--json")
     assert done.returncode == 0, done.stderr
     found = Target.model_validate_json((tmp_path / "found.json").read_text())
-    layouts = {output.suffix: [entry.property for entry in output.channels] for output in found.outputs}
+    layouts = {output.suffix: [channel.property for channel in output.channels] for output in found.outputs}
     assert found.normal_y == "-Y"
     assert layouts["orm"] == ["occlusion", "roughness", "metallic"]
     assert layouts["col"][:3] == ["base_colour"] * 3 and layouts["nrm"][:2] == ["normal", "normal"]

@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 from PIL import Image as Pillow
 from pydantic import ValidationError
 
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import plan_build
+from texelcore.building.sources import in_folder
 from texelcore.colour.srgb import from_linear, to_linear
 from texelcore.evidence.facts import facts_of
 from texelcore.pixels.image import Image
@@ -159,14 +160,12 @@ def packed(**output: Any) -> Target:
 
 def built(folder: Path, maps: dict[str, np.ndarray], rows: list[dict[str, Any]], target: Target) -> np.ndarray:
     """The stored pixels of a target's only output, built from maps that are written as PNG or OpenEXR."""
-    paths = {}
     for name, pixels in maps.items():
-        paths[name] = SourcePath(folder / name, name)
         write(of_image(Image.of(pixels)), "exr" if name.endswith("exr") else "png", "linear", folder / name)
     facts = {name: facts_of(folder / name, name) for name in maps}
     said = {"encoding": "linear", "sure": "by hand", "why": ""}
     ledger = Ledger(name="wall", rows=tuple(Row.model_validate(said | row) for row in rows))
-    (made,) = make_outputs(plan_build(ledger, target, facts), paths, folder / "out")
+    (made,) = make_outputs(plan_build(ledger, target, facts), in_folder(facts, folder), folder / "out")
     return read(made.path).data
 
 

@@ -84,7 +84,7 @@ def test_a_rename_keeps_all_of_a_stem(rules: HouseRules, stem: str, endings: tup
     files = [pictured(f"{stem}{end}.png", kind, direction="-Y") for end, kind in zip(endings, kinds, strict=True)]
     (ledger,) = sort_files(files).ledgers
     assert ledger.name == stem
-    plan = plan_renames(rules, [Named(entry.id, entry.path, subject_of(ledger, entry, PROJECT)) for entry in files])
+    plan = plan_renames(rules, [Named(file.id, file.path, subject_of(ledger, file, PROJECT)) for file in files])
     for line in plan.lines:
         name = (line.new or line.old).rpartition("/")[2]
         assert letters(stem) in letters(name)

@@ -29,7 +29,7 @@ def facts(path: str, channels: str = "RGB", size: int = 64, sample: str = "u8", 
 
 
 def rows(sorting: Sorting, name: str) -> dict[str, str]:
-    ledger = next(entry for entry in sorting.ledgers if entry.name == name)
+    ledger = next(ledger for ledger in sorting.ledgers if ledger.name == name)
     return {row.property: f"{row.file}:{''.join(row.channels)}{'!' if row.inverted else ''}" for row in ledger.rows}
 
 
@@ -58,7 +58,7 @@ def test_a_folder_becomes_sets_and_ledgers() -> None:
         "roughness": "elm_Gloss.png:Y!",
     }
     assert rows(sorting, "ash wood") == {"base_colour": "ash wood/BaseColor.png:RGB"}
-    assert [entry.file for entry in sorting.open] == ["readme scan.png"]
+    assert [open_file.file for open_file in sorting.open] == ["readme scan.png"]
 
 
 def test_a_pair_in_one_word_sits_where_its_convention_puts_it() -> None:

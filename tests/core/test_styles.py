@@ -128,7 +128,7 @@ def sorted_as(sorting: Sorting) -> dict[str, tuple[str, str]]:
 
 def endings_asked(sorting: Sorting, files: list[FileFacts], reader: Reader) -> list[Question]:
     ledgers = {str(number): ledger for number, ledger in enumerate(sorting.ledgers)}
-    return ask(Scene(ledgers, {entry.id: entry for entry in files}, sorting.open, reader))
+    return ask(Scene(ledgers, {file.id: file for file in files}, sorting.open, reader))
 
 
 def check(meant: dict[str, tuple[str, str]], unknown: tuple[tuple[str, str], ...]) -> None:
@@ -139,7 +139,7 @@ def check(meant: dict[str, tuple[str, str]], unknown: tuple[tuple[str, str], ...
     assert not wrong, "wrong in silence"
     # Sets of one name in two folders are asked about for another reason.
     questions = [entry for entry in endings_asked(first, files, Reader()) if entry.kind != "same name"]
-    assert len(questions) <= len(unknown), [entry.text for entry in questions]
+    assert len(questions) <= len(unknown), [question.text for question in questions]
     habits = tuple(Habit(words=ending, meanings=(key,)) for ending, key in unknown)
     settled = sort_files(files, Reader(HouseRules(hold=False, habits=habits)))
     assert sorted_as(settled) == meant

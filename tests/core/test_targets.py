@@ -16,8 +16,9 @@ from OpenImageIO import ImageInput as OiioInput
 from pydantic import ValidationError
 
 from tests.conftest import examples
-from texelcore.building.execute import SourcePath, make_outputs
+from texelcore.building.execute import make_outputs
 from texelcore.building.plan import Plan, plan_build
+from texelcore.building.sources import Sources, in_folder
 from texelcore.codecs.dds import read_dds
 from texelcore.delivery.documents import Receipt
 from texelcore.delivery.package import Encoded, Parcel, write_delivery
@@ -25,7 +26,7 @@ from texelcore.delivery.probes import take_probes
 from texelcore.derive.from_specular import from_specular
 from texelcore.derive.to_specular import to_specular
 from texelcore.evidence.facts import facts_of
-from texelcore.materials.binding import bound_property
+from texelcore.materials.binding import SetMaps, bound_property
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.resample import Filter
@@ -57,7 +58,7 @@ def row(key: str, file: str, channels: str, **options: Any) -> Row:
 
 
 @pytest.fixture(scope="module")
-def surface(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ledger, dict[str, Any], dict[str, SourcePath]]:
+def surface(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ledger, dict[str, Any], Sources]:
     """A small set with a map for everything, in several sizes: colour with a cut-out, normals of two channels, a 16-bit height
     twice as large, a mask half as large, bright emission."""
     folder = tmp_path_factory.mktemp("surface")
@@ -86,7 +87,7 @@ def surface(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ledger, dict[str,
         row("emissive", "glow.exr", "RGB"),
         row("mask.01", "mask.png", "Y"),
     )
-    return Ledger(name="wall", rows=rows), facts, {name: SourcePath(folder / name, name) for name in maps}
+    return Ledger(name="wall", rows=rows), facts, in_folder(facts, folder)
 
 
 def outputs(draw: st.DrawFn, number: int) -> dict[str, Any]:
@@ -162,7 +163,7 @@ def test_whatever_validates_goes_the_whole_way(
     surface: Any, target: Target, lacking: set[str], tmp_path_factory: pytest.TempPathFactory
 ) -> None:
     """Whatever the target asks for, and whichever maps a default stands in for."""
-    ledger = Ledger(name="wall", rows=tuple(entry for entry in surface[0].rows if entry.property not in lacking))
+    ledger = Ledger(name="wall", rows=tuple(row for row in surface[0].rows if row.property not in lacking))
     plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("any"))
     assert [planned.problem for planned in plan.outputs] == [None] * len(target.outputs)
     assert {entry.output for entry in receipt.read} == {output.key for output in target.outputs}
@@ -181,9 +182,9 @@ def test_what_one_tile_of_a_set_lacks_is_asked_of_the_others(
 ) -> None:
     """A set laid out over two tiles: of the second some maps are not there, and some maps are the same for both."""
 
-    def laid_out(entry: Row) -> Row:
-        numbers = () if entry.property in whole else (1001,) if entry.property in lacking else (1001, 1002)
-        return entry.model_copy(update={"tiles": tuple(LayoutTile(number=number, file=entry.file) for number in numbers)})
+    def laid_out(row: Row) -> Row:
+        numbers = () if row.property in whole else (1001,) if row.property in lacking else (1001, 1002)
+        return row.model_copy(update={"tiles": tuple(LayoutTile(number=number, file=row.file) for number in numbers)})
 
     ledger = Ledger(name="wall", rows=tuple(map(laid_out, surface[0].rows)), surface=is_surface)
     plan, receipt = delivered(surface, ledger, target, tmp_path_factory.mktemp("tiles"))
@@ -224,7 +225,7 @@ def delivered(surface: Any, ledger: Ledger, target: Target, out: Path) -> tuple[
         place = out / f"{made.planned.key}.dds"
         place.write_bytes(proved.dds)
         encoded.append(Encoded(made.planned, place.read_bytes, proved.figures, made.path.read_bytes))
-    parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, facts, sources, plan))
+    parcel = Parcel("wall", "wall", plan, facts, encoded, take_probes(ledger, sources, plan))
     write_delivery(out / "delivered", "tw", target, [parcel], [])
     return plan, receive(out / "delivered", target)
 
@@ -253,12 +254,12 @@ def test_a_set_that_is_no_surface_is_asked_for_what_it_has(
     )
     assert holds(receipt)
     maps = {planned.key: planned.storage for planned in plan.outputs}
-    present = {entry.property for entry in rows}
-    bound = {entry.property: bound_property(entry.property, target, maps, present) for entry in masks}
+    present = {row.property for row in rows}
+    bound = {mask.property: bound_property(mask.property, target, SetMaps(maps, present)) for mask in masks}
     places = [(entry.output, entry.channels) for entry in bound.values() if entry]
     assert len(set(places)) == len(places)
     for key, found in bound.items():
-        held = [(planned, entry.channel) for planned in plan.outputs for entry in planned.channels if entry.property == key]
+        held = [(planned, channel.channel) for planned in plan.outputs for channel in planned.channels if channel.property == key]
         # A target may store a mask of its own in a channel that its blocks do not keep.
         kept = [planned.key for planned, channel in held if texture_channel(channel) in CODED[planned.storage.format].channels]
         assert held and (found.output if found else None) == (kept[0] if kept else None)
@@ -323,12 +324,12 @@ def test_every_shipped_target_is_read_back_as_it_was_meant(surface: Any, name: s
         outputs.append(output.model_copy(update={"storage": storage, "format_with_alpha": None}))
     target = target.model_copy(update={"outputs": tuple(outputs)})
     plan, receipt = delivered(surface, surface[0], target, tmp_path)
-    entries = {entry.channel: entry for planned in plan.outputs for entry in planned.output.channels if planned.files}
+    entries = {channel.channel: channel for planned in plan.outputs for channel in planned.output.channels if planned.files}
     asked = {entry.property for entry in entries.values() if entry.constant is None}
-    assert asked <= {entry.property for entry in receipt.properties} | {"normal"}
+    assert asked <= {prop.property for prop in receipt.properties} | {"normal"}
     # Emission beyond 1 is cut off where a target stores it as it is.
-    fair = [entry for entry in receipt.properties if entry.property != "emissive" or name in ("gltf-2", "slow-light")]
-    worst = {(entry.property, entry.unit): entry.mean for entry in fair}
+    fair = [prop for prop in receipt.properties if prop.property != "emissive" or name in ("gltf-2", "slow-light")]
+    worst = {(prop.property, prop.unit): prop.mean for prop in fair}
     assert all(mean < (1.0 if unit == "levels" else 1.5) for (_, unit), mean in worst.items()), worst
 
 
@@ -337,14 +338,14 @@ def test_the_gltf_target_is_what_the_specification_says() -> None:
     normals; PNG or JPEG."""
     target = shipped()["gltf-2"]
     assert target.normal_y == "+Y"
-    layout = {output.key: [(entry.channel, entry.property) for entry in output.channels] for output in target.outputs}
+    layout = {output.key: [(channel.channel, channel.property) for channel in output.channels] for output in target.outputs}
     assert layout["packed"] == [("R", "occlusion"), ("G", "roughness"), ("B", "metallic")]
     assert [entry for entry in layout["colour"] if entry[0] == "A"] == [("A", "opacity")]
     for output in target.outputs:
         assert output.file_format in ("png", "jpeg") and output.container == "file"
-        colour = {entry.property for entry in output.channels} & {"base_colour", "emissive"}
+        colour = {channel.property for channel in output.channels} & {"base_colour", "emissive"}
         assert output.encoding == ("srgb" if colour else "linear")
-        assert not any(entry.inverted for entry in output.channels)
+        assert not any(channel.inverted for channel in output.channels)
 
 
 VALIDATE = """
@@ -365,7 +366,7 @@ def test_a_material_of_the_gltf_target_satisfies_the_khronos_validator(surface: 
     plan = plan_build(ledger, target, facts, "tw", "wall")
     names = {made.planned.key: made.path.name for made in make_outputs(plan, sources, tmp_path)}
     order = list(names)
-    strength = next(entry.high for planned in plan.outputs if planned.key == "emissive" for entry in planned.channels)
+    strength = next(channel.high for planned in plan.outputs if planned.key == "emissive" for channel in planned.channels)
     assert strength > 1
 
     def texture(key: str, **more: Any) -> dict[str, Any]:
@@ -490,7 +491,7 @@ def test_the_specular_workflow_is_asked_for_and_comes_back(surface: Any, tmp_pat
     body = {"name": "old", "title": "Old", "summary": "", "version": 1, "normal_y": "+Y", "name_template": "{set}_{suffix}"}
     target = Target.model_validate(body | {"outputs": outputs})
     _, receipt = delivered((ledger, facts, sources), ledger, target, tmp_path)
-    read_back = {entry.property: entry.mean for entry in receipt.properties}
+    read_back = {prop.property: prop.mean for prop in receipt.properties}
     assert read_back.keys() == {"diffuse", "specular", "roughness"} and max(read_back.values()) < 1.0
 
 

@@ -21,13 +21,13 @@ PAINTED = Paint(high=(1.0, 1.0, 1.0, 1.0))
 def maps(master: Master, **steady: float) -> dict[str, Sampler]:
     """A map for every texture, by lot; those that are named are one value everywhere."""
     checked, random, found = check_master(master), np.random.default_rng(2), {}
-    for entry in master.textures:
-        wide = checked.kinds[entry.name] != "number"
+    for texture in master.textures:
+        wide = checked.kinds[texture.name] != "number"
         held = random.random((16, 16, 3) if wide else (16, 16), np.float32)
-        if checked.kinds[entry.name] == "direction":
+        if checked.kinds[texture.name] == "direction":
             held = held / np.linalg.norm(held, axis=-1, keepdims=True)
-        key = entry.name.replace(" ", "_")
-        found[entry.name] = picture_sampler(np.full_like(held, steady[key]) if key in steady else held)
+        key = texture.name.replace(" ", "_")
+        found[texture.name] = picture_sampler(np.full_like(held, steady[key]) if key in steady else held)
     return found
 
 
@@ -71,5 +71,7 @@ def test_what_the_master_never_reads_is_said() -> None:
 
 def test_a_constant_in_the_place_of_a_map_is_seen_as_the_map_is() -> None:
     master = MASTERS["two-layer-ground"]
-    own = {entry.name: entry.constant for entry in master.textures if entry.layer == "base" and entry.constant is not None}
+    own = {
+        texture.name: texture.constant for texture in master.textures if texture.layer == "base" and texture.constant is not None
+    }
     assert own and seen("two-layer-ground", own=own)["base"].share > 0

@@ -193,7 +193,7 @@ def test_a_painted_model_goes_along_and_the_dock_misses_paint(artist: Caller, tw
     carried["file"]["bytes"], carried["file"]["sha256"] = 3, hashlib.sha256(b"abc").hexdigest()
     (folder / carried["file"]["file"]).write_bytes(b"abc")
     (folder / "delivery.json").write_text(json.dumps(manifest))
-    said = [entry.message for entry in receive(folder, target).findings if entry.severity == "error"]
+    said = [finding.message for finding in receive(folder, target).findings if finding.severity == "error"]
     assert [any(words in message for message in said) for words in ("wears Nobody's", "wears the set Nowhere", "no model")] == [
         True
     ] * 3

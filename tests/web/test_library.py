@@ -232,7 +232,7 @@ def test_files_that_are_delivered_as_built_go_the_whole_way(lead: Caller, artist
     delivery = Delivery.objects.get()
     manifest = delivery.manifest
     assert manifest and delivery.receipt and delivery.receipt.holds
-    assert {entry.container for entry in manifest.sets[0].outputs} == {"png"}
+    assert {output.container for output in manifest.sets[0].outputs} == {"png"}
     whole = io.BytesIO(artist("GET", f"/deliveries/{delivery.pk}/zip").getvalue())
     with zipfile.ZipFile(whole) as archive, Pillow.open(archive.open("oak/oak_occlusionRoughnessMetallic.png")) as packed:
         assert packed.size == (16, 16) and packed.mode == "RGB"

@@ -47,7 +47,7 @@ def pixels(caller: Caller, path: str) -> np.ndarray:
 
 def test_environments_are_listed_and_served_to_whoever_is_signed_in(guest: Caller) -> None:
     listed = guest.get("/environments")
-    assert [entry["name"] for entry in listed] == [entry.name for entry in ENVIRONMENTS]
+    assert [entry["name"] for entry in listed] == [environment.name for environment in ENVIRONMENTS]
     answer = guest.client.get(listed[0]["url"])
     assert len(unpacked(answer.content).levels) == 6 and "immutable" in answer["Cache-Control"]
     assert guest("GET", "/environments/..%2Fcubes.py").status_code == 404

@@ -27,7 +27,9 @@ CHANGES: dict[str, Callable[[Project, list[TextureSet]], Any]] = {
     "a field": lambda project, sets: TextureSet.objects.filter(pk=sets[1].pk).update(target="orbit-desktop"),
     "a document": lambda project, sets: TextureSet.objects.filter(pk=sets[1].pk).update(ledger_json={"name": "elm", "rows": []}),
     "one for another": lambda project, sets: (sets[0].delete(), make(project, "yew")),
-    "two at once": lambda project, sets: TextureSet.objects.filter(pk__in=[entry.pk for entry in sets[:2]]).update(edit=5),
+    "two at once": lambda project, sets: TextureSet.objects.filter(pk__in=[texture_set.pk for texture_set in sets[:2]]).update(
+        edit=5
+    ),
 }
 
 

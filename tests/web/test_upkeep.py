@@ -82,7 +82,7 @@ def test_tidying_takes_what_nothing_refers_to_and_never_what_was_delivered(studi
     assert swept.counts["jobs"] > 0 and said.counts.keys() <= swept.counts.keys()
     left = set(Blob.objects.values_list("sha256", flat=True))
     # The delivered base colour was made of a file that no row names any more; its encoded bytes stay.
-    assert {entry.file.sha256 for entry in delivery.manifest.sets[0].outputs} <= left and delivered & before <= left
+    assert {output.file.sha256 for output in delivery.manifest.sets[0].outputs} <= left and delivered & before <= left
     assert list(damaged()) == [] and default_storage.exists(delivery.place) and delivery.folder.is_dir()
     # What is there now is shown as it was.
     now = studio.get(f"/sets/{TextureSet.objects.get().pk}")
@@ -220,7 +220,7 @@ def test_the_data_of_the_previous_release_moves_forward(previous: None, settings
     call_command("migrate", verbosity=0)
     lead = Caller(get_user_model().objects.get(username="lead"))
     sets = list(TextureSet.objects.all())
-    assert len(sets) == 10 and all(entry.ledger.rows for entry in sets)
+    assert len(sets) == 10 and all(texture_set.ledger.rows for texture_set in sets)
     for slug in ("glasshouse-nine", "tidewheel"):
         board = lead.get(f"/projects/{slug}/board")
         for entry in board["sets"]:

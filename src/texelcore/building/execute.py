@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -25,26 +24,19 @@ from texelcore.building.recipe import (
     through,
 )
 from texelcore.building.resize import Resized, resize_all
+from texelcore.building.sources import Sources
 from texelcore.derive.from_specular import from_specular
 from texelcore.derive.to_specular import to_specular
 from texelcore.normals.rebuild import rebuild_z
 from texelcore.pixels.dither import as_dithered
 from texelcore.pixels.image import SAMPLE_DTYPES, Image, Pixels, Sample
-from texelcore.pixels.read import read
 from texelcore.pixels.strips import StripSource
 from texelcore.pixels.values import as_stored
 from texelcore.pixels.write import write
+from texelcore.surface.sources import Source
 
 Progress = Callable[[float, str], None]
 Floats = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class SourcePath:
-    """Where a source file's bytes lie, and what to call it in errors."""
-
-    path: Path
-    name: str
 
 
 @dataclass(frozen=True)
@@ -59,26 +51,26 @@ class Made:
 
 def make_outputs(
     plan: Plan,
-    sources: Mapping[str, SourcePath],
+    sources: Sources,
     folder: Path,
     progress: Progress = lambda share, doing: None,
     threads: int = 2,
 ) -> list[Made]:
     """Carry out every output of a plan that has no problem, into `folder`.
 
-    `sources` says where each file id lies. `progress` is told the share done (0–1) and what is being done, between
+    `progress` is told the share done (0–1) and what is being done, between
     strips; it may raise Cancelled to stop. Each output appears whole or not at all. Raises what `progress` raises,
     UnreadableImage for a source that does not decode, TexelError when `folder` refuses.
     """
     ready = [planned for planned in plan.outputs if planned.problem is None]
     made = []
-    images: dict[str, Image] = {}
+    images: dict[Source, Image] = {}
     for index, planned in enumerate(ready):
         later = {name for other in ready[index:] for name in other.files}
         # A decoded source is kept while a later output still needs it, and no longer.
         for name in [name for name in images if name not in later]:
             del images[name]
-        _decode_into(images, [name for name in planned.files if name not in images], sources, threads)
+        images |= sources.pixels([name for name in planned.files if name not in images], threads)
 
         def tell(share: float, index: int = index, planned: PlannedOutput = planned) -> None:
             progress((index + share) / len(ready), planned.file_name)
@@ -89,7 +81,7 @@ def make_outputs(
 
 
 def make_output(
-    planned: PlannedOutput, images: Mapping[str, Image], folder: Path, tell: Callable[[float], None], threads: int = 2
+    planned: PlannedOutput, images: Mapping[Source, Image], folder: Path, tell: Callable[[float], None], threads: int = 2
 ) -> Made:
     """Carry out one output from decoded sources. `tell` hears the share done (0–1) and may raise to stop."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -110,29 +102,29 @@ def make_output(
 
 
 def assemble(
-    planned: PlannedOutput, images: Mapping[str, Image], start: int, stop: int, resized: Resized | None = None
+    planned: PlannedOutput, images: Mapping[Source, Image], start: int, stop: int, resized: Resized | None = None
 ) -> Pixels:
     """Rows `start` to `stop` of an output as a (rows, width, channels) array of its sample type. `resized` holds what
     `resize_all` gave for it, where maps come in other sizes."""
     sample = planned.output.sample
     out = np.empty((stop - start, planned.width, len(planned.channels)), SAMPLE_DTYPES[sample])
     strip = _Strip(images, resized or {}, start, stop, planned.output.dither)
-    for index, entry in enumerate(planned.channels):
-        out[:, :, index] = strip.fill(entry, index, sample)
+    for index, channel in enumerate(planned.channels):
+        out[:, :, index] = strip.fill(channel, index, sample)
     return out
 
 
 class _Strip:
     """Some rows of an output being filled: the decoded and resized sources of its channels, and what several of them share."""
 
-    def __init__(self, images: Mapping[str, Image], resized: Resized, start: int, stop: int, dither: bool) -> None:
+    def __init__(self, images: Mapping[Source, Image], resized: Resized, start: int, stop: int, dither: bool) -> None:
         self.images, self.resized, self.rows, self.dither = images, resized, slice(start, stop), dither
         # The channels of one output share one solution of the specular conversion.
         self.solved: dict[tuple[Take, ...], Floats] = {}
 
-    def fill(self, entry: PlannedChannel, index: int, sample: Sample) -> Pixels:
+    def fill(self, channel: PlannedChannel, index: int, sample: Sample) -> Pixels:
         """A channel's rows as stored values."""
-        recipe = entry.recipe
+        recipe = channel.recipe
         if isinstance(recipe, Take) and recipe.resampling is None:
             stored = self.images[recipe.file].channel(recipe.channel)[self.rows]
             deeper = stored.dtype != SAMPLE_DTYPES[sample] or bool(recipe.steps)
@@ -182,12 +174,6 @@ class _Strip:
             found = from_specular(diffuse, specular)
             self.solved[key] = np.concatenate([found.base_colour, found.metallic[:, :, None]], axis=-1)
         return self.solved[key]
-
-
-def _decode_into(images: dict[str, Image], names: list[str], sources: Mapping[str, SourcePath], threads: int) -> None:
-    with ThreadPoolExecutor(max(1, threads)) as pool:
-        for name, image in zip(names, pool.map(lambda name: read(sources[name].path, sources[name].name), names), strict=True):
-            images[name] = image
 
 
 def file_sha256(path: Path) -> str:

@@ -15,16 +15,17 @@ from texelcore.pixels.image import SAMPLE_DTYPES, Sample
 from texelcore.pixels.values import top_of
 from texelcore.surface.ledger import Ledger, Row, lacks_blue
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target, TargetChannel, without_tile
 
 
 def explain_property(ledger: Ledger, target: Target, plan: Plan, key: str) -> str:
     """One short sentence for the ledger's middle column: what is done to this property on its way to the target."""
     row = ledger.row(key)
-    channels = [entry for planned in plan.outputs for entry in planned.channels if not entry.fills]
-    entries = [entry for entry in channels if entry.property == key]
+    channels = [channel for planned in plan.outputs for channel in planned.channels if not channel.fills]
+    entries = [channel for channel in channels if channel.property == key]
     gives = _given_by(key, channels)
-    if any(isinstance(entry.recipe, FromSpecular) for entry in entries):
+    if any(isinstance(channel.recipe, FromSpecular) for channel in entries):
         return "computed from diffuse and specular"
     if row is None:
         return ""
@@ -39,9 +40,9 @@ def _given_by(key: str, channels: Iterable[PlannedChannel]) -> list[str]:
     """What a property's row gives beside itself: what it darkens, and what is worked out from it."""
     darkened: dict[str, None] = {}
     given: dict[str, None] = {}
-    for entry in channels:
-        if key in entry.reads and entry.property != key:
-            (darkened if entry.multiplied_by == key else given)[property_of(entry.property).title.lower()] = None
+    for channel in channels:
+        if key in channel.reads and channel.property != key:
+            (darkened if channel.multiplied_by == key else given)[property_of(channel.property).title.lower()] = None
     said = {"gives": given, "darkens": darkened}
     return [f"{verb} {' and '.join(titles)}" for verb, titles in said.items() if titles]
 
@@ -109,16 +110,16 @@ def rows_of_output(target: Target, key: str, channels: str) -> list[Row]:
 
     `channels` are those that it was made with. Alpha is never sRGB.
     """
-    output = next((entry for entry in target.outputs if entry.key == without_tile(key)[0]), None)
+    output = next((output for output in target.outputs if output.key == without_tile(key)[0]), None)
     held: dict[str, dict[int, TargetChannel]] = {}
-    for entry in output.channels if output else ():
-        if entry.channel in channels and entry.property != "constant":
+    for channel in output.channels if output else ():
+        if channel.channel in channels and channel.property != "constant":
             # Some targets repeat a grey in red, green and blue: the first says it all.
-            held.setdefault(entry.property, {}).setdefault(entry.component, entry)
+            held.setdefault(channel.property, {}).setdefault(channel.component, channel)
     return [
         Row(
             property=name,
-            file="",
+            file=Source(""),
             channels=tuple(entries[component].channel for component in sorted(entries)),
             encoding="srgb" if output and output.encoding == "srgb" and property_of(name).colour else "linear",
             inverted=next(iter(entries.values())).inverted,

@@ -26,6 +26,7 @@ from texelcore.colour.srgb import to_linear
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, Row, lacks_blue
 from texelcore.surface.properties import Encoding, property_of
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target, TargetChannel
 
 # How a row is brought to an output's size; None where it has that size.
@@ -72,70 +73,72 @@ def _of_specular(ledger: Ledger, key: str) -> Row | None:
     return ledger.row("base_colour" if key == "diffuse" else "specular")
 
 
-def rows_read(ledger: Ledger, entry: TargetChannel) -> tuple[Row, ...]:
+def rows_read(ledger: Ledger, channel: TargetChannel) -> tuple[Row, ...]:
     """The rows that a channel's recipe reads."""
-    found = [row_of(ledger, entry.multiplied_by)] if entry.multiplied_by else []
-    if entry.property in _SPECULAR:
-        own = _of_specular(ledger, entry.property)
+    found = [row_of(ledger, channel.multiplied_by)] if channel.multiplied_by else []
+    if channel.property in _SPECULAR:
+        own = _of_specular(ledger, channel.property)
         found += [own] if own else [ledger.row("base_colour"), ledger.row("metallic")]
-    elif _from_specular(ledger, entry.property):
+    elif _from_specular(ledger, channel.property):
         found += [ledger.row("base_colour"), ledger.row("specular")]
     else:
-        found.append(row_of(ledger, entry.property))
+        found.append(row_of(ledger, channel.property))
     return tuple(row for row in found if row)
 
 
 def recipe_of(
-    ledger: Ledger, target: Target, entry: TargetChannel, encoding: Encoding, span: tuple[float, float], sized: Sized
+    ledger: Ledger, target: Target, channel: TargetChannel, encoding: Encoding, span: tuple[float, float], sized: Sized
 ) -> Recipe | None:
     """How to fill one output channel; None when nothing provides a property that has no default.
 
     `span` are the values that are stored as 0 and 1.
     """
-    if entry.constant is not None:
-        return Constant(value=entry.constant)
-    steps = _stored_as(entry, encoding, span)
-    by = row_of(ledger, entry.multiplied_by) if entry.multiplied_by else None
+    if channel.constant is not None:
+        return Constant(value=channel.constant)
+    steps = _stored_as(channel, encoding, span)
+    by = row_of(ledger, channel.multiplied_by) if channel.multiplied_by else None
     if by is not None:
-        value = _canonical(ledger, target, entry, sized)
+        value = _canonical(ledger, target, channel, sized)
         if not isinstance(value, Take | Constant | FromSpecular | ToSpecular):
             return value
-        return Multiplied(value=value, by=_take(by, 0, _held(by), sized), strength=entry.strength, steps=steps)
-    return _canonical(ledger, target, entry, sized, steps)
+        return Multiplied(value=value, by=_take(by, 0, _held(by), sized), strength=channel.strength, steps=steps)
+    return _canonical(ledger, target, channel, sized, steps)
 
 
-def _canonical(ledger: Ledger, target: Target, entry: TargetChannel, sized: Sized, after: tuple[Step, ...] = ()) -> Recipe | None:
+def _canonical(
+    ledger: Ledger, target: Target, channel: TargetChannel, sized: Sized, after: tuple[Step, ...] = ()
+) -> Recipe | None:
     """A property's canonical values, then through the steps `after`."""
     diffuse, specular = ledger.row("base_colour"), ledger.row("specular")
-    if diffuse and specular and _from_specular(ledger, entry.property):
+    if diffuse and specular and _from_specular(ledger, channel.property):
         return FromSpecular(
             diffuse=_colour(diffuse, sized),
             specular=_colour(specular, sized),
-            component=3 if entry.property == "metallic" else entry.component,  # type: ignore[arg-type]
+            component=3 if channel.property == "metallic" else channel.component,  # type: ignore[arg-type]
             steps=after,
         )
-    if entry.property in _SPECULAR and _of_specular(ledger, entry.property) is None and diffuse:
+    if channel.property in _SPECULAR and _of_specular(ledger, channel.property) is None and diffuse:
         metallic = ledger.row("metallic")
         return ToSpecular(
             base=_colour(diffuse, sized),
             metallic=_take(metallic, 0, _held(metallic), sized) if metallic else Constant(value=0.0),
-            component=entry.component + (3 if entry.property == "specular" else 0),  # type: ignore[arg-type]
+            component=channel.component + (3 if channel.property == "specular" else 0),  # type: ignore[arg-type]
             steps=after,
         )
-    row = _of_specular(ledger, entry.property) if entry.property in _SPECULAR else row_of(ledger, entry.property)
+    row = _of_specular(ledger, channel.property) if channel.property in _SPECULAR else row_of(ledger, channel.property)
     if row is None:
-        default = property_of(entry.property).default
-        if entry.when_absent is None and default is None:
+        default = property_of(channel.property).default
+        if channel.when_absent is None and default is None:
             return None
-        value = entry.when_absent if entry.when_absent is not None else (default or ())[entry.component]
+        value = channel.when_absent if channel.when_absent is not None else (default or ())[channel.component]
         return Constant(value=float(through(np.array(float(value)), after)))
-    if lacks_blue(row) and entry.component == 2:
+    if lacks_blue(row) and channel.component == 2:
         red, green = (_take(row, component, (), sized) for component in (0, 1))
         return RebuiltBlue(red=red, green=green)
     flipped: tuple[Step, ...] = ()
-    if entry.property == "normal" and entry.component == 1 and row.normal_y != target.normal_y:
+    if channel.property == "normal" and channel.component == 1 and row.normal_y != target.normal_y:
         flipped = ("flip_green",)
-    return _take(row, entry.component, (*_held(row), *flipped, *after), sized)
+    return _take(row, channel.component, (*_held(row), *flipped, *after), sized)
 
 
 def _from_specular(ledger: Ledger, key: str) -> bool:
@@ -143,11 +146,11 @@ def _from_specular(ledger: Ledger, key: str) -> bool:
     return ledger.workflow == "specular" and both and key in ("base_colour", "metallic")
 
 
-def _stored_as(entry: TargetChannel, encoding: Encoding, span: tuple[float, float]) -> tuple[Step, ...]:
+def _stored_as(channel: TargetChannel, encoding: Encoding, span: tuple[float, float]) -> tuple[Step, ...]:
     """From canonical to what the output stores. Alpha and data are never sRGB, even in an sRGB texture."""
     fit: tuple[Step, ...] = (Fit(low=span[0], high=span[1]),) if span != (0.0, 1.0) else ()
-    inverted: tuple[Step, ...] = ("invert",) if entry.inverted else ()
-    srgb = encoding == "srgb" and property_of(entry.property).colour
+    inverted: tuple[Step, ...] = ("invert",) if channel.inverted else ()
+    srgb = encoding == "srgb" and property_of(channel.property).colour
     return (*fit, *inverted, "linear_to_srgb") if srgb else (*fit, *inverted)
 
 
@@ -182,12 +185,12 @@ def meant_by(row: Row) -> Meant:
     return "mask" if row.property == "opacity" or row.property.startswith("mask.") else "number"
 
 
-def span_of(ledger: Ledger, entry: TargetChannel, files: Mapping[str, FileFacts]) -> tuple[float, float]:
+def span_of(ledger: Ledger, channel: TargetChannel, files: Mapping[Source, FileFacts]) -> tuple[float, float]:
     """The values that a channel stores as 0 and 1: the target's numbers or, fitted, those of the maps of the whole set, so that
     all tiles share them. A colour's black stays black, and one that goes no further than 1 stays as it is."""
-    row = row_of(ledger, entry.property)
-    if not entry.fitted or row is None or _from_specular(ledger, entry.property):
-        return (0.0, 1.0) if entry.fitted else (entry.low, entry.high)
+    row = row_of(ledger, channel.property)
+    if not channel.fitted or row is None or _from_specular(ledger, channel.property):
+        return (0.0, 1.0) if channel.fitted else (channel.low, channel.high)
     found = [files[part.file].ranges[name] for part in row.parts() for name in part.channels if name in files[part.file].ranges]
     if not found:
         return 0.0, 1.0
@@ -196,6 +199,6 @@ def span_of(ledger: Ledger, entry: TargetChannel, files: Mapping[str, FileFacts]
         low, high = (float(to_linear(np.array(value))) for value in (low, high))
     if row.inverted:
         low, high = 1 - high, 1 - low
-    if property_of(entry.property).colour:
+    if property_of(channel.property).colour:
         return 0.0, max(1.0, high)
     return (low, high) if high - low > _EVEN else (low, low + 1.0)

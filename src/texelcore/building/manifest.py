@@ -12,6 +12,7 @@ from texelcore.pixels.resample import FILTER_WORDS
 from texelcore.surface.documents import Document
 from texelcore.surface.files import FileFacts
 from texelcore.surface.properties import Encoding, property_of
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 
 
@@ -67,7 +68,7 @@ class Manifest(Document):
 
 
 def make_manifest(
-    plan: Plan, target: Target, files: Mapping[str, FileFacts], made: Sequence[Made], project: str = ""
+    plan: Plan, target: Target, files: Mapping[Source, FileFacts], made: Sequence[Made], project: str = ""
 ) -> Manifest:
     """Describe outputs that were made from `plan`. `files` holds the facts of every file that the plan reads."""
     outputs = tuple(
@@ -80,7 +81,7 @@ def make_manifest(
             sample=item.planned.output.sample,
             encoding=item.planned.output.encoding,
             srgb=item.planned.output.encoding == "srgb",
-            channels=tuple(describe_channel(entry, files) for entry in item.planned.channels),
+            channels=tuple(describe_channel(channel, files) for channel in item.planned.channels),
             content_key=item.planned.content_key,
         )
         for item in made
@@ -98,15 +99,15 @@ def make_manifest(
     )
 
 
-def describe_steps(entry: PlannedChannel) -> tuple[str, ...]:
+def describe_steps(channel: PlannedChannel) -> tuple[str, ...]:
     """What a planned channel's recipe does, in words, in order. Empty when the values are copied as they are."""
-    recipe = entry.recipe
+    recipe = channel.recipe
     if isinstance(recipe, Constant):
         return (f"filled with {recipe.value:g}",)
     if isinstance(recipe, RebuiltBlue):
         return (*_resampled(recipe.red), "rebuilt to unit length from red and green")
     if isinstance(recipe, Multiplied):
-        by = f"multiplied by {property_of(entry.multiplied_by).title.lower()} at strength {recipe.strength:g}"
+        by = f"multiplied by {property_of(channel.multiplied_by).title.lower()} at strength {recipe.strength:g}"
         return (*_recipe_words(recipe.value), by, *(step_words(step) for step in recipe.steps))
     return _recipe_words(recipe)
 
@@ -126,17 +127,17 @@ def _resampled(take: Take) -> tuple[str, ...]:
     return (f"resampled ({FILTER_WORDS[take.resampling.filter]})",) if take.resampling else ()
 
 
-def describe_channel(entry: PlannedChannel, files: Mapping[str, FileFacts]) -> ManifestChannel:
+def describe_channel(channel: PlannedChannel, files: Mapping[Source, FileFacts]) -> ManifestChannel:
     """What a planned channel means, where it comes from and what is done to it."""
-    recipe = entry.recipe
+    recipe = channel.recipe
     if isinstance(recipe, Take):
         sources: tuple[str, ...] = (f"{files[recipe.file].path}#{recipe.channel}",)
     else:
         sources = tuple(files[name].path for name in files_of(recipe))
     return ManifestChannel(
-        channel=entry.channel,
-        meaning=entry.meaning,
-        property=entry.property,
+        channel=channel.channel,
+        meaning=channel.meaning,
+        property=channel.property,
         sources=sources,
-        done=describe_steps(entry),
+        done=describe_steps(channel),
     )

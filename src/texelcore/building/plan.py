@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from functools import partial
 from typing import Any
 
@@ -25,6 +25,7 @@ from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName, FileFacts
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetOutput, tile_key
 from texelcore.targets.helpers import for_helper
@@ -72,8 +73,8 @@ class PlannedOutput(Document):
     output: TargetOutput
     storage: Storage
     channels: tuple[PlannedChannel, ...]
-    files: tuple[str, ...]
-    resized: tuple[str, ...] = ()
+    files: tuple[Source, ...]
+    resized: tuple[Source, ...] = ()
     problem: str | None = None
     problem_rule: str | None = None
     way_out: str | None = None
@@ -90,7 +91,7 @@ class Plan(Document):
 
 
 def plan_build(
-    ledger: Ledger, target: Target, files: Mapping[str, FileFacts], project: str = "", set_code: str | None = None
+    ledger: Ledger, target: Target, files: Mapping[Source, FileFacts], project: str = "", set_code: str | None = None
 ) -> Plan:
     """Plan every output that `target` asks for from `ledger`.
 
@@ -124,13 +125,15 @@ def _plan_output(
     whole: Ledger,
     target: Target,
     output: TargetOutput,
-    files: Mapping[str, FileFacts],
+    files: Mapping[Source, FileFacts],
     file_name: str,
     size: tuple[int, int] | None = None,
 ) -> PlannedOutput:
     """Plan one output of a set, or of one tile of the `whole` set; in its own size, or in `size` where that is given."""
-    entries = [entry for entry in output.channels if not (entry.drop_when_absent and not provided(ledger, entry.property))]
-    rows = tuple(dict.fromkeys(row for entry in entries for row in rows_read(ledger, entry)))
+    entries = [
+        channel for channel in output.channels if not (channel.drop_when_absent and not provided(ledger, channel.property))
+    ]
+    rows = tuple(dict.fromkeys(row for channel in entries for row in rows_read(ledger, channel)))
     sources = {row.file: (files[row.file].width, files[row.file].height) for row in rows}
     # A texture of defaults alone needs no more than one block.
     width, height = size or size_of(output.size, sources.values() or [(4, 4)])
@@ -181,7 +184,7 @@ def _plan_output(
         width=width,
         height=height,
         output=output,
-        storage=ledger.storage_of(target.name, output.key) or output.stored(any(entry.channel == "A" for entry in channels)),
+        storage=ledger.storage_of(target.name, output.key) or output.stored(any(channel.channel == "A" for channel in channels)),
         channels=tuple(channels),
         files=names,
         resized=tuple(name for name in names if sources[name] != (width, height)),
@@ -199,7 +202,7 @@ def _resolved(ledger: Ledger, key: str) -> str:
 
 
 def plan_at_size(
-    ledger: Ledger, target: Target, output: TargetOutput, files: Mapping[str, FileFacts], size: tuple[int, int] | None
+    ledger: Ledger, target: Target, output: TargetOutput, files: Mapping[Source, FileFacts], size: tuple[int, int] | None
 ) -> PlannedOutput:
     """Plan one output of an ordinary set, or of one tile, in a size that something else decides; None leaves it to its rule."""
     return _plan_output(ledger, ledger, target, output, files, output.key + SUFFIXES[output.file_format], size)
@@ -215,6 +218,13 @@ def is_asked_for(output: TargetOutput, ledger: Ledger) -> bool:
     return output.is_asked_for(partial(provided, ledger))
 
 
+def given(outputs: Iterable[PlannedOutput]) -> frozenset[str]:
+    """The properties that outputs hold from the set's own maps, and not as stand-ins."""
+    return frozenset(
+        channel.property for planned in outputs for channel in planned.channels if channel.reads and not channel.fills
+    )
+
+
 def takes_of(recipe: Recipe) -> tuple[Take, ...]:
     """The source channels that a recipe reads."""
     if isinstance(recipe, Multiplied):
@@ -228,17 +238,17 @@ def takes_of(recipe: Recipe) -> tuple[Take, ...]:
     return recipe.diffuse + recipe.specular if isinstance(recipe, FromSpecular) else ()
 
 
-def files_of(recipe: Recipe) -> tuple[str, ...]:
+def files_of(recipe: Recipe) -> tuple[Source, ...]:
     """The ids of the files that a recipe reads, each once."""
     return tuple(dict.fromkeys(take.file for take in takes_of(recipe)))
 
 
-def _is_lost(take: Take, files: Mapping[str, FileFacts]) -> bool:
+def _is_lost(take: Take, files: Mapping[Source, FileFacts]) -> bool:
     """A file that was exported again may have fewer channels than the ledger reads."""
     return take.channel not in files[take.file].channels
 
 
-def _content_key(planned: PlannedOutput, files: Mapping[str, FileFacts]) -> str:
+def _content_key(planned: PlannedOutput, files: Mapping[Source, FileFacts]) -> str:
     """SHA-256 over all that the bytes depend on: sources by hash, recipes, format and the operations' version.
 
     What a target says of channels and sizes has become recipes, width and height; later fields count only where they change
@@ -249,13 +259,14 @@ def _content_key(planned: PlannedOutput, files: Mapping[str, FileFacts]) -> str:
     if planned.output.file_format == "jpeg":
         extras += f"\nquality {planned.output.quality}"
     recipes = "\n".join(
-        f"{entry.channel} {_with_bytes(entry.recipe, files).model_dump_json(exclude_none=True)}" for entry in planned.channels
+        f"{channel.channel} {_with_bytes(channel.recipe, files).model_dump_json(exclude_none=True)}"
+        for channel in planned.channels
     )
     text = f"operations {OPERATIONS_VERSION}\n{planned.width} {planned.height}\n{body}\n{recipes}{extras}"
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def _with_bytes(recipe: Any, files: Mapping[str, FileFacts]) -> Any:
+def _with_bytes(recipe: Any, files: Mapping[Source, FileFacts]) -> Any:
     """A recipe, or a part of one, with the hash of what each file holds in the place of the file's id."""
     if isinstance(recipe, Take):
         return recipe.model_copy(update={"file": files[recipe.file].sha256})

@@ -18,6 +18,7 @@ from texelcore.pixels.values import as_stored, as_values
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName
 from texelcore.surface.properties import Encoding
+from texelcore.surface.sources import Source
 
 Conversion = Literal["srgb_to_linear", "linear_to_srgb", "invert", "flip_green"]
 STEPS: dict[Conversion, Callable[[NDArray[np.float64]], NDArray[np.float64]]] = {
@@ -67,7 +68,7 @@ class Take(Document):
     """One source channel, through pointwise steps in order; resampled first where sizes differ, and read by that."""
 
     kind: Literal["take"] = "take"
-    file: str
+    file: Source
     channel: ChannelName
     steps: tuple[Step, ...] = ()
     resampling: Resampling | None = None

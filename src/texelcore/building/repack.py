@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import nullcontext
 from pathlib import Path
 
-from texelcore.building.execute import Made, SourcePath, make_outputs
+from texelcore.building.execute import Made, make_outputs
 from texelcore.building.filling import provided
 from texelcore.building.plan import Plan, plan_build
+from texelcore.building.sources import Sources
 from texelcore.evidence.facts import facts_of
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
@@ -36,7 +38,7 @@ def plan_repack(facts: FileFacts, rows: Sequence[Row], target: Target) -> Plan:
     stem = facts.name.rsplit(".", 1)[0]
     ledger = Ledger(name=stem, rows=tuple(rows))
     plan = plan_build(ledger, target, {facts.id: facts}, "", code_of(stem))
-    kept = [planned for planned in plan.outputs if any(provided(ledger, entry.property) for entry in planned.output.channels)]
+    kept = [planned for planned in plan.outputs if any(provided(ledger, channel.property) for channel in planned.output.channels)]
     if not kept:
         held = ", ".join(row.property.replace("_", " ") for row in rows)
         problem = f"holds {held}, of which {target.title} asks for nothing."
@@ -50,7 +52,7 @@ def repack(
     """Repack one file into `folder`: gives the plan, whose outputs may have problems, and what was made. Raises TexelError as
     `plan_repack` does, UnreadableImage for a file that does not decode, and what `tell` raises."""
     plan = plan_repack(facts, rows, target)
-    return plan, make_outputs(plan, {facts.id: SourcePath(path, facts.name)}, folder, tell)
+    return plan, make_outputs(plan, Sources({facts.id: facts}, lambda _: nullcontext(path)), folder, tell)
 
 
 def facts_for(path: Path, name: str | None = None) -> FileFacts:

@@ -14,17 +14,18 @@ from texelcore.normals.rebuild import rebuild_z
 from texelcore.pixels.image import Image
 from texelcore.pixels.resample import is_two_valued, resample, resample_two_valued, resample_vectors
 from texelcore.pixels.values import as_measured
+from texelcore.surface.sources import Source
 
 Floats = NDArray[np.float32]
 # Maps at an output's size as linear values, (H, W, C), by their file and how they were resampled; normals as (n + 1) / 2.
-Resized = Mapping[tuple[str, Resampling], Floats]
+Resized = Mapping[tuple[Source, Resampling], Floats]
 # Below this in all three channels a normal map has no direction: texels of cut-outs are black.
 _BLACK = -0.9
 
 
-def resize_all(planned: PlannedOutput, images: Mapping[str, Image], threads: int = 2) -> Resized:
+def resize_all(planned: PlannedOutput, images: Mapping[Source, Image], threads: int = 2) -> Resized:
     """Resample each source of an output that has another size, once for each way in which it is read."""
-    wanted = dict.fromkeys((take.file, take.resampling) for entry in planned.channels for take in takes_of(entry.recipe))
+    wanted = dict.fromkeys((take.file, take.resampling) for channel in planned.channels for take in takes_of(channel.recipe))
     size = (planned.width, planned.height)
     return {(file, how): _resized(images[file], how, size, threads) for file, how in wanted if how}
 

@@ -11,12 +11,13 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding, Severity, Stage
 from texelcore.surface.formats import memory_of
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 
 MEGABYTE = 1_000_000
 
 
 def check_house(
-    rules: HouseRules, ledger: Ledger, files: Mapping[str, FileFacts], project: str = "", plan: Plan | None = None
+    rules: HouseRules, ledger: Ledger, files: Mapping[Source, FileFacts], project: str = "", plan: Plan | None = None
 ) -> tuple[Finding, ...]:
     """All breaks of the house rules in one set. Memory is held against the set's budget when there is a plan."""
     if not rules.hold:

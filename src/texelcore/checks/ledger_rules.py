@@ -15,6 +15,7 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 
 
@@ -23,13 +24,13 @@ class CheckedSet:
     """What the rules look at: one set, the facts of its files, and its plan for one target."""
 
     ledger: Ledger
-    files: Mapping[str, FileFacts]
+    files: Mapping[Source, FileFacts]
     target: Target
     plan: Plan
 
     def used(self) -> set[str]:
         """The properties that the plan reads from a file."""
-        return {entry.property for planned in self.plan.outputs for entry in planned.channels if not entry.fills}
+        return {channel.property for planned in self.plan.outputs for channel in planned.channels if not channel.fills}
 
 
 def direction_assumed(subject: CheckedSet) -> Iterator[Finding]:
@@ -54,7 +55,7 @@ def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
     for planned in subject.plan.outputs:
         if planned.problem and planned.problem_rule and planned.way_out:
             missing = next(
-                (entry.property for entry in planned.channels if planned.problem_rule == "missing" and entry.fills), None
+                (channel.property for channel in planned.channels if planned.problem_rule == "missing" and channel.fills), None
             )
             rows = subject.ledger.rows
             masks = missing and rows and all(row.property.startswith("mask.") for row in rows)
@@ -72,7 +73,9 @@ def outputs_possible(subject: CheckedSet) -> Iterator[Finding]:
 
 def defaults_stand_in(subject: CheckedSet) -> Iterator[Finding]:
     """A property whose default is a guess, not a neutral value, is filled in."""
-    for key in dict.fromkeys(entry.property for planned in subject.plan.outputs for entry in planned.channels if entry.fills):
+    for key in dict.fromkeys(
+        channel.property for planned in subject.plan.outputs for channel in planned.channels if channel.fills
+    ):
         prop = property_of(key)
         if prop.absence == "warning" and prop.default:
             yield Finding(
@@ -89,12 +92,12 @@ def defaults_stand_in(subject: CheckedSet) -> Iterator[Finding]:
 def gaps_filled(subject: CheckedSet) -> Iterator[Finding]:
     """A neutral default fills a channel: nothing is wrong, but the reader should know that nothing was painted there."""
     for planned in subject.plan.outputs:
-        given = {(entry.channel, entry.property) for entry in planned.output.channels if entry.when_absent is not None}
+        given = {(channel.channel, channel.property) for channel in planned.output.channels if channel.when_absent is not None}
         # What the target itself says of a set without the property is meant.
         filled = {
-            entry.property: entry.channel
-            for entry in planned.channels
-            if entry.fills and (entry.channel, entry.property) not in given
+            channel.property: channel.channel
+            for channel in planned.channels
+            if channel.fills and (channel.channel, channel.property) not in given
         }
         for key, channel in filled.items():
             prop = property_of(key)
@@ -187,17 +190,17 @@ def sizes_differ(subject: CheckedSet) -> Iterator[Finding]:
 
 def left_out(subject: CheckedSet) -> Iterator[Finding]:
     """Files of the set that are not used, with the reason."""
-    for entry in subject.ledger.left_out:
-        facts = subject.files[entry.file]
+    for left_out in subject.ledger.left_out:
+        facts = subject.files[left_out.file]
         yield Finding(
             rule="left-out",
             severity="note",
             stage="sorted",
             subject=facts.name,
-            file=entry.file,
-            message=entry.why,
+            file=left_out.file,
+            message=left_out.why,
             way_out="Assign it to a row to use it after all.",
-            shown=shown(entry.file, "plain"),
+            shown=shown(left_out.file, "plain"),
         )
 
 
@@ -231,7 +234,7 @@ _WORST_FIRST = {"error": 0, "warning": 1, "note": 2}
 
 def check_set(
     ledger: Ledger,
-    files: Mapping[str, FileFacts],
+    files: Mapping[Source, FileFacts],
     target: Target,
     plan: Plan,
     choices: Mapping[str, CheckChoice] | None = None,

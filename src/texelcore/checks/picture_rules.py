@@ -19,6 +19,7 @@ from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding, Severity
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 
 BITS = {"u8": "8-bit", "u16": "16-bit", "f16": "16-bit float", "f32": "32-bit float"}
 
@@ -31,7 +32,7 @@ class Used:
     facts: FileFacts
     seen: Evidence
     ledger: Ledger
-    files: dict[str, FileFacts]
+    files: dict[Source, FileFacts]
     choices: Mapping[str, CheckChoice]
 
     def limit(self, rule: str, key: str) -> float:
@@ -256,7 +257,7 @@ _ONCE_A_FILE = frozenset({"upscaled", "seam", "not-power-of-two", "colour-declar
 
 
 def check_pictures(
-    ledger: Ledger, files: dict[str, FileFacts], choices: Mapping[str, CheckChoice] | None = None
+    ledger: Ledger, files: dict[Source, FileFacts], choices: Mapping[str, CheckChoice] | None = None
 ) -> Iterator[Finding]:
     """What the pictures of a ledger's rows show that does not go with their use, as loud as the house has chosen."""
     choices = choices or {}

@@ -91,10 +91,10 @@ def sarif(checked: Sequence[ReportEntry], version: str, rules: Mapping[str, str]
     return json.dumps({"$schema": SARIF_SCHEMA, "version": "2.1.0", "runs": [run]}, indent=2, ensure_ascii=False) + "\n"
 
 
-def _location(entry: ReportEntry) -> dict[str, object]:
-    if not entry.path:
-        return {"locations": [{"logicalLocations": [{"name": entry.name, "kind": "set"}]}]}
-    return {"locations": [{"physicalLocation": {"artifactLocation": {"uri": quote(entry.path), "uriBaseId": "ROOT"}}}]}
+def _location(reported: ReportEntry) -> dict[str, object]:
+    if not reported.path:
+        return {"locations": [{"logicalLocations": [{"name": reported.name, "kind": "set"}]}]}
+    return {"locations": [{"physicalLocation": {"artifactLocation": {"uri": quote(reported.path), "uriBaseId": "ROOT"}}}]}
 
 
 def _clean(text: str) -> str:

@@ -51,7 +51,7 @@ def normal_in_colour_format(planned: PlannedOutput) -> Iterator[Finding]:
     """Formats made for colour tie the channels of a block together; two-channel normals deserve BC5 (common practice)."""
     form = FORMATS[planned.storage.format]
     # With something else in the free channels no format for two will do.
-    alone = {entry.property for entry in planned.channels} == {"normal"}
+    alone = {channel.property for channel in planned.channels} == {"normal"}
     if alone and form.is_blocks and form.key != "bc5":
         yield _finding(
             planned,
@@ -79,7 +79,7 @@ def not_whole_blocks(planned: PlannedOutput) -> Iterator[Finding]:
 def channels_dropped(planned: PlannedOutput) -> Iterator[Finding]:
     """A format with fewer channels than the output loses some of them; a normal's blue is rebuilt and does not count."""
     kept = FORMATS[planned.storage.format].channels
-    lost = [entry for entry in planned.channels if texture_channel(entry.channel) not in kept]
+    lost = [channel for channel in planned.channels if texture_channel(channel.channel) not in kept]
     # A normal's blue is rebuilt, and a constant is known without being stored.
     lost = [entry for entry in lost if not (entry.property == "normal" and entry.channel == "B") and entry.property != "constant"]
     for entry in lost:
@@ -133,4 +133,4 @@ def check_storage(plan: Plan) -> Iterator[Finding]:
 
 
 def _holds_colour(planned: PlannedOutput) -> bool:
-    return any(property_of(entry.property).colour for entry in planned.channels)
+    return any(property_of(channel.property).colour for channel in planned.channels)

@@ -15,7 +15,7 @@ Meant = tuple[str, int, bool]
 
 def kinds_of(channels: Iterable[Meant], encoding: str) -> tuple[MipKind, ...]:
     """How channels are averaged: by their meaning, whatever flag the texture carries."""
-    return tuple(_kind_of(*entry, encoding) for entry in channels)
+    return tuple(_kind_of(*channel, encoding) for channel in channels)
 
 
 def kept_kinds(format: TextureFormat | str, kinds: Mapping[str, MipKind]) -> tuple[str, tuple[MipKind, ...]]:

@@ -172,10 +172,10 @@ class DeliveryManifest(Document):
 
     def files(self) -> tuple[DeliveredFile, ...]:
         """Every file of the delivery but the manifest itself, each once."""
-        found = [output.file for entry in self.sets for output in entry.outputs]
-        found += [entry.probes for entry in self.sets]
-        found += [file for entry in self.variants for file in (entry.file, entry.master_file)]
-        found += [entry.file for entry in self.models]
+        found = [output.file for texture_set in self.sets for output in texture_set.outputs]
+        found += [texture_set.probes for texture_set in self.sets]
+        found += [file for variant in self.variants for file in (variant.file, variant.master_file)]
+        found += [model.file for model in self.models]
         return tuple({file.file: file for file in found}.values())
 
 

@@ -32,12 +32,12 @@ def surface_at(master: Master, variant: Variant, sets: Mapping[str, Values]) -> 
     count = min((len(held) for values in sets.values() for held in values.values()), default=1)
     bound = variant.sets(master)
     samplers = {}
-    for entry in master.textures:
-        free = bound[entry.name].property if not entry.layer and entry.name in bound else ""
-        held = sets.get(entry.holder, {}).get(free or entry.property)
-        wanted = len(property_of(entry.property).components)
+    for texture in master.textures:
+        free = bound[texture.name].property if not texture.layer and texture.name in bound else ""
+        held = sets.get(texture.holder, {}).get(free or texture.property)
+        wanted = len(property_of(texture.property).components)
         if held is not None and all(len(value) == wanted for value in held):
-            samplers[entry.name] = _fixed(np.asarray(held[:count], np.float32).reshape(count, -1), wanted)
+            samplers[texture.name] = _fixed(np.asarray(held[:count], np.float32).reshape(count, -1), wanted)
     painted = _PAINTED[np.arange(count) % len(_PAINTED)]
     mesh = {"vertex colour": painted[:, :3], "vertex alpha": painted[:, 3]}
     return evaluate(check_master(master), variant.values, samplers, np.full((count, 2), 0.5, np.float32), mesh)

@@ -41,6 +41,7 @@ from texelcore.proof.figures import Figures
 from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.files import FileFacts
 from texelcore.surface.formats import FORMATS
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 
 # Zip entries carry a fixed date, so that the same delivery gives the same bytes.
@@ -65,7 +66,7 @@ class Parcel:
     name: str
     code: str
     plan: Plan
-    files: Mapping[str, FileFacts]
+    files: Mapping[Source, FileFacts]
     outputs: Sequence[Encoded]
     probes: Probes
 
@@ -188,26 +189,26 @@ def _fill(
 def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, target: Target) -> DeliveredOutput:
     planned, figures, output = encoded.planned, encoded.figures, encoded.planned.output
     form, storage = FORMATS[figures.storage.format], figures.storage
-    asked_of = {entry.channel: entry for entry in output.channels}
+    asked_of = {channel.channel: channel for channel in output.channels}
     channels = []
-    for entry in planned.channels:
-        said = describe_channel(entry, parcel.files)
-        asked = asked_of[entry.channel]
+    for channel in planned.channels:
+        said = describe_channel(channel, parcel.files)
+        asked = asked_of[channel.channel]
         channels.append(
             DeliveredChannel(
-                channel=entry.channel,
+                channel=channel.channel,
                 property=asked.property,
                 component=asked.component,
                 inverted=asked.inverted,
-                meaning=entry.meaning,
+                meaning=channel.meaning,
                 sources=said.sources,
                 done=said.done,
-                low=entry.low,
-                high=entry.high,
-                multiplied_by=entry.multiplied_by,
+                low=channel.low,
+                high=channel.high,
+                multiplied_by=channel.multiplied_by,
                 strength=asked.strength,
                 constant=asked.constant,
-                fills=entry.fills,
+                fills=channel.fills,
             )
         )
     as_built = output.container == "file"
@@ -215,7 +216,7 @@ def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, ta
         raise TexelError(planned.file_name, "is delivered as it was built, and was not given.", "Build it again.")
     name = planned.file_name if as_built else f"{planned.file_name.rsplit('.', 1)[0]}.dds"
     read = encoded.read_built if as_built and encoded.read_built else encoded.read
-    opaque = not any(entry.property == "opacity" for entry in planned.channels)
+    opaque = not any(channel.property == "opacity" for channel in planned.channels)
     return DeliveredOutput(
         key=planned.key,
         title=planned.title,
@@ -234,7 +235,7 @@ def _deliver_output(part: Path, place: str, parcel: Parcel, encoded: Encoded, ta
             srgb=output.is_decoded(storage),
             format=storage.format,
             mips=_mips(as_built, figures.levels),
-            normal_y=target.normal_y if any(entry.property == "normal" for entry in planned.channels) else None,
+            normal_y=target.normal_y if any(channel.property == "normal" for channel in planned.channels) else None,
             alpha_mode="none" if opaque else output.alpha_mode,
             threshold=output.threshold if not opaque and output.alpha_mode == "cut-out" else None,
         ),
@@ -262,9 +263,9 @@ def _stem(name: str, taken: set[str]) -> str:
 def _deliver_models(part: Path, models: Sequence[Carried]) -> tuple[DeliveredModel, ...]:
     taken: set[str] = set()
     found = []
-    for entry in models:
-        file = _write(part, f"models/{_stem(entry.name, taken)}{entry.ending}", entry.read())
-        found.append(DeliveredModel(name=entry.name, file=file, parts=dict(entry.parts)))
+    for model in models:
+        file = _write(part, f"models/{_stem(model.name, taken)}{model.ending}", model.read())
+        found.append(DeliveredModel(name=model.name, file=file, parts=dict(model.parts)))
     return tuple(found)
 
 
@@ -293,12 +294,12 @@ def _deliver_variants(part: Path, dressed: Sequence[Dressed], probes: Mapping[st
     return tuple(found)
 
 
-def _surface(entry: Dressed, probes: Mapping[str, Probes]) -> dict[str, tuple[float, ...]]:
+def _surface(dressed: Dressed, probes: Mapping[str, Probes]) -> dict[str, tuple[float, ...]]:
     """What a variant makes of its sets at their probes; nothing where one of them is not in the delivery."""
-    bound = entry.variant.sets(entry.master)
+    bound = dressed.variant.sets(dressed.master)
     if any(held.set not in probes for held in bound.values()):
         return {}
-    return means_of(surface_at(entry.master, entry.variant, {name: probes[held.set].values for name, held in bound.items()}))
+    return means_of(surface_at(dressed.master, dressed.variant, {name: probes[held.set].values for name, held in bound.items()}))
 
 
 def _sources(parcel: Parcel) -> tuple[DeliveredSource, ...]:

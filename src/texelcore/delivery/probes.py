@@ -6,20 +6,20 @@ from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 
-from texelcore.building.execute import SourcePath, assemble
+from texelcore.building.execute import assemble
 from texelcore.building.filling import row_of
 from texelcore.building.plan import Plan, PlannedOutput, is_asked_for, plan_at_size
 from texelcore.building.resize import resize_all
+from texelcore.building.sources import Sources
 from texelcore.delivery.documents import CellValues, Probes
 from texelcore.normals.rebuild import unit_vectors
 from texelcore.pixels.image import Image
-from texelcore.pixels.read import read
 from texelcore.pixels.resample import Filter
 from texelcore.pixels.strips import MEASURED_TEXELS, strip_ranges
 from texelcore.proof.places import Cells, Floats, Points, probe_points, texels_at
-from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.properties import PROPERTIES, property_of
+from texelcore.surface.sources import Source
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, property_at, without_tile
 
@@ -29,9 +29,7 @@ LARGEST = 256_000
 DIGITS = 7
 
 
-def take_probes(
-    ledger: Ledger, files: Mapping[str, FileFacts], sources: Mapping[str, SourcePath], plan: Plan | None = None
-) -> Probes:
+def take_probes(ledger: Ledger, sources: Sources, plan: Plan | None = None) -> Probes:
     """Read a set's sources and take its canonical values. Properties that nothing provides are left out.
 
     With a `plan` a property has the size of the first output that holds it: the receiver is not to be blamed for what a smaller
@@ -39,7 +37,7 @@ def take_probes(
     """
     points = probe_points()
     held = plan.outputs if plan else ()
-    asked = {entry.property for planned in held for entry in planned.channels}
+    asked = {channel.property for planned in held for channel in planned.channels}
     target = canonical_target(ledger, asked & {"diffuse", "specular"})
     wanted: list[tuple[str, PlannedOutput]] = []
     for tile in ledger.tiles() or (None,):
@@ -50,22 +48,22 @@ def take_probes(
                 continue
             resolved = row_of(ledger, key) if key == "mask" else None
             size, filter = _size_in(held, resolved.property if resolved else key, tile)
-            planned = plan_at_size(surface, target, output.model_copy(update={"resampling": filter}), files, size)
+            planned = plan_at_size(surface, target, output.model_copy(update={"resampling": filter}), sources, size)
             if planned.files and not planned.problem:
                 wanted.append((property_at(key, tile or ""), planned))
     values: dict[str, tuple[tuple[float, ...], ...]] = {}
     cells: dict[str, Cells] = {}
-    images: dict[str, Image] = {}
+    images: dict[Source, Image] = {}
     for place, (name, planned) in enumerate(wanted):
         later = {file for _, other in wanted[place:] for file in other.files}
         images = {file: image for file, image in images.items() if file in later}
-        images |= {file: read(sources[file].path, sources[file].name) for file in planned.files if file not in images}
+        images |= sources.pixels([file for file in planned.files if file not in images])
         found, cells[name] = _looked_at(planned, images, points)
         values[name] = tuple(tuple(round(float(part), DIGITS) for part in value) for value in found)
     return _of_size(Probes(set=ledger.name, points=points, values=values), cells)
 
 
-def _looked_at(planned: PlannedOutput, images: Mapping[str, Image], points: Points) -> tuple[Floats, Cells]:
+def _looked_at(planned: PlannedOutput, images: Mapping[Source, Image], points: Points) -> tuple[Floats, Cells]:
     """A property at the points, (N, components), and in cells."""
     rows, columns = texels_at(points, planned.width, planned.height)
     resized = resize_all(planned, images) if planned.resized else None
@@ -129,7 +127,7 @@ def _size_in(outputs: Sequence[PlannedOutput], key: str, tile: int | None) -> tu
     """The size that a property has in the outputs of a plan, and the filter that brought it there; None where none holds it."""
     for planned in outputs:
         of_tile = without_tile(planned.key)[1] == ("" if tile is None else str(tile))
-        holds = any(entry.property == key and not entry.fills for entry in planned.channels)
+        holds = any(channel.property == key and not channel.fills for channel in planned.channels)
         if of_tile and holds:
             return (planned.width, planned.height), planned.output.resampling
     return None, "mitchell"

@@ -13,6 +13,7 @@ from texelcore.pixels.image import Image
 from texelcore.pixels.inspect import inspect
 from texelcore.pixels.read import read
 from texelcore.surface.files import FileFacts
+from texelcore.surface.sources import Source
 
 
 def facts_of(path: Path, shown_path: str, file_id: str | None = None) -> FileFacts:
@@ -43,7 +44,7 @@ def _measured(path: Path, shown_path: str, file_id: str | None) -> tuple[FileFac
     with path.open("rb") as file:
         sha256 = hashlib.file_digest(file, "sha256").hexdigest()
     facts = FileFacts(
-        id=file_id or shown_path,
+        id=Source(file_id or shown_path),
         path=shown_path,
         sha256=sha256,
         bytes=path.stat().st_size,

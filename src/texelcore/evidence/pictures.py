@@ -21,6 +21,7 @@ from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.values import as_measured, as_stored, top_of
 from texelcore.surface.files import ChannelName
 from texelcore.surface.findings import Shown
+from texelcore.surface.sources import Source
 
 Floats = NDArray[np.float32]
 PictureKind = Literal[
@@ -72,7 +73,7 @@ _FAR_OFF = 0.2
 _BINS = 96
 
 
-def shown(file: str, kind: PictureKind, channel: ChannelName | None = None) -> Shown:
+def shown(file: Source, kind: PictureKind, channel: ChannelName | None = None) -> Shown:
     """A reference to an evidence picture, for a finding."""
     return Shown(file=file, kind=kind, channel=channel, caption=CAPTIONS[kind])
 

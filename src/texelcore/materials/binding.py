@@ -45,7 +45,7 @@ def opacity_use(target: Target, bound: Collection[str], master: Master | None = 
     if master and master.opacity.mode != "as the target":
         return master.opacity
     two_sided = master is None or master.opacity.two_sided
-    held = next((output for output in target.outputs for entry in output.channels if entry.property == "opacity"), None)
+    held = next((output for output in target.outputs for channel in output.channels if channel.property == "opacity"), None)
     if held is None or "opacity" not in bound:
         return OpacityUse(mode="solid", threshold=0.5, two_sided=two_sided)
     mode: Literal["cut-out", "blended"] = "cut-out" if held.alpha_mode == "cut-out" else "blended"
@@ -83,11 +83,11 @@ def bind(master: Master, target: Target, sets: Mapping[str, SetMaps]) -> dict[st
     """For each texture input of a master, where a target keeps it; None for what its set does not have. `sets` are the sets
     that its layers and free textures take, by name; those that are not there are left unbound."""
     found: dict[str, Bound | None] = {}
-    for entry in master.textures:
-        maps = sets.get(entry.holder)
-        key = (maps.property if maps and not entry.layer else "") or entry.property
-        bound = bound_property(key, target, maps.storages, maps.present) if maps else None
-        found[entry.name] = bound.model_copy(update={"holder": entry.holder}) if bound else None
+    for texture in master.textures:
+        maps = sets.get(texture.holder)
+        key = (maps.property if maps and not texture.layer else "") or texture.property
+        bound = bound_property(key, target, maps) if maps else None
+        found[texture.name] = bound.model_copy(update={"holder": texture.holder}) if bound else None
     return found
 
 
@@ -107,22 +107,23 @@ def bind_alone(master: Master, target: Target, maps: SetMaps, surface: bool) -> 
     """For each texture input of a master that one set wears by itself, where a target keeps it. One that is no `surface` shows
     the first of its masks in the place of a base colour that it lacks, so that it can be looked at."""
     found = bind(master, target, dict.fromkeys(master.holders, maps))
-    mask = None if surface else bound_property("mask", target, maps.storages, maps.present)
-    for entry in master.textures:
-        if mask and entry.property == "base_colour" and found[entry.name] is None:
-            found[entry.name] = mask.model_copy(update={"holder": entry.holder})
+    mask = None if surface else bound_property("mask", target, maps)
+    for texture in master.textures:
+        if mask and texture.property == "base_colour" and found[texture.name] is None:
+            found[texture.name] = mask.model_copy(update={"holder": texture.holder})
     return found
 
 
-def bound_property(key: str, target: Target, storages: Mapping[str, Storage], present: Collection[str] | None) -> Bound | None:
-    """Where a target keeps a property; None where it keeps it nowhere. `storages` and `present` as in `SetMaps`."""
+def bound_property(key: str, target: Target, maps: SetMaps) -> Bound | None:
+    """Where a target keeps a property of a set; None where it keeps it nowhere."""
+    storages, present = maps.storages, maps.present
     keys = _known_as(key, present)
     target = with_masks(target, present or ())
     if present is not None and not keys & {*present}:
         return None
     for output in target.outputs:
         # A grey value that an output repeats is read from its first channel.
-        entries = {entry.component: entry for entry in reversed(output.channels) if entry.property in keys}
+        entries = {channel.component: channel for channel in reversed(output.channels) if channel.property in keys}
         if output.key not in storages or not entries:
             continue
         storage = storages[output.key]

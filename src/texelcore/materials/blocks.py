@@ -80,7 +80,7 @@ def block_problems(master: Master) -> Iterator[MasterProblem]:
 
 def input_problems(master: Master, kinds: Mapping[str, ValueKind], textures: AbstractSet[str]) -> Iterator[MasterProblem]:
     """What is wrong with what is put into blocks, by the kinds of all names of the unfolded master."""
-    blocks = {entry.name: entry for entry in master.blocks}
+    blocks = {block.name: block for block in master.blocks}
     known = dict(kinds) | first_outputs(master, kinds)
     for at, strand in enumerate(master.strands):
         block = blocks.get(strand.block)
@@ -98,7 +98,7 @@ def input_problems(master: Master, kinds: Mapping[str, ValueKind], textures: Abs
 
 def first_outputs(master: Master, kinds: Mapping[str, ValueKind]) -> dict[str, ValueKind]:
     """The kind that the name of a strand with a block stands for: that of the block's first output."""
-    blocks = {entry.name: entry for entry in master.blocks}
+    blocks = {block.name: block for block in master.blocks}
     return {
         strand.name: kinds[first]
         for strand in master.strands
@@ -106,29 +106,29 @@ def first_outputs(master: Master, kinds: Mapping[str, ValueKind]) -> dict[str, V
     }
 
 
-def _input_problem(strand: Strand, entry: BlockInput, known: Mapping[str, ValueKind], textures: AbstractSet[str]) -> str | None:
-    given = strand.inputs.get(entry.name, entry.default)
+def _input_problem(strand: Strand, slot: BlockInput, known: Mapping[str, ValueKind], textures: AbstractSet[str]) -> str | None:
+    given = strand.inputs.get(slot.name, slot.default)
     if given is None:
-        return f"leaves “{entry.name}” empty."
+        return f"leaves “{slot.name}” empty."
     if not isinstance(given, str):
-        return _constant_problem(entry, given)
+        return _constant_problem(slot, given)
     if given not in known:
         # Who needs what is not there is found where the strands are checked.
         return None
     kind = known[given]
-    if (given in textures) != entry.texture:
-        return f"takes a {'texture' if entry.texture else 'value'} for {entry.name}, and “{given}” is none."
-    if not entry.texture and {kind, entry.kind} == {"place", "two"}:
+    if (given in textures) != slot.texture:
+        return f"takes a {'texture' if slot.texture else 'value'} for {slot.name}, and “{given}” is none."
+    if not slot.texture and {kind, slot.kind} == {"place", "two"}:
         return None
-    return None if kind == entry.kind else f"takes a {KIND_WORDS[entry.kind]} for {entry.name}, but gets a {KIND_WORDS[kind]}."
+    return None if kind == slot.kind else f"takes a {KIND_WORDS[slot.kind]} for {slot.name}, but gets a {KIND_WORDS[kind]}."
 
 
-def _constant_problem(entry: BlockInput, value: bool | float) -> str | None:
+def _constant_problem(slot: BlockInput, value: bool | float) -> str | None:
     """Why a plain value does not fit an input; a number stands for each kind that numbers widen to."""
-    if entry.texture:
-        return f"takes a texture for {entry.name}, and gets a plain value."
+    if slot.texture:
+        return f"takes a texture for {slot.name}, and gets a plain value."
     if isinstance(value, bool):
-        return None if entry.kind == "switch" else f"takes a {KIND_WORDS[entry.kind]} for {entry.name}, but gets a switch."
-    if entry.kind in ("switch", "choice", "direction", "place"):
-        return f"takes a {KIND_WORDS[entry.kind]} for {entry.name}, but gets a number."
+        return None if slot.kind == "switch" else f"takes a {KIND_WORDS[slot.kind]} for {slot.name}, but gets a switch."
+    if slot.kind in ("switch", "choice", "direction", "place"):
+        return f"takes a {KIND_WORDS[slot.kind]} for {slot.name}, but gets a number."
     return None

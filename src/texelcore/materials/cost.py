@@ -84,16 +84,18 @@ def cost_of(
     strands = tuple(_strand(step, bindings, step.strand.name in used) for step in checked.steps)
     bound = {(kept.holder, kept.output) for step in checked.steps if step.strand.name in used if (kept := _bound(step, bindings))}
     return MasterCost(
-        reads=sum(entry.reads for entry in strands),
-        arithmetic=sum(entry.arithmetic for entry in strands),
+        reads=sum(strand.reads for strand in strands),
+        arithmetic=sum(strand.arithmetic for strand in strands),
         samplers=len(bound),
         most=MOST_SAMPLERS,
         megabytes=round(sum(_bytes((storages or {}).get(output)) for _, output in bound) / _MEGABYTE, 1),
         versions=versions_of(checked),
         strands=strands,
-        unused=tuple(entry.strand for entry in strands if entry.strand not in named),
+        unused=tuple(strand.strand for strand in strands if strand.strand not in named),
         switches=tuple(
-            _switched(entry.name, checked, bindings, without) for entry in checked.master.parameters if _is_switch(entry)
+            _switched(parameter.name, checked, bindings, without)
+            for parameter in checked.master.parameters
+            if _is_switch(parameter)
         ),
     )
 
@@ -115,8 +117,8 @@ def _bytes(storage: Storage | None) -> int:
     return memory_of(storage.format, USUAL_EDGE, USUAL_EDGE, storage.mips) if storage else 0
 
 
-def _is_switch(entry: Parameter) -> bool:
-    return entry.structural and entry.kind == "switch"
+def _is_switch(parameter: Parameter) -> bool:
+    return parameter.structural and parameter.kind == "switch"
 
 
 def _switched(name: str, checked: CheckedMaster, bindings: Bindings, without: Collection[str]) -> SwitchCost:
@@ -161,7 +163,7 @@ def arithmetic_of(operation: Operation) -> int:
 
 def versions_of(checked: CheckedMaster) -> int:
     """How many shaders a master may become: each structural switch doubles them, a structural choice has one for each word."""
-    return prod(len(entry.choices) or 2 for entry in checked.master.parameters if entry.structural)
+    return prod(len(parameter.choices) or 2 for parameter in checked.master.parameters if parameter.structural)
 
 
 def _bound(step: CheckedStrand, bindings: Bindings) -> Bound | None:

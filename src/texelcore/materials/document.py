@@ -217,20 +217,20 @@ class Master(Document):
 
     def parameter(self, name: str) -> Parameter | None:
         """The parameter of a name, or None."""
-        return next((entry for entry in self.parameters if entry.name == name), None)
+        return next((parameter for parameter in self.parameters if parameter.name == name), None)
 
     def texture(self, name: str) -> TextureInput | None:
         """The texture input of a name, or None."""
-        return next((entry for entry in self.textures if entry.name == name), None)
+        return next((texture for texture in self.textures if texture.name == name), None)
 
     def block(self, name: str) -> Block | None:
         """The block of a name, or None."""
-        return next((entry for entry in self.blocks if entry.name == name), None)
+        return next((block for block in self.blocks if block.name == name), None)
 
     @property
     def holders(self) -> tuple[str, ...]:
         """What a variant binds sets to, by name: the layers, and the free textures."""
-        return (*(entry.name for entry in self.layers), *(entry.name for entry in self.textures if not entry.layer))
+        return (*(layer.name for layer in self.layers), *(texture.name for texture in self.textures if not texture.layer))
 
 
 class OtherSet(Document):
@@ -289,27 +289,27 @@ def _range_problem(parameter: Parameter, value: Any) -> str | None:
     return None
 
 
-def constant_of(entry: TextureInput) -> Parameter | None:
+def constant_of(texture: TextureInput) -> Parameter | None:
     """What a variant may set in the place of a texture's map, as a parameter; None for one that is always read."""
-    if entry.constant is None:
+    if texture.constant is None:
         return None
-    label = entry.label or entry.name.capitalize()
-    kind: ParameterKind = "colour" if isinstance(entry.constant, tuple | list) else "number"
+    label = texture.label or texture.name.capitalize()
+    kind: ParameterKind = "colour" if isinstance(texture.constant, tuple | list) else "number"
     return Parameter(
-        name=entry.name,
+        name=texture.name,
         label=label,
-        group=entry.group,
+        group=texture.group,
         kind=kind,
-        default=entry.constant,
+        default=texture.constant,
         hard_low=0.0 if kind == "number" else None,
         hard_high=1.0 if kind == "number" else None,
-        help=entry.help,
+        help=texture.help,
     )
 
 
 def constants_of(master: Master) -> tuple[Parameter, ...]:
     """The maps of a master that a constant may replace, as parameters."""
-    return tuple(found for entry in master.textures if (found := constant_of(entry)))
+    return tuple(found for texture in master.textures if (found := constant_of(texture)))
 
 
 def values_of(master: Master, own: Mapping[str, Value]) -> dict[str, Value]:
@@ -319,13 +319,13 @@ def values_of(master: Master, own: Mapping[str, Value]) -> dict[str, Value]:
     Raises TexelError for a value of no parameter, of the wrong kind, or outside the hard range.
     """
     check_values(master, own)
-    values: dict[str, Value] = {entry.name: own.get(entry.name, entry.default) for entry in master.parameters}
+    values: dict[str, Value] = {parameter.name: own.get(parameter.name, parameter.default) for parameter in master.parameters}
     return values | {entry.name: own[entry.name] for entry in constants_of(master) if entry.name in own}
 
 
 def check_values(master: Master, own: Mapping[str, Value]) -> None:
     """Raise TexelError for the first value that its master would not take."""
-    known = {entry.name: entry for entry in (*master.parameters, *constants_of(master))}
+    known = {parameter.name: parameter for parameter in (*master.parameters, *constants_of(master))}
     for name, value in own.items():
         parameter = known.get(name)
         if parameter is None:

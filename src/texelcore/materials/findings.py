@@ -112,7 +112,7 @@ def _fewest(cost: MasterCost, key: Literal["reads", "arithmetic"]) -> str:
         return f"The switch {name} saves {saves[name]:,}. Or take rows out."
     if not cost.strands:
         return "Take rows out."
-    dearest = max(cost.strands, key=lambda entry: getattr(entry, key))
+    dearest = max(cost.strands, key=lambda strand: getattr(strand, key))
     return f"The row {dearest.strand} takes {getattr(dearest, key):,} of them, the most of all."
 
 
@@ -193,7 +193,7 @@ def _parameter(value: object, master: Master) -> Parameter | None:
 def _read_by(checked: CheckedMaster, name: str) -> set[str]:
     """The properties of all textures that go into a strand, at any depth."""
     steps = {step.strand.name: step.strand for step in checked.steps}
-    textures = {entry.name: entry.property for entry in checked.master.textures}
+    textures = {texture.name: texture.property for texture in checked.master.textures}
     waiting, seen, found = [name], set(), set()
     while waiting:
         at = waiting.pop()

@@ -64,9 +64,9 @@ def _map(key: str, values: Floats) -> FlatMap:
     return FlatMap(key, Image.of(as_stored(np.clip(values, 0, 1), "u16" if key == "height" else "u8")), "linear", "png")
 
 
-def write_flat(entry: FlatMap, destination: Path) -> None:
+def write_flat(flat: FlatMap, destination: Path) -> None:
     """Write a map's file. Raises TexelError when it cannot be written."""
-    write(of_image(entry.image), entry.file_format, entry.encoding, destination)
+    write(of_image(flat.image), flat.file_format, flat.encoding, destination)
 
 
 def flat_ledger(name: str, maps: Mapping[str, tuple[FlatMap, FileFacts]], why: str) -> Ledger:

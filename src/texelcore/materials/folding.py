@@ -34,12 +34,12 @@ def fold(master: Master, names: Sequence[str], title: str) -> Master:
     if not slug:
         raise TexelError("The block", "has a title without a letter.", "Enter a title.")
     given = {name: _plain(name) for name in _taken(chosen, inner, set(MESH_INPUTS))}
-    textures = {entry.name for entry in master.textures}
+    textures = {texture.name for texture in master.textures}
     used = [value for strand in master.strands if strand.name not in inner for value in strand.inputs.values()]
     outputs = [name for strand in chosen if (name := strand.name) in (*used, *master.surface.values())]
     inputs = _named_apart(given, inner)
     block = Block(
-        name=_free(slug, {entry.name for entry in master.blocks}, "-"),
+        name=_free(slug, {block.name for block in master.blocks}, "-"),
         title=" ".join(title.split()),
         inputs=tuple(BlockInput(name=inputs[name], kind=checked.kinds[name], texture=name in textures) for name in given),
         strands=tuple(_renamed(strand, inputs) for strand in chosen),
@@ -56,7 +56,7 @@ def fold(master: Master, names: Sequence[str], title: str) -> Master:
 def apart(master: Master, name: str) -> Master:
     """A master in which a strand's block has become the strands inside it, under names of their own; a block that no strand
     uses any more goes with it. Raises TexelError for a strand that is none, or a block that is not there."""
-    strand = next((entry for entry in master.strands if entry.name == name), None)
+    strand = next((strand for strand in master.strands if strand.name == name), None)
     block = master.block(strand.block) if strand else None
     if strand is None or block is None:
         raise TexelError(name, "is no block.", "Choose a row that is one.")
@@ -71,14 +71,14 @@ def apart(master: Master, name: str) -> Master:
         rows += inside(strand, block, called.__getitem__) if entry is strand else [entry]
     rows = [_renamed(row, outside) for row in rows]
     left = {row.block for row in rows}
-    return _written(master, rows, tuple(entry for entry in master.blocks if entry.name in left), outside)
+    return _written(master, rows, tuple(block for block in master.blocks if block.name in left), outside)
 
 
 def _written(master: Master, rows: Sequence[Strand], blocks: tuple[Block, ...], outside: Mapping[str, str]) -> Master:
     surface = {key: outside.get(name, name) for key, name in master.surface.items()}
     made = master.model_dump() | {
         "strands": [row.model_dump() for row in rows],
-        "blocks": [entry.model_dump() for entry in blocks],
+        "blocks": [block.model_dump() for block in blocks],
         "surface": surface,
     }
     return Master.model_validate(made)

@@ -12,4 +12,4 @@ from texelcore.materials.shipped import WRITTEN
 def shipped_masters() -> dict[str, Master]:
     """The masters that ship, by name."""
     masters = [write() for write in WRITTEN]
-    return {master.name: master for master in sorted(masters, key=lambda entry: entry.name)}
+    return {master.name: master for master in sorted(masters, key=lambda master: master.name)}

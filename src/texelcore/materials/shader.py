@@ -96,8 +96,11 @@ def shader_text(checked: CheckedMaster, bindings: Bindings, own: Mapping[str, Va
     master = checked.master
     used = list(dict.fromkeys((bound.holder, bound.output) for bound in bindings.values() if bound))
     samplers = tuple(SamplerUse(name=_sampler(holder, output), output=output, holder=holder) for holder, output in used)
-    fixed = [entry for entry in master.parameters if entry.structural]
-    uniforms = (*(_uniform(entry) for entry in master.parameters if not entry.structural), *_constant_uniforms(master))
+    fixed = [parameter for parameter in master.parameters if parameter.structural]
+    uniforms = (
+        *(_uniform(parameter) for parameter in master.parameters if not parameter.structural),
+        *_constant_uniforms(master),
+    )
     mesh = checked.mesh_inputs()
     extended = tuple(key for key in EXTENDED_KINDS if key in master.surface)
     given = SURFACE_KINDS | {key: kind for key, kind in (EXTENDED_KINDS | RELIEF_KINDS).items() if key in master.surface}
@@ -109,11 +112,14 @@ def shader_text(checked: CheckedMaster, bindings: Bindings, own: Mapping[str, Va
     lines += ["};"]
     lines += [f"uniform {_uniform_type(entry)} {entry.name};" for entry in uniforms]
     lines += ["uniform int shown_row;"] if rows else []
-    lines += [f"const {TYPES[entry.kind]} p_{_word(entry.name)} = {_fixed(entry, values[entry.name])};" for entry in fixed]
+    lines += [
+        f"const {TYPES[parameter.kind]} p_{_word(parameter.name)} = {_fixed(parameter, values[parameter.name])};"
+        for parameter in fixed
+    ]
     lines += [f"{TYPES[MESH_INPUTS[name].kind]} m_{_word(name)} = {_absent(name)};" for name in mesh]
-    lines += [f"uniform sampler2D {entry.name};" for entry in samplers]
+    lines += [f"uniform sampler2D {sampler.name};" for sampler in samplers]
     lines += [UNIT]
-    lines += [_reader(entry, bindings.get(entry.name)) for entry in master.textures]
+    lines += [_reader(texture, bindings.get(texture.name)) for texture in master.textures]
     lines += _functions(checked)
     lines += ["Surface evaluate(vec2 uv) {"]
     lines += [f"  {TYPES[step.gives]} s_{_word(step.strand.name)} = {_call(step, checked)};" for step in checked.steps]
@@ -140,8 +146,8 @@ def _sampler(holder: str, output: str) -> str:
     return f"t_{_word(holder)}_O_{output}" if holder else f"t_{output}"
 
 
-def _uniform(entry: Parameter) -> Uniform:
-    return Uniform(name=f"p_{_word(entry.name)}", parameter=entry.name, kind=entry.kind, choices=entry.choices)
+def _uniform(parameter: Parameter) -> Uniform:
+    return Uniform(name=f"p_{_word(parameter.name)}", parameter=parameter.name, kind=parameter.kind, choices=parameter.choices)
 
 
 def _constant_uniforms(master: Master) -> list[Uniform]:
@@ -156,14 +162,14 @@ def _constant_uniforms(master: Master) -> list[Uniform]:
     return found
 
 
-def _uniform_type(entry: Uniform) -> str:
-    return "bool" if entry.kind == "given" else TYPES[entry.kind]
+def _uniform_type(uniform: Uniform) -> str:
+    return "bool" if uniform.kind == "given" else TYPES[uniform.kind]
 
 
-def _fixed(entry: Parameter, value: Value) -> str:
+def _fixed(parameter: Parameter, value: Value) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
-    return _number(choice_index(entry, value))
+    return _number(choice_index(parameter, value))
 
 
 def _absent(name: str) -> str:
@@ -186,14 +192,14 @@ def _constant(value: float | tuple[float, ...]) -> str:
     return _number(value) if isinstance(value, float | int) else f"vec{len(value)}({', '.join(_number(part) for part in value)})"
 
 
-def _reader(entry: TextureInput, bound: Bound | None) -> str:
+def _reader(texture: TextureInput, bound: Bound | None) -> str:
     """The function that reads a texture input as canonical values, whatever the target did to them."""
-    kind = texture_kind(entry.property)
-    word = _word(entry.name)
+    kind = texture_kind(texture.property)
+    word = _word(texture.name)
     head = f"{TYPES[kind]} read_{word}(vec2 place) {{"
     if bound is None:
-        return f"{head} return {_constant(stand_in(entry)) if entry.constant is None else f'c_{word}'}; }}"
-    if entry.constant is not None:
+        return f"{head} return {_constant(stand_in(texture)) if texture.constant is None else f'c_{word}'}; }}"
+    if texture.constant is not None:
         head += f" if (u_{word}) return c_{word};"
     fetch = f"{'texture' if kind == 'colour' else 'DATA_AT'}({_sampler(bound.holder, bound.output)}, place)"
     swizzle = bound.channels.lower()

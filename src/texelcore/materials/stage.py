@@ -3,7 +3,6 @@ lit picture of them that lists show."""
 
 from __future__ import annotations
 
-import builtins
 import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -12,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from texelcore.building.execute import assemble
-from texelcore.building.plan import PlannedOutput, is_asked_for, plan_at_size
+from texelcore.building.plan import PlannedOutput, given, is_asked_for, plan_at_size
 from texelcore.building.resize import resize_all
 from texelcore.codecs.dds import write_dds
 from texelcore.codecs.mips import MipChoice, MipKind
@@ -34,6 +33,7 @@ from texelcore.pixels.values import as_values
 from texelcore.surface.files import FileFacts
 from texelcore.surface.formats import TextureFormat
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, TargetOutput
 from texelcore.targets.helpers import with_masks
@@ -105,7 +105,7 @@ STAGE_TARGET = Target(
 )
 
 
-def plan_stage(ledger: Ledger, files: Mapping[str, FileFacts], edge: int = STAGE_EDGE) -> tuple[PlannedOutput, ...]:
+def plan_stage(ledger: Ledger, files: Mapping[Source, FileFacts], edge: int = STAGE_EDGE) -> tuple[PlannedOutput, ...]:
     """What the stage shows of a set, at most `edge` texels on an edge: of a set in tiles, its first. What cannot be made is
     left out."""
     tiles = ledger.tiles()
@@ -124,7 +124,7 @@ def plan_stage(ledger: Ledger, files: Mapping[str, FileFacts], edge: int = STAGE
     return tuple(found)
 
 
-def coarse(files: Mapping[str, FileFacts], edge: int = SMALL_EDGE) -> dict[str, FileFacts]:
+def coarse(files: Mapping[Source, FileFacts], edge: int = SMALL_EDGE) -> dict[Source, FileFacts]:
     """The facts of files as `coarsened` leaves their pictures: at most twice `edge` texels on an edge, by a whole factor."""
     found = {}
     for key, facts in files.items():
@@ -150,7 +150,7 @@ def _factor(width: int, height: int, edge: int) -> int:
     return max(1, min(min(width, height), max(width, height) // (2 * edge)))
 
 
-def stage_pixels(planned: PlannedOutput, images: Mapping[str, Image]) -> Pixels:
+def stage_pixels(planned: PlannedOutput, images: Mapping[Source, Image]) -> Pixels:
     """One of the stage's pictures, (H, W, C) uint8, of decoded sources."""
     resized = resize_all(planned, images) if planned.resized else None
     strips = [assemble(planned, images, start, stop, resized) for start, stop in strip_ranges(planned.width, planned.height)]
@@ -191,20 +191,12 @@ def lit_surface(pictures: Mapping[str, Pixels], form: Form, size: int, surface: 
 
 @dataclass(frozen=True)
 class Taken:
-    """The stage's pictures, by key, of a set that a layer or a free texture takes, how they are stored, the properties that the
-    set provides itself, and the one that a free texture reads."""
+    """The stage's pictures, by key, of a set that a layer or a free texture takes, and its maps, to bind textures to."""
 
     pictures: Mapping[str, Pixels]
-    storages: Mapping[str, Storage]
-    present: frozenset[str]
-    property: str = ""
+    maps: SetMaps
 
-    @builtins.property
-    def maps(self) -> SetMaps:
-        """Its maps, to bind textures of masters to."""
-        return SetMaps(self.storages, self.present, self.property)
-
-    @builtins.property
+    @property
     def images(self) -> dict[str, Image]:
         """Its pictures with their channels named."""
         return {
@@ -245,7 +237,7 @@ def stripes(uv: NDArray[np.float32]) -> dict[str, NDArray[np.float32]]:
 
 def list_light() -> Lit:
     """The light of all lists."""
-    (environment,) = (entry for entry in ENVIRONMENTS if entry.name == LIST_LIGHT)
+    (environment,) = (environment for environment in ENVIRONMENTS if environment.name == LIST_LIGHT)
     return Lit(shipped_cube(environment.name), environment.key)
 
 
@@ -255,7 +247,7 @@ def lit_key(planned: Sequence[PlannedOutput], form: Form, size: int, dressed: st
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 
-def look_stamp(ledger: Ledger, files: Mapping[str, FileFacts]) -> str:
+def look_stamp(ledger: Ledger, files: Mapping[Source, FileFacts]) -> str:
     """Twelve hex digits that change whenever a set's lit picture may: over its ledger and the bytes of its files."""
     used = sorted({row.file for row in ledger.parts() if row.file in files})
     text = "\n".join([f"{LIT_VERSION}", ledger.model_dump_json(), *(files[file].sha256 for file in used)])
@@ -264,5 +256,4 @@ def look_stamp(ledger: Ledger, files: Mapping[str, FileFacts]) -> str:
 
 def missed(planned: Sequence[PlannedOutput]) -> tuple[str, ...]:
     """The properties that a surface is judged by and that no picture of it holds."""
-    held = {entry.property for output in planned for entry in output.channels if not entry.fills}
-    return tuple(key for key in MISSED if key not in held)
+    return tuple(key for key in MISSED if key not in given(planned))

@@ -31,11 +31,11 @@ def samplers_of(
     # What masks of sets become beyond a target's own outputs is never sRGB.
     srgb = {output.key for output in target.outputs if output.encoding == "srgb"}
     found = {}
-    for entry in master.textures:
-        bound = bindings.get(entry.name)
+    for texture in master.textures:
+        bound = bindings.get(texture.name)
         image = images.get(bound.holder, {}).get(bound.output) if bound else None
         if bound and image and all(name in image.channels for name in _names(image, bound)):
-            found[entry.name] = _sampler(image, bound, entry.property, bound.output in srgb)
+            found[texture.name] = _sampler(image, bound, texture.property, bound.output in srgb)
     return found
 
 

@@ -99,7 +99,7 @@ def examine(master: Master) -> Examined:
     problems += _parameter_problems(master)
     problems += block_problems(master)
     unfolded = unfold(master)
-    flat, textures = unfolded.master, {entry.name for entry in master.textures}
+    flat, textures = unfolded.master, {texture.name for texture in master.textures}
     known = {*kinds, *textures, *(strand.name for strand in flat.strands)}
     mistakes: list[MasterProblem] = []
     if len(flat.strands) > MOST_STRANDS:
@@ -158,7 +158,7 @@ def _names(master: Master, problems: list[MasterProblem]) -> Iterator[tuple[str,
     """Every name that has a kind by itself; strands have none yet. A name that two things share is a mistake."""
     found = set(MESH_INPUTS)
     yield from ((entry.name, entry.kind) for entry in MESH_INPUTS.values())
-    layers = {entry.name for entry in master.layers}
+    layers = {layer.name for layer in master.layers}
 
     def take(place: tuple[str | int, ...], name: str) -> None:
         if name in found:
@@ -200,26 +200,28 @@ def _fits(texture: TextureInput, constant: Parameter) -> bool:
 
 
 def _parameter_problems(master: Master) -> Iterator[MasterProblem]:
-    known = {entry.name: entry for entry in master.parameters}
-    for at, entry in enumerate(master.parameters):
+    known = {parameter.name: parameter for parameter in master.parameters}
+    for at, parameter in enumerate(master.parameters):
         place = ("parameters", at)
-        if entry.kind == "choice" and len(set(entry.choices)) < 2:
-            yield problem_at((*place, "choices"), entry.label, "is a choice of fewer than two words.", "Name two or more.")
-        elif problem := value_problem(entry, entry.default):
+        if parameter.kind == "choice" and len(set(parameter.choices)) < 2:
+            yield problem_at((*place, "choices"), parameter.label, "is a choice of fewer than two words.", "Name two or more.")
+        elif problem := value_problem(parameter, parameter.default):
             said = f"has a default or range that does not hold: it {problem}."
-            yield problem_at((*place, "default"), entry.label, said, "Correct the parameter.")
-        elif entry.kind in ("number", "two", "three", "four") and entry.soft_low >= entry.soft_high:
+            yield problem_at((*place, "default"), parameter.label, said, "Correct the parameter.")
+        elif parameter.kind in ("number", "two", "three", "four") and parameter.soft_low >= parameter.soft_high:
             said = "has a default or range that does not hold: it has a slider that begins where it ends."
-            yield problem_at((*place, "soft_low"), entry.label, said, "Correct the parameter.")
-        if entry.structural and entry.kind not in ("switch", "choice"):
-            said = f"is structural, and a {KIND_WORDS[entry.kind]}: only switches and choices are."
-            yield problem_at((*place, "structural"), entry.label, said, "Make it a plain parameter.")
-        if entry.only_with:
-            other = known.get(entry.only_with)
-            fits = other and other.name != entry.name and (other.kind == "switch" or entry.only_at in other.choices)
+            yield problem_at((*place, "soft_low"), parameter.label, said, "Correct the parameter.")
+        if parameter.structural and parameter.kind not in ("switch", "choice"):
+            said = f"is structural, and a {KIND_WORDS[parameter.kind]}: only switches and choices are."
+            yield problem_at((*place, "structural"), parameter.label, said, "Make it a plain parameter.")
+        if parameter.only_with:
+            other = known.get(parameter.only_with)
+            fits = other and other.name != parameter.name and (other.kind == "switch" or parameter.only_at in other.choices)
             if not fits:
-                said = f"is shown with “{entry.only_with}”, which is no switch of this master, and no choice that has its word."
-                yield problem_at((*place, "only_with"), entry.label, said, "Name a switch, or a choice and one of its words.")
+                said = (
+                    f"is shown with “{parameter.only_with}”, which is no switch of this master, and no choice that has its word."
+                )
+                yield problem_at((*place, "only_with"), parameter.label, said, "Name a switch, or a choice and one of its words.")
 
 
 def _surface_problems(

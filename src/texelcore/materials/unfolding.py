@@ -33,7 +33,7 @@ def unfold(master: Master) -> Unfolded:
     checks the master says so."""
     if not any(strand.block for strand in master.strands):
         return Unfolded(master, {strand.name: Origin(at) for at, strand in enumerate(master.strands)})
-    blocks = {entry.name: entry for entry in master.blocks}
+    blocks = {block.name: block for block in master.blocks}
     first = {
         strand.name: inner_name(strand.name, blocks[strand.block].outputs[0])
         for strand in master.strands
@@ -62,7 +62,7 @@ def unfold(master: Master) -> Unfolded:
 def inside(strand: Strand, block: Block, called: Callable[[str], str]) -> Iterator[Strand]:
     """The strands of a block as a strand uses it: `called` gives each its name, and the strand's inputs stand where the block
     names its own."""
-    own = {entry.name for entry in block.strands}
+    own = {strand.name for strand in block.strands}
     given = {entry.name: strand.inputs.get(entry.name, entry.default) for entry in block.inputs}
 
     def meant(value: Input) -> Input | None:

@@ -68,7 +68,7 @@ def layers_seen(worn: Worn, empty: frozenset[str] = frozenset()) -> list[LayerSe
 
 def _reason(worn: Worn, layer: str, is_empty: bool) -> tuple[str, str]:
     master = worn.checked.master
-    reads = [entry.name for entry in master.textures if entry.layer == layer]
+    reads = [texture.name for texture in master.textures if texture.layer == layer]
     if not reads:
         return "The master reads nothing of this layer.", "Write it into the sheet, or take another master."
     if is_empty:
@@ -94,7 +94,7 @@ def _reason(worn: Worn, layer: str, is_empty: bool) -> tuple[str, str]:
 def _share(worn: Worn, layer: str) -> float:
     """The share of places that change when all maps of a layer do, and the constants that stand for some."""
     before = _surface(worn, worn.samplers)
-    mine = [entry.name for entry in worn.checked.master.textures if entry.layer == layer]
+    mine = [texture.name for texture in worn.checked.master.textures if texture.layer == layer]
     moved = {name: _other(worn.samplers.get(name), worn.checked.kinds[name]) for name in mine if name not in worn.own}
     constants = {name: _moved(worn.own[name]) for name in mine if name in worn.own}
     after = _surface(worn, {**worn.samplers, **moved}, {**worn.own, **constants})
@@ -139,37 +139,38 @@ def _surface(worn: Worn, samplers: Mapping[str, Sampler], own: Mapping[str, Valu
 
 def _masks(worn: Worn, layer: str) -> Iterator[str]:
     """The masks that are one value everywhere, and show the layer when they are not."""
-    for entry in worn.checked.master.textures:
-        if entry.layer == layer or worn.checked.kinds[entry.name] != "number":
+    for texture in worn.checked.master.textures:
+        if texture.layer == layer or worn.checked.kinds[texture.name] != "number":
             continue
-        sampler = worn.samplers.get(entry.name)
+        sampler = worn.samplers.get(texture.name)
         held = sampler(worn.uv) if sampler else None
         if held is not None and float(held.max() - held.min()) > _LEAST:
             continue
-        ramp = {**worn.samplers, entry.name: lambda place: np.asarray(place[..., 0] % 1, np.float32)}
-        own = {name: value for name, value in worn.own.items() if name != entry.name}
+        ramp = {**worn.samplers, texture.name: lambda place: np.asarray(place[..., 0] % 1, np.float32)}
+        own = {name: value for name, value in worn.own.items() if name != texture.name}
         if _share(Worn(worn.checked, own, ramp, worn.uv, worn.paint), layer) > 0:
-            yield entry.label or entry.name.capitalize()
+            yield texture.label or texture.name.capitalize()
 
 
 def _held_back(worn: Worn, layer: str) -> Iterator[str]:
     """The parameters whose value hides the layer: at another of their values it is seen."""
     values = values_of(worn.checked.master, worn.own)
-    for entry in worn.checked.master.parameters:
-        for other in _others(entry, values[entry.name]):
-            own = {**worn.own, entry.name: other}
+    for parameter in worn.checked.master.parameters:
+        for other in _others(parameter, values[parameter.name]):
+            own = {**worn.own, parameter.name: other}
             if _share(Worn(worn.checked, own, worn.samplers, worn.uv, worn.paint), layer) > 0:
-                yield f"{' · '.join(part for part in (entry.group, entry.label) if part)} at {_said(values[entry.name])}"
+                title = " · ".join(part for part in (parameter.group, parameter.label) if part)
+                yield f"{title} at {_said(values[parameter.name])}"
                 break
 
 
-def _others(entry: Parameter, value: Value) -> tuple[Value, ...]:
-    if entry.kind == "number":
-        middle = (entry.soft_low + entry.soft_high) / 2
-        return tuple(other for other in (entry.soft_low, middle, entry.soft_high) if other != value)
-    if entry.kind == "switch":
+def _others(parameter: Parameter, value: Value) -> tuple[Value, ...]:
+    if parameter.kind == "number":
+        middle = (parameter.soft_low + parameter.soft_high) / 2
+        return tuple(other for other in (parameter.soft_low, middle, parameter.soft_high) if other != value)
+    if parameter.kind == "switch":
         return (not value,)
-    return tuple(word for word in entry.choices if word != value) if entry.kind == "choice" else ()
+    return tuple(word for word in parameter.choices if word != value) if parameter.kind == "choice" else ()
 
 
 def _said(value: Value) -> str:

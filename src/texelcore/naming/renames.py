@@ -64,7 +64,7 @@ def plan_renames(rules: HouseRules, files: Iterable[Named]) -> RenamePlan:
 
     Files that hold keep their paths, and whatever would collide with them or with each other is numbered.
     """
-    ordered = sorted(files, key=lambda entry: (entry.path.casefold(), entry.path))
+    ordered = sorted(files, key=lambda file: (file.path.casefold(), file.path))
     broken = {entry.file: () if entry.waits else judge_name(rules, entry.path, entry.subject) for entry in ordered}
     taken = {entry.path.casefold() for entry in ordered if not broken[entry.file]}
     lines = []
@@ -92,13 +92,13 @@ def plan_renames(rules: HouseRules, files: Iterable[Named]) -> RenamePlan:
     return RenamePlan(lines=tuple(lines))
 
 
-def _wanted(rules: HouseRules, entry: Named) -> str:
-    folder, _, name = entry.path.rpartition("/")
+def _wanted(rules: HouseRules, named: Named) -> str:
+    folder, _, name = named.path.rpartition("/")
     stem, dot, ending = name.rpartition(".")
     if not stem:
         stem, dot, ending = name, "", ""
-    if entry.subject:
-        stem, place = name_for(rules, entry.subject), folder_for(rules, entry.subject)
+    if named.subject:
+        stem, place = name_for(rules, named.subject), folder_for(rules, named.subject)
         folder = folder if place is None else place
     else:
         stem = clean_name(rules, stem)

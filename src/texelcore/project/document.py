@@ -16,6 +16,7 @@ from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.documents import Document
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.origin import Origin
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 
 VERSION = 1
@@ -29,7 +30,7 @@ class ProjectFile(Document):
     """A source file that ledgers name: by the id that they use, its path in the project and the SHA-256 of its bytes. One that
     is `aside` was set aside by hand: it belongs to no set, and is not sorted again."""
 
-    id: Annotated[str, StringConstraints(min_length=1, max_length=64)]
+    id: Annotated[Source, StringConstraints(min_length=1, max_length=64)]
     path: _Path
     sha256: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
     aside: bool = False
@@ -75,28 +76,30 @@ class ProjectDocument(Document):
     @model_validator(mode="after")
     def _holds_together(self) -> ProjectDocument:
         for what, keys in (
-            ("files share one id", [entry.id for entry in self.files]),
-            ("files share one path", [entry.path.casefold() for entry in self.files]),
-            ("sets share one code", [entry.code for entry in self.sets]),
-            ("variants share one name", [entry.name for entry in self.variants]),
-            ("targets share one name", [entry.name for entry in self.targets]),
+            ("files share one id", [file.id for file in self.files]),
+            ("files share one path", [file.path.casefold() for file in self.files]),
+            ("sets share one code", [texture_set.code for texture_set in self.sets]),
+            ("variants share one name", [variant.name for variant in self.variants]),
+            ("targets share one name", [target.name for target in self.targets]),
             ("targets for every set are the same", list(self.all_sets)),
         ):
             if len(set(keys)) != len(keys):
                 raise ValueError(f"two {what}")
-        for path in (*(entry.path for entry in self.files), *self.folders, *(entry.folder for entry in self.sets)):
+        for path in (*(file.path for file in self.files), *self.folders, *(texture_set.folder for texture_set in self.sets)):
             if path and any(part in ("", ".", "..") for part in path.replace("\\", "/").split("/")):
                 raise ValueError(f"“{path[:80]}” is no plain relative path")
-        known, codes = {entry.id for entry in self.files}, {entry.code for entry in self.sets}
-        targets = {entry.name for entry in self.targets}
-        masters = {(entry.name, entry.version) for entry in self.masters}
+        known, codes = {file.id for file in self.files}, {texture_set.code for texture_set in self.sets}
+        targets = {target.name for target in self.targets}
+        masters = {(master.name, master.version) for master in self.masters}
         if missing := set(self.all_sets) - targets:
             raise ValueError(f"every set is made for {min(missing)}, which the document does not hold")
-        for entry in self.sets:
-            if missing := set(entry.ledger.files()) - known:
-                raise ValueError(f"{entry.name} names the file {min(missing)}, which the document does not list")
-            if (entry.target or self.target) not in targets:
-                raise ValueError(f"{entry.name} is made for {entry.target or self.target}, which the document does not hold")
+        for texture_set in self.sets:
+            if unlisted := set(texture_set.ledger.files()) - known:
+                raise ValueError(f"{texture_set.name} names the file {min(unlisted)}, which the document does not list")
+            if (texture_set.target or self.target) not in targets:
+                raise ValueError(
+                    f"{texture_set.name} is made for {texture_set.target or self.target}, which the document does not hold"
+                )
         for variant in self.variants:
             if missing := {variant.set, *(other.set for other in variant.others.values())} - codes:
                 raise ValueError(f"variant {variant.name} dresses the set {min(missing)}, which the document does not list")

@@ -14,6 +14,7 @@ from texelcore.sorting.merging import merged_with
 from texelcore.sorting.sort import OpenFile, sort_files
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import LayoutTile, Ledger, LeftOut, Row
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 
 
@@ -35,10 +36,10 @@ class Meeting:
 
     sets: tuple[MetSet, ...]
     open: tuple[OpenFile, ...]
-    aside: tuple[str, ...] = ()
+    aside: tuple[Source, ...] = ()
 
 
-def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
+def meet(document: ProjectDocument, files: Mapping[Source, FileFacts]) -> Meeting:
     """Hold a document against files (facts by their ids here).
 
     A file of the document is the one of the same path, letter case aside (a re-export has other bytes there, and keeps what was
@@ -47,15 +48,15 @@ def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
     """
     here = _found(document, files)
     known = {file for file in here.values() if file is not None}
-    aside = tuple(found for entry in document.files if entry.aside and (found := here[entry.id]))
-    sets = [_met(document, entry, here) for entry in document.sets]
+    aside = tuple(found for file in document.files if file.aside and (found := here[file.id]))
+    sets = [_met(document, texture_set, here) for texture_set in document.sets]
     fresh = [key for key in files if key not in known]
     if not fresh:
         return Meeting(tuple(sets), (), aside)
     # What was set aside takes no part.
     sorting = sort_files([facts for key, facts in files.items() if key not in aside], Reader(document.rules, document.code))
     owners = {file: index for index, entry in enumerate(sets) for file in entry.ledger.files()}
-    taken = {entry.code for entry in sets}
+    taken = {texture_set.code for texture_set in sets}
     for ledger in sorting.ledgers:
         new = [file for file in ledger.files() if file not in known]
         if not new:
@@ -69,27 +70,27 @@ def meet(document: ProjectDocument, files: Mapping[str, FileFacts]) -> Meeting:
             code = _free(ledger.name, taken)
             taken.add(code)
             sets.append(MetSet(_only(ledger, set(new)), code, document.targets_of(), None))
-    return Meeting(tuple(sets), tuple(entry for entry in sorting.open if entry.file not in known), aside)
+    return Meeting(tuple(sets), tuple(open_file for open_file in sorting.open if open_file.file not in known), aside)
 
 
-def _found(document: ProjectDocument, files: Mapping[str, FileFacts]) -> dict[str, str | None]:
+def _found(document: ProjectDocument, files: Mapping[Source, FileFacts]) -> dict[Source, Source | None]:
     """The file here of each file of the document, by its id there; None where it is missing."""
     by_path = {facts.path.casefold(): key for key, facts in files.items()}
-    by_hash: dict[str, list[str]] = defaultdict(list)
+    by_hash: dict[str, list[Source]] = defaultdict(list)
     for key, facts in files.items():
         by_hash[facts.sha256].append(key)
-    found: dict[str, str | None] = {}
-    taken: set[str] = set()
-    for entry in document.files:
-        at = by_path.get(entry.path.casefold())
+    found: dict[Source, Source | None] = {}
+    taken: set[Source] = set()
+    for file in document.files:
+        at = by_path.get(file.path.casefold())
         if at is not None:
-            found[entry.id] = at
+            found[file.id] = at
             taken.add(at)
-    for entry in document.files:
-        if entry.id not in found:
-            alike = [key for key in by_hash.get(entry.sha256, ()) if key not in taken]
-            alike.sort(key=lambda key: (-_common_end(files[key].path, entry.path), files[key].path))
-            found[entry.id] = alike[0] if alike else None
+    for file in document.files:
+        if file.id not in found:
+            alike = [key for key in by_hash.get(file.sha256, ()) if key not in taken]
+            alike.sort(key=lambda key: (-_common_end(files[key].path, file.path), files[key].path))
+            found[file.id] = alike[0] if alike else None
             taken.update(alike[:1])
     return found
 
@@ -105,21 +106,21 @@ def _common_end(one: str, other: str) -> int:
     return count
 
 
-def _met(document: ProjectDocument, entry: ProjectSet, here: Mapping[str, str | None]) -> MetSet:
+def _met(document: ProjectDocument, project_set: ProjectSet, here: Mapping[Source, Source | None]) -> MetSet:
     paths = {file.id: file.path for file in document.files}
-    missing = tuple(paths[file] for file in entry.ledger.files() if here[file] is None)
-    rows = tuple(_row(row, here) for row in entry.ledger.rows if all(here[file] for file in row.files()))
-    left = tuple(LeftOut(file=found, why=part.why) for part in entry.ledger.left_out if (found := here[part.file]))
-    ledger = entry.ledger.model_copy(update={"rows": rows, "left_out": left})
-    return MetSet(ledger, entry.code, document.targets_of(entry.target), entry, missing)
+    missing = tuple(paths[file] for file in project_set.ledger.files() if here[file] is None)
+    rows = tuple(_row(row, here) for row in project_set.ledger.rows if all(here[file] for file in row.files()))
+    left = tuple(LeftOut(file=found, why=part.why) for part in project_set.ledger.left_out if (found := here[part.file]))
+    ledger = project_set.ledger.model_copy(update={"rows": rows, "left_out": left})
+    return MetSet(ledger, project_set.code, document.targets_of(project_set.target), project_set, missing)
 
 
-def _row(row: Row, here: Mapping[str, str | None]) -> Row:
-    tiles = tuple(LayoutTile(number=tile.number, file=here[tile.file] or "") for tile in row.tiles)
-    return row.model_copy(update={"file": here[row.file] or "", "tiles": tiles})
+def _row(row: Row, here: Mapping[Source, Source | None]) -> Row:
+    tiles = tuple(LayoutTile(number=tile.number, file=here[tile.file] or Source("")) for tile in row.tiles)
+    return row.model_copy(update={"file": here[row.file] or Source(""), "tiles": tiles})
 
 
-def _only(ledger: Ledger, new: set[str]) -> Ledger:
+def _only(ledger: Ledger, new: set[Source]) -> Ledger:
     """A ledger without what belongs to other sets already."""
     rows = tuple(row for row in ledger.rows if set(row.files()) <= new)
     return ledger.model_copy(update={"rows": rows, "left_out": tuple(part for part in ledger.left_out if part.file in new)})

@@ -93,9 +93,9 @@ def _normal_channels(planned: PlannedOutput) -> str:
     """The channels of a normal's first and second component, and of the third where it is stored; "" where one of the first two
     is not there, and so no direction."""
     held: dict[int, str] = {}
-    for entry in planned.channels:
-        if entry.property == "normal":
-            held.setdefault(entry.component, entry.channel)
+    for channel in planned.channels:
+        if channel.property == "normal":
+            held.setdefault(channel.component, channel.channel)
     return "".join(held[component] for component in sorted(held)) if {0, 1} <= held.keys() else ""
 
 
@@ -125,7 +125,7 @@ class Group:
 
 def groups_of(planned: PlannedOutput) -> list[Group]:
     """All that an output holds, each channel in one group."""
-    asked: dict[str, str] = {entry.channel: entry.property for entry in planned.output.channels}
+    asked: dict[str, str] = {channel.channel: channel.property for channel in planned.output.channels}
     found = []
     if normal := _normal_channels(planned):
         found.append(Group("normal", "normal", "°", normal))
@@ -210,7 +210,7 @@ def compare(pair: Pair, level: int = 0, threads: int = 2) -> tuple[LevelFigures,
     """Measure a pair: normals as directions, colours as colours, everything else channel by channel; and for the base what a
     receiver may expect to find lost."""
     normal, colours, data, losses = None, [], [], []
-    titles: dict[str, str] = {entry.channel: entry.meaning for entry in pair.planned.channels}
+    titles: dict[str, str] = {channel.channel: channel.meaning for channel in pair.planned.channels}
     texels = pair.before.width * pair.before.height
     for group in groups_of(pair.planned):
         found = _measure(pair, group, threads)

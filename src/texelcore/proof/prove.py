@@ -97,15 +97,15 @@ def _noting(levels: Iterable[Pixels], notes: list[Pixels]) -> Iterator[Pixels]:
 
 def alpha_of(planned: PlannedOutput) -> Alpha:
     """What a texture's header is to say of alpha: coverage, something else of ours, or nothing."""
-    if not any(entry.channel == "A" for entry in planned.channels):
+    if not any(channel.channel == "A" for channel in planned.channels):
         return "opaque"
-    kinds = dict(zip((entry.channel for entry in planned.channels), mip_kinds(planned), strict=True))
+    kinds = dict(zip((channel.channel for channel in planned.channels), mip_kinds(planned), strict=True))
     return "straight" if kinds["A"] == "coverage" else "custom"
 
 
 def proof_key(planned: PlannedOutput) -> str:
     """SHA-256 over all that a proof depends on: the output's own content key, its storage, and the encoder with its version."""
-    meanings = ",".join(f"{entry.channel}={entry.property}" for entry in planned.channels)
+    meanings = ",".join(f"{channel.channel}={channel.property}" for channel in planned.channels)
     versions = f"encoder {ENCODER_VERSION} {encoder_of(planned.storage.format)} measure {MEASURE_VERSION}"
     text = f"{versions}\n{planned.content_key}\n{planned.storage.model_dump_json()}\n{meanings}"
     if (choice := mip_choice(planned.output)) != MipChoice():
@@ -124,6 +124,6 @@ def storage_problem(planned: PlannedOutput) -> str | None:
 
 def mip_kinds(planned: PlannedOutput) -> tuple[MipKind, ...]:
     """How each channel of an output is averaged."""
-    asked: dict[str, TargetChannel] = {entry.channel: entry for entry in planned.output.channels}
-    meant = [asked[entry.channel] for entry in planned.channels]
+    asked: dict[str, TargetChannel] = {channel.channel: channel for channel in planned.output.channels}
+    meant = [asked[channel.channel] for channel in planned.channels]
     return kinds_of(((entry.property, entry.component, entry.inverted) for entry in meant), planned.output.encoding)

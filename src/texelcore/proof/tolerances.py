@@ -38,7 +38,7 @@ class Tolerances(Document):
 def judge(figures: Figures, tolerances: Tolerances, file_name: str) -> Iterator[Finding]:
     """The findings of one proof: one for each limit that it breaks, with the level that breaks it furthest."""
     levels = [entry for entry in figures.each() if entry.level == 0 or min(entry.width, entry.height) >= SMALLEST_JUDGED]
-    for held in zip(*(_bounded(entry, tolerances) for entry in levels), strict=True):
+    for held in zip(*(_bounded(level, tolerances) for level in levels), strict=True):
         # How far over its limit each level is; what has not changed at all is nowhere over it.
         over = [part.over for part in held]
         if max(over) <= 0:

@@ -25,6 +25,7 @@ from texelcore.sorting.sort import OpenFile, home_folder
 from texelcore.surface.files import ChannelName, FileFacts
 from texelcore.surface.ledger import Ledger, Row, row_problem
 from texelcore.surface.properties import NormalY, property_of
+from texelcore.surface.sources import Source
 
 SET_KINDS: frozenset[QuestionKind] = frozenset({"disagrees", "direction", "both directions", "rivals", "resolutions"})
 
@@ -45,9 +46,9 @@ def ask_about_files(scene: Scene) -> Iterator[Question]:
     """What is open about files of no set: by ending, by folder where they stand alone, and one by one where their names say
     something that they cannot hold."""
     yield from classes_asked(scene.open)
-    for entry in scene.open:
-        if entry.kind == "unclear":
-            yield _unnamed(scene, entry)
+    for open_file in scene.open:
+        if open_file.kind == "unclear":
+            yield _unnamed(scene, open_file)
 
 
 def ask_about_set(scene: Scene, key: str) -> Iterator[Question]:
@@ -160,7 +161,7 @@ def _order_question(scene: Scene, key: str, row: Row, reading: Reading) -> Quest
         return Answer(
             key=name,
             label=label,
-            actions=tuple(Action(kind="assign", set=key, row=entry) for entry in rows),
+            actions=tuple(Action(kind="assign", set=key, row=row) for row in rows),
             habit=Habit(words=words, meanings=order) if teachable else None,
         )
 
@@ -178,16 +179,18 @@ def _order_question(scene: Scene, key: str, row: Row, reading: Reading) -> Quest
     )
 
 
-def _unnamed(scene: Scene, entry: OpenFile) -> Question:
-    facts = scene.files[entry.file]
-    home = _likely_home(scene, entry)
+def _unnamed(scene: Scene, open_file: OpenFile) -> Question:
+    facts = scene.files[open_file.file]
+    home = _likely_home(scene, open_file)
     answers: list[Answer] = []
     if home is not None:
         taken = scene.ledgers[home]
         order = likely_order(facts)
         if order and not any(taken.row(meaning) for meaning in order):
             answers.append(_as_packed(scene, home, facts, order))
-        guesses = dict.fromkeys(key for key in (entry.guess, "base_colour", "normal", "roughness", "occlusion", "height") if key)
+        guesses = dict.fromkeys(
+            key for key in (open_file.guess, "base_colour", "normal", "roughness", "occlusion", "height") if key
+        )
         for guess in guesses:
             if taken.row(guess) is None and row_problem(row_for(facts, guess), scene.files) is None:
                 answers.append(_as_property(scene, home, facts, guess, f"{property_of(guess).title} of {taken.name}"))
@@ -198,15 +201,15 @@ def _unnamed(scene: Scene, entry: OpenFile) -> Question:
         answers.append(_leave(home, facts.id, f"Leave it out of {name}", joined=True))
     why = "Set aside by hand: it belongs to no set."
     aside = Answer(key="set aside", label="Set it aside", actions=(Action(kind="set aside", file=facts.id, why=why),))
-    looks = f" Its pixels look like {property_of(entry.guess).title.lower()}." if entry.guess else ""
+    looks = f" Its pixels look like {property_of(open_file.guess).title.lower()}." if open_file.guess else ""
     # Without a guess from the pixels nothing is sensible but to keep it out of the way.
-    prepared = None if entry.guess or (home and likely_order(facts)) else "set aside"
+    prepared = None if open_file.guess or (home and likely_order(facts)) else "set aside"
     return question(
         "unnamed",
         home,
         (facts.id,),
         f"What is {facts.name}?",
-        f"{entry.why}{looks}",
+        f"{open_file.why}{looks}",
         (*answers, aside),
         prepared=prepared,
         fold="beside" if home else "nowhere",
@@ -216,10 +219,10 @@ def _unnamed(scene: Scene, entry: OpenFile) -> Question:
     )
 
 
-def _likely_home(scene: Scene, entry: OpenFile) -> str | None:
+def _likely_home(scene: Scene, open_file: OpenFile) -> str | None:
     """The set that an unclear file most likely belongs to: the one that its stem names, or the only one of its folder."""
-    here = [key for key, ledger in scene.ledgers.items() if _home_of(scene, ledger) == home_folder(entry.path)]
-    named = [key for key in here if entry.stem and key_of_stem(scene.ledgers[key].name) == key_of_stem(entry.stem)]
+    here = [key for key, ledger in scene.ledgers.items() if _home_of(scene, ledger) == home_folder(open_file.path)]
+    named = [key for key in here if open_file.stem and key_of_stem(scene.ledgers[key].name) == key_of_stem(open_file.stem)]
     return named[0] if named else here[0] if len(here) == 1 else None
 
 
@@ -266,7 +269,7 @@ def _as_packed(scene: Scene, key: str, facts: FileFacts, order: tuple[Meaning, .
     )
 
 
-def _leave(key: str, file: str, label: str, joined: bool = False) -> Answer:
+def _leave(key: str, file: Source, label: str, joined: bool = False) -> Answer:
     why = "Left out by hand." if not joined else "Belongs to the set and is not used; left out by hand."
     return Answer(key="leave out", label=label, actions=(Action(kind="leave out", set=key, file=file, why=why),))
 

@@ -10,6 +10,7 @@ from texelcore.sorting.doubles import near_doubles
 from texelcore.sorting.questions import Action, Answer, Question, Scene, Use, question
 from texelcore.surface.files import FileFacts
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 
 
 def same_names_asked(scene: Scene) -> Iterator[Question]:
@@ -72,7 +73,7 @@ def doubles_asked(scene: Scene) -> Iterator[Question]:
             yield _double(scene, first, second, homes)
 
 
-def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[str, str]) -> Question:
+def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[Source, str]) -> Question:
     why = f"The same file as {first.path}."
     aside = Action(kind="set aside", set=homes.get(second.id), file=second.id, why=why)
     return question(
@@ -87,7 +88,7 @@ def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[st
     )
 
 
-def _shared(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[str, str]) -> Question:
+def _shared(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[Source, str]) -> Question:
     one, two = scene.ledgers[homes[first.id]], scene.ledgers[homes[second.id]]
     row = next(row for row in two.parts() if row.file == second.id)
     title = property_of(row.property).title.lower()
@@ -110,7 +111,7 @@ def _shared(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[st
 
 
 def near_doubles_asked(
-    files: Iterable[FileFacts], uses: Mapping[str, Use], among: Collection[str] | None = None
+    files: Iterable[FileFacts], uses: Mapping[Source, Use], among: Collection[str] | None = None
 ) -> Iterator[Question]:
     """Files that differ in bytes and hardly in their picture, and that are used for one and the same property. With `among`,
     only pairs that have one of these files."""

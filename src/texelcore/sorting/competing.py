@@ -11,6 +11,7 @@ from texelcore.sorting.questions import Action, Answer, Question, Scene, questio
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, LeftOut, Row
 from texelcore.surface.properties import NormalY, property_of
+from texelcore.surface.sources import Source
 
 
 def competing_asked(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
@@ -50,8 +51,8 @@ def _both_directions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Questio
     if row is None or row.sure == "by hand":
         return
     used = scene.files[row.file]
-    for entry in ledger.left_out:
-        other, said = scene.files[entry.file], scene.reading(entry.file)
+    for left_out in ledger.left_out:
+        other, said = scene.files[left_out.file], scene.reading(left_out.file)
         if not said or said.meanings != ("normal",):
             continue
         direction = _direction(said, other)
@@ -61,7 +62,7 @@ def _both_directions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Questio
         yield question(
             "both directions",
             key,
-            (row.file, entry.file),
+            (row.file, left_out.file),
             f"{ledger.name} came with both normal directions. Which one is its source?",
             f"{used.name} is {signed(row.normal_y)}, {other.name} is {signed(direction)}. One is enough: builds turn it over.",
             _either(key, row, used, other, row_for(other, "normal", normal_y=direction), why),
@@ -81,16 +82,16 @@ def _rivals(scene: Scene, key: str, ledger: Ledger, row: Row) -> Iterator[Questi
     used, reading = scene.files[row.file], _said(scene, row.file, row.property)
     if reading is None or len(reading.meanings) > 1:
         return
-    for entry in ledger.left_out:
-        other, said = scene.files[entry.file], _said(scene, entry.file, row.property)
-        if said is None or not _is_rival(row, used, reading, other, said, entry):
+    for left_out in ledger.left_out:
+        other, said = scene.files[left_out.file], _said(scene, left_out.file, row.property)
+        if said is None or not _is_rival(row, used, reading, other, said, left_out):
             continue
         title = property_of(row.property).title.lower()
         instead = row_for(other, row.property, inverted=said.meanings[0] == "gloss", normal_y=said.direction)
         yield question(
             "rivals",
             key,
-            (row.file, entry.file),
+            (row.file, left_out.file),
             f"{ledger.name} has two maps of {title}. Which one is its source?",
             f"{used.name} and {other.name} are of one size, and nothing else tells which is meant.",
             _either(key, row, used, other, instead),
@@ -101,7 +102,7 @@ def _rivals(scene: Scene, key: str, ledger: Ledger, row: Row) -> Iterator[Questi
         return
 
 
-def _said(scene: Scene, file: str, key: str) -> Reading | None:
+def _said(scene: Scene, file: Source, key: str) -> Reading | None:
     """What a name says; a file without ending says base colour."""
     said = scene.reading(file)
     if said is None and key == "base_colour":
@@ -119,9 +120,9 @@ def _ends(said: Reading) -> str:
     return f"“{said.word}”" if said.word else "what has no ending"
 
 
-def _is_rival(row: Row, used: FileFacts, reading: Reading, other: FileFacts, said: Reading, entry: LeftOut) -> bool:
+def _is_rival(row: Row, used: FileFacts, reading: Reading, other: FileFacts, said: Reading, left_out: LeftOut) -> bool:
     """Whether a left-out file holds a row's property too, and neither size, direction, revision nor a person tells them apart."""
-    if len(said.meanings) != 1 or key_of(said, said.meanings[0]) != row.property or "by hand" in entry.why:
+    if len(said.meanings) != 1 or key_of(said, said.meanings[0]) != row.property or "by hand" in left_out.why:
         return False
     if (used.width, used.height) != (other.width, other.height) or used.sha256 == other.sha256:
         return False
@@ -137,8 +138,8 @@ def _resolutions(scene: Scene, key: str, ledger: Ledger) -> Iterator[Question]:
             continue
         used, reading = scene.files[row.file], scene.reading(row.file)
         rivals = [used]
-        for entry in ledger.left_out:
-            other, said = scene.files[entry.file], scene.reading(entry.file)
+        for left_out in ledger.left_out:
+            other, said = scene.files[left_out.file], scene.reading(left_out.file)
             same = reading and said and said.meanings == reading.meanings and said.direction == reading.direction
             if same and (other.width, other.height) != (used.width, used.height):
                 rivals.append(other)

@@ -11,6 +11,7 @@ from texelcore.sorting.cuts import told, unlike
 from texelcore.sorting.decide import likely_property
 from texelcore.sorting.endings import Survey
 from texelcore.sorting.judging import DARK, EndingClass, mean_of, shines
+from texelcore.surface.sources import Source
 
 
 @dataclass(frozen=True)
@@ -20,7 +21,7 @@ class Ending:
 
     ending: str
     written: str
-    files: tuple[str, ...]
+    files: tuple[Source, ...]
     stems: int
     looks: dict[str, int]
     meanings: tuple[str, ...]

@@ -14,7 +14,7 @@ def merged_with(offered: Ledger, new_files: Iterable[str]) -> Callable[[Ledger],
     new = set(new_files)
 
     def edit(ledger: Ledger) -> Ledger:
-        late = [entry for entry in offered.left_out if entry.file in new]
+        late = [left_out for left_out in offered.left_out if left_out.file in new]
         for row in offered.rows:
             if not new.intersection(row.files()):
                 continue

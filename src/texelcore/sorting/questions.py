@@ -15,6 +15,7 @@ from texelcore.sorting.sort import OpenFile
 from texelcore.surface.documents import Document
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, LeftOut, Row, row_problem
+from texelcore.surface.sources import Source
 
 QuestionKind = Literal[
     "ending",
@@ -57,7 +58,7 @@ class Action(Document):
 
     kind: ActionKind
     set: str | None = None
-    file: str | None = None
+    file: Source | None = None
     row: Row | None = None
     property: str | None = None
     name: str | None = None
@@ -93,7 +94,7 @@ class Member(Document):
     that it is listed under, and `unlike` says that it looks unlike the others."""
 
     key: str
-    files: tuple[str, ...]
+    files: tuple[Source, ...]
     set: str | None = None
     place: str = ""
     unlike: bool = False
@@ -110,7 +111,7 @@ class Question(Document):
     kind: QuestionKind
     set: str | None
     about: str | None = None
-    files: tuple[str, ...]
+    files: tuple[Source, ...]
     text: str
     why: str
     answers: tuple[Answer, ...]
@@ -146,21 +147,21 @@ class Scene:
     """All that questions are asked about: ledgers by set id, facts by file id, open files, and how the house reads names."""
 
     ledgers: Mapping[str, Ledger]
-    files: Mapping[str, FileFacts]
+    files: Mapping[Source, FileFacts]
     open: tuple[OpenFile, ...] = ()
     reader: Reader = field(default_factory=Reader)
 
-    def uses(self) -> dict[str, Use]:
+    def uses(self) -> dict[Source, Use]:
         """What each file is used for by the rows of the ledgers."""
         return {row.file: Use(key, row.property) for key, ledger in self.ledgers.items() for row in ledger.parts()}
 
-    def reading(self, file: str) -> Reading | None:
+    def reading(self, file: Source) -> Reading | None:
         """What a file's name says, habits included."""
         facts = self.files[file]
         return self.reader.read(facts.path, max(facts.width, facts.height))
 
 
-def with_action(ledger: Ledger, action: Action, files: Mapping[str, FileFacts]) -> Ledger:
+def with_action(ledger: Ledger, action: Action, files: Mapping[Source, FileFacts]) -> Ledger:
     """A ledger after one action of an answer. Raises ValueError when its row does not fit the files any more."""
     if action.kind == "assign" and action.row:
         problem = row_problem(action.row, files)
@@ -171,7 +172,7 @@ def with_action(ledger: Ledger, action: Action, files: Mapping[str, FileFacts]) 
         return ledger.with_row(row.model_copy(update={"sure": "by hand", "why": action.why or row.why}))
     if action.kind in ("leave out", "set aside") and action.file:
         rows = tuple(row for row in ledger.rows if action.file not in row.files())
-        left = tuple(entry for entry in ledger.left_out if entry.file != action.file)
+        left = tuple(left_out for left_out in ledger.left_out if left_out.file != action.file)
         kept = (LeftOut(file=action.file, why=action.why),) if action.kind == "leave out" else ()
         return ledger.model_copy(update={"rows": rows, "left_out": (*left, *kept)})
     if action.kind == "rename" and action.name:
@@ -195,7 +196,7 @@ def name_of(kind: str, *about: str) -> str:
 def question(
     kind: QuestionKind,
     home: str | None,
-    files: tuple[str, ...],
+    files: tuple[Source, ...],
     text: str,
     why: str,
     answers: tuple[Answer, ...],
@@ -225,8 +226,8 @@ def folded(questions: list[Question]) -> list[Question]:
     """Questions of one kind and fold as one each, worst first. Its answers are those that all its members have, and each action
     says whose it is."""
     groups: dict[tuple[str, str], list[Question]] = defaultdict(list)
-    for entry in questions:
-        groups[entry.kind, entry.fold or entry.key].append(entry)
+    for question in questions:
+        groups[question.kind, question.fold or question.key].append(question)
     made = [_fold(entries) if entries[0].fold else entries[0] for entries in groups.values()]
     return sorted(made, key=lambda entry: (entry.rank, -len(entry.members), entry.key))
 
@@ -250,13 +251,13 @@ def _fold(entries: list[Question]) -> Question:
     )
 
 
-def group_of(entry: Question) -> str:
+def group_of(question: Question) -> str:
     """The key of the question that this one is folded into; its own where it stands alone."""
-    return name_of(entry.kind, "fold", entry.fold) if entry.fold else entry.key
+    return name_of(question.kind, "fold", question.fold) if question.fold else question.key
 
 
-def _has(entry: Question, key: str) -> bool:
-    return any(answer.key == key for answer in entry.answers)
+def _has(question: Question, key: str) -> bool:
+    return any(answer.key == key for answer in question.answers)
 
 
 def _merged(key: str, entries: list[Question]) -> Answer:

@@ -28,6 +28,7 @@ from texelcore.sorting.neighbours import Company
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import LayoutTile, Ledger, LeftOut, Row
 from texelcore.surface.properties import property_of
+from texelcore.surface.sources import Source
 
 __all__ = ["DOUBLE_FOLDER", "Group", "OpenFile", "Sorting", "home_folder", "ledger_of", "sort_files"]
 
@@ -49,7 +50,7 @@ class OpenFile:
     its whole name is its stem. "unclear": its name says something that its channels cannot hold.
     """
 
-    file: str
+    file: Source
     why: str
     guess: str | None = None
     kind: OpenKind = "unclear"

@@ -230,7 +230,7 @@ def problem_of(rule: str, choice: CheckChoice) -> str | None:
     if check is None:
         return f"there is no check “{rule}”"
     for key, value in choice.limits.items():
-        limit = next((entry for entry in check.limits if entry.key == key), None)
+        limit = next((limit for limit in check.limits if limit.key == key), None)
         if limit is None:
             return f"{check.title} has no limit “{key}”"
         if not limit.low <= value <= limit.high:

@@ -7,6 +7,7 @@ from typing import Literal
 from texelcore.surface.documents import Document
 from texelcore.surface.evidence import Evidence
 from texelcore.surface.properties import Encoding, property_of
+from texelcore.surface.sources import Source
 
 ChannelName = Literal["R", "G", "B", "A", "Y"]
 
@@ -24,7 +25,7 @@ class FileFacts(Document):
     `evidence` is None for files that were looked at before evidence was gathered.
     """
 
-    id: str
+    id: Source
     path: str
     sha256: str
     bytes: int

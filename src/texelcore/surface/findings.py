@@ -6,6 +6,7 @@ from typing import Literal
 
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName
+from texelcore.surface.sources import Source
 
 Severity = Literal["error", "warning", "note"]
 Stage = Literal["sorted", "converted", "packed", "named", "built", "proved", "dressed", "delivered"]
@@ -15,7 +16,7 @@ class Shown(Document):
     """The picture behind a finding: an evidence picture (`evidence.pictures`) of a file, of one channel where it matters, and
     what it shows in words."""
 
-    file: str
+    file: Source
     kind: str
     channel: ChannelName | None = None
     caption: str = ""
@@ -32,5 +33,5 @@ class Finding(Document):
     message: str
     way_out: str
     property: str | None = None
-    file: str | None = None
+    file: Source | None = None
     shown: Shown | None = None

@@ -10,6 +10,7 @@ from pydantic import Field
 from texelcore.surface.documents import Document
 from texelcore.surface.files import ChannelName, FileFacts
 from texelcore.surface.properties import Encoding, NormalY, is_provided, property_of
+from texelcore.surface.sources import Source
 from texelcore.surface.storage import Storage, StorageChoice
 
 # agreed: name and pixels say the same; doubted: they do not, and a person is asked.
@@ -20,7 +21,7 @@ class LayoutTile(Document):
     """One tile of a large UV layout: its number (1001 + u + 10 v) and the file that holds it."""
 
     number: int = Field(ge=1001, le=9999)
-    file: str
+    file: Source
 
 
 class Row(Document):
@@ -32,7 +33,7 @@ class Row(Document):
     """
 
     property: str
-    file: str
+    file: Source
     channels: tuple[ChannelName, ...]
     encoding: Encoding
     inverted: bool = False
@@ -41,11 +42,11 @@ class Row(Document):
     why: str
     tiles: tuple[LayoutTile, ...] = ()
 
-    def files(self) -> tuple[str, ...]:
+    def files(self) -> tuple[Source, ...]:
         """The ids of the files that the row reads."""
         return tuple(tile.file for tile in self.tiles) or (self.file,)
 
-    def reads(self, file: str) -> bool:
+    def reads(self, file: Source) -> bool:
         """Whether the row reads a file, by its id."""
         return any(tile.file == file for tile in self.tiles) if self.tiles else self.file == file
 
@@ -64,7 +65,7 @@ class Row(Document):
 class LeftOut(Document):
     """A file, or a channel of one, that belongs to the set and is not used, and why."""
 
-    file: str
+    file: Source
     why: str
 
 
@@ -102,10 +103,10 @@ class Ledger(Document):
         """A set with a specular colour and no metallic map is in the specular workflow."""
         return "specular" if self.row("specular") and not self.row("metallic") else "metallic"
 
-    def files(self) -> tuple[str, ...]:
+    def files(self) -> tuple[Source, ...]:
         """The ids of all files that rows or left-out entries name, each once."""
         named = [part.file for part in self.parts()]
-        return tuple(dict.fromkeys(named + [entry.file for entry in self.left_out]))
+        return tuple(dict.fromkeys(named + [left_out.file for left_out in self.left_out]))
 
     def tiles(self) -> tuple[int, ...]:
         """The numbers of all tiles that the set is laid out over, in order; none for an ordinary set."""
@@ -119,16 +120,16 @@ class Ledger(Document):
     def with_row(self, row: Row) -> Ledger:
         """This ledger with `row` in place of its property's row; the file is no longer left out."""
         rows = (*(old for old in self.rows if old.property != row.property), row)
-        left = tuple(entry for entry in self.left_out if entry.file not in row.files())
+        left = tuple(left_out for left_out in self.left_out if left_out.file not in row.files())
         return self.model_copy(update={"rows": rows, "left_out": left})
 
     def storage_of(self, target: str, output: str) -> Storage | None:
         """The set's own storage for an output of a target, or None where the target decides."""
-        return next((entry.storage for entry in self.storage if (entry.target, entry.output) == (target, output)), None)
+        return next((choice.storage for choice in self.storage if (choice.target, choice.output) == (target, output)), None)
 
     def with_storage(self, target: str, output: str, storage: Storage | None) -> Ledger:
         """This ledger with its own storage for an output of a target; None gives the decision back to the target."""
-        kept = tuple(entry for entry in self.storage if (entry.target, entry.output) != (target, output))
+        kept = tuple(choice for choice in self.storage if (choice.target, choice.output) != (target, output))
         own = (StorageChoice(target=target, output=output, storage=storage),) if storage else ()
         return self.model_copy(update={"storage": kept + own})
 
@@ -142,7 +143,7 @@ def lacks_blue(row: Row) -> bool:
     return row.property == "normal" and len(row.channels) == 2
 
 
-def row_problem(row: Row, files: Mapping[str, FileFacts]) -> str | None:
+def row_problem(row: Row, files: Mapping[Source, FileFacts]) -> str | None:
     """Why a row cannot stand: unknown property or file, missing channel, wrong channel count. None when it can."""
     try:
         prop = property_of(row.property)

@@ -81,28 +81,28 @@ def _extensions(target: Target) -> str:
     return ", ".join(words.title.lower() for key, words in EXTENSIONS.items() if key in taken) or "the basics alone"
 
 
-def channel_words(entry: TargetChannel) -> str:
+def channel_words(channel: TargetChannel) -> str:
     """What a channel holds and what is done to it, as its cell says it: “1 − roughness”, “height 0 to 2.5”."""
-    if entry.constant is not None:
-        return f"{entry.constant:g}"
-    prop = property_of(entry.property)
-    said = prop.title.lower() if len(prop.components) == 1 else f"{prop.title.lower()} {prop.components[entry.component]}"
-    if entry.inverted:
+    if channel.constant is not None:
+        return f"{channel.constant:g}"
+    prop = property_of(channel.property)
+    said = prop.title.lower() if len(prop.components) == 1 else f"{prop.title.lower()} {prop.components[channel.component]}"
+    if channel.inverted:
         said = f"1 − {said}"
-    if entry.fitted:
+    if channel.fitted:
         said += " over its own range"
-    elif entry.is_ranged():
-        said += f" {entry.low:g} to {entry.high:g}"
-    if entry.multiplied_by:
-        said += f" × {property_of(entry.multiplied_by).title.lower()} at {entry.strength:g}"
-    if entry.when_absent is not None:
-        said += f", {entry.when_absent:g} when absent"
-    return f"{said}, left out when absent" if entry.drop_when_absent else said
+    elif channel.is_ranged():
+        said += f" {channel.low:g} to {channel.high:g}"
+    if channel.multiplied_by:
+        said += f" × {property_of(channel.multiplied_by).title.lower()} at {channel.strength:g}"
+    if channel.when_absent is not None:
+        said += f", {channel.when_absent:g} when absent"
+    return f"{said}, left out when absent" if channel.drop_when_absent else said
 
 
 def _compare_outputs(old: TargetOutput, new: TargetOutput) -> list[TargetChange]:
     found = []
-    cells = [{entry.channel: channel_words(entry) for entry in output.channels} for output in (old, new)]
+    cells = [{channel.channel: channel_words(channel) for channel in output.channels} for output in (old, new)]
     for channel in get_args(ChannelName):
         was, becomes = (held.get(channel, "") for held in cells)
         if was != becomes:
@@ -115,7 +115,7 @@ def _compare_outputs(old: TargetOutput, new: TargetOutput) -> list[TargetChange]
 
 
 def _whole(output: TargetOutput, effect: Literal["added", "removed"]) -> TargetChange:
-    said = ", ".join(f"{entry.channel} {channel_words(entry)}" for entry in output.channels)
+    said = ", ".join(f"{channel.channel} {channel_words(channel)}" for channel in output.channels)
     return _change(output, "Output", "" if effect == "added" else said, said if effect == "added" else "", effect)
 
 

@@ -113,10 +113,10 @@ class TargetOutput(Document):
 
     @model_validator(mode="after")
     def _can_be_written(self) -> TargetOutput:
-        names = "".join(entry.channel for entry in self.channels)
+        names = "".join(channel.channel for channel in self.channels)
         if names not in ("Y", "YA", "RGB", "RGBA"):
             raise ValueError(f"channels {names or 'none'} make no texture; Y, YA, RGB and RGBA do")
-        if any(entry.drop_when_absent and entry.channel != "A" for entry in self.channels):
+        if any(channel.drop_when_absent and channel.channel != "A" for channel in self.channels):
             raise ValueError("only alpha can be left out")
         if self.sample not in SAMPLES[self.file_format]:
             held = " or ".join(SAMPLE_WORDS[sample] for sample in SAMPLES[self.file_format])
@@ -195,7 +195,7 @@ class Target(Document):
 
     def properties(self) -> tuple[str, ...]:
         """The properties that its outputs hold, in their order, each once."""
-        return tuple(dict.fromkeys(entry.property for output in self.outputs for entry in output.channels))
+        return tuple(dict.fromkeys(channel.property for output in self.outputs for channel in output.channels))
 
     @property
     def reference(self) -> str:

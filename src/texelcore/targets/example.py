@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, TypeVar, cast
 
@@ -13,6 +13,7 @@ from texelcore.surface.files import ChannelName, FileFacts
 from texelcore.surface.formats import FORMATS, TextureFormat, plain_format
 from texelcore.surface.ledger import Ledger, Row
 from texelcore.surface.properties import NormalY, property_of
+from texelcore.surface.sources import Source
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import MOST_OUTPUTS, Target, TargetChannel, TargetOutput
 from texelcore.targets.sizes import SizeRule
@@ -56,7 +57,7 @@ class Proposal(Document):
             version=1,
             normal_y=self.normal_y,
             name_template=self.name_template,
-            outputs=tuple(entry.output for entry in self.outputs),
+            outputs=tuple(output.output for output in self.outputs),
         )
 
 
@@ -72,8 +73,8 @@ class _Seen:
 def propose_target(files: Sequence[ExampleFile]) -> Proposal:
     """What layout the textures of some sets have: files that end alike are one output; what its channels hold is what most of
     them hold, by names and pixels together."""
-    by_id = {entry.facts.id: entry for entry in files}
-    sorting = sort_files([entry.facts for entry in files])
+    by_id = {file.facts.id: file for file in files}
+    sorting = sort_files([file.facts for file in files])
     groups: dict[str, list[_Seen]] = defaultdict(list)
     separators: Counter[str] = Counter()
     for ledger in sorting.ledgers:
@@ -90,11 +91,11 @@ def propose_target(files: Sequence[ExampleFile]) -> Proposal:
         normal_y=_mode(directions) or "+Y",
         name_template=f"{{set}}{separator if separator in ('_', '-') else '' if not separator else '_'}{{suffix}}",
         outputs=tuple(outputs),
-        passed=tuple(sorted(entry.facts.path for entry in files if entry.facts.id not in told)),
+        passed=tuple(sorted(file.facts.path for file in files if file.facts.id not in told)),
     )
 
 
-def _suffixes(ledger: Ledger, files: dict[str, ExampleFile]) -> Iterable[tuple[_Seen, str]]:
+def _suffixes(ledger: Ledger, files: Mapping[Source, ExampleFile]) -> Iterable[tuple[_Seen, str]]:
     """The files of a set with what tells their names apart, and the sign between that and the rest."""
     ids = [file for file in ledger.files() if file in files]
     stems = {file: files[file].facts.name.rsplit(".", 1)[0] for file in ids}
@@ -138,7 +139,7 @@ def _output(group: list[_Seen], place: int, sets: int) -> ProposedOutput:
             continue
         channels.append(entry)
         why.append(f"{channel}: {said}")
-    keys = list(dict.fromkeys(entry.property for entry in channels if entry.property != "constant"))
+    keys = list(dict.fromkeys(channel.property for channel in channels if channel.property != "constant"))
     colour = any(property_of(key).colour for key in keys)
     encoding: Literal["srgb", "linear"] = "srgb" if colour and sample in ("u8", "u16") else "linear"
     stored = _mode([seen.file.storage for seen in group if seen.file.storage])
@@ -193,7 +194,7 @@ def _plain(value: float) -> float:
 
 def _storage(channels: Sequence[TargetChannel], sample: str, encoding: str) -> Storage:
     """A format where no header says one, by common practice."""
-    keys = {entry.property for entry in channels}
+    keys = {channel.property for channel in channels}
     found: TextureFormat = "bc5" if keys == {"normal"} else "bc4" if len(channels) == 1 else "bc7"
     if sample != "u8":
         found = plain_format(cast(Any, sample), len(channels))

@@ -30,7 +30,9 @@ def with_mask_called(ledger: Ledger, key: str, other: str) -> Ledger:
     """A ledger with a mask's row under another key, in its place; how its own output is stored goes along."""
     rows = tuple(row.model_copy(update={"property": other}) if row.property == key else row for row in ledger.rows)
     before, after = mask_word(key), mask_word(other)
-    storage = tuple(entry.model_copy(update={"output": after}) if entry.output == before else entry for entry in ledger.storage)
+    storage = tuple(
+        choice.model_copy(update={"output": after}) if choice.output == before else choice for choice in ledger.storage
+    )
     return ledger.model_copy(update={"rows": rows, "storage": storage})
 
 
@@ -41,7 +43,7 @@ def for_helper(target: Target, present: Collection[str]) -> Target:
     left: the outputs of what is given are then empty."""
     masks = _masks(present)
     own = [output for output in target.outputs if output.is_asked_for(present.__contains__) and _is_of(output, present)]
-    held = {entry.property for output in own for entry in output.channels}
+    held = {channel.property for output in own for channel in output.channels}
     held |= {masks[0]} if masks and "mask" in held else set()
     more = [output for output in _mask_outputs(target, masks) if output.only_with[0] not in held]
     return target.model_copy(update={"outputs": (*own, *more)})
@@ -49,10 +51,10 @@ def for_helper(target: Target, present: Collection[str]) -> Target:
 
 def _is_of(output: TargetOutput, known: Collection[str]) -> bool:
     """Whether an output holds one of the known properties, and stand-ins for the others."""
-    entries = [entry for entry in output.channels if entry.constant is None]
-    lacking = [entry for entry in entries if entry.property not in known and not entry.drop_when_absent]
-    stands_in = all(entry.when_absent is not None or property_of(entry.property).default for entry in lacking)
-    return stands_in and any(entry.property in known for entry in entries)
+    entries = [channel for channel in output.channels if channel.constant is None]
+    lacking = [channel for channel in entries if channel.property not in known and not channel.drop_when_absent]
+    stands_in = all(channel.when_absent is not None or property_of(channel.property).default for channel in lacking)
+    return stands_in and any(channel.property in known for channel in entries)
 
 
 def _masks(present: Collection[str]) -> list[str]:
@@ -88,4 +90,4 @@ def _mask_outputs(target: Target, masks: Collection[str]) -> Iterator[TargetOutp
 
 
 def _is_data(output: TargetOutput) -> bool:
-    return output.encoding == "linear" and all(entry.property != "normal" for entry in output.channels)
+    return output.encoding == "linear" and all(channel.property != "normal" for channel in output.channels)

@@ -52,7 +52,7 @@ class Layout(Document):
 
     def properties(self) -> tuple[str, ...]:
         """The properties that the layout names, each once, without constants."""
-        return tuple(dict.fromkeys(entry.property for entry in self.channels if entry.property != "constant"))
+        return tuple(dict.fromkeys(channel.property for channel in self.channels if channel.property != "constant"))
 
 
 def parse_layout(text: str, normal_y: NormalY = "+Y") -> Layout:
@@ -133,14 +133,14 @@ def rows_of(layout: Layout, facts: FileFacts) -> tuple[Row, ...]:
     """
     held: dict[str, dict[int, TargetChannel]] = {}
     grey = facts.channels == ("Y",)
-    for entry in layout.channels:
-        if entry.property == "constant" or (entry.drop_when_absent and entry.channel not in facts.channels):
+    for channel in layout.channels:
+        if channel.property == "constant" or (channel.drop_when_absent and channel.channel not in facts.channels):
             continue
-        if entry.channel not in facts.channels and not (grey and entry.channel in "RGB"):
+        if channel.channel not in facts.channels and not (grey and channel.channel in "RGB"):
             has = ", ".join(facts.channels)
-            raise TexelError(facts.name, f"has no channel {entry.channel}, which the layout asks for; it has {has}.", _HELP)
+            raise TexelError(facts.name, f"has no channel {channel.channel}, which the layout asks for; it has {has}.", _HELP)
         # Some targets repeat a grey in red, green and blue: the first says it all.
-        held.setdefault(entry.property, {}).setdefault(entry.component, entry)
+        held.setdefault(channel.property, {}).setdefault(channel.component, channel)
     rows = []
     for key, entries in held.items():
         prop, first = property_of(key), next(iter(entries.values()))
@@ -170,7 +170,7 @@ def target_of(layouts: Mapping[str, Layout], facts: FileFacts, normal_y: NormalY
     outputs = []
     for place, (suffix, layout) in enumerate(layouts.items()):
         channels = _filled(layout.channels)
-        colour = all(property_of(entry.property).colour for entry in channels if entry.channel != "A")
+        colour = all(property_of(channel.property).colour for channel in channels if channel.channel != "A")
         encoding: Encoding = "srgb" if colour and not facts.is_float else "linear"
         outputs.append(
             TargetOutput(
@@ -209,7 +209,7 @@ def apart(rows: Iterable[Row]) -> dict[str, Layout]:
 
 
 def _filled(channels: tuple[TargetChannel, ...]) -> tuple[TargetChannel, ...]:
-    held = {entry.channel: entry for entry in channels}
+    held = {channel.channel: channel for channel in channels}
     names: str = "YA" if "Y" in held and "A" in held else "Y" if "Y" in held else "RGBA" if "A" in held else "RGB"
     black = TargetChannel(channel="Y", property="constant", constant=0.0)
     return tuple(

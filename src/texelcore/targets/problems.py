@@ -78,7 +78,7 @@ def doubts_of(target: Target) -> list[TargetProblem]:
     """What a target that holds has and hardly means: flags by which an engine reads something else than was stored."""
     found = []
     for place, output in enumerate(target.outputs):
-        colours = [entry for entry in output.channels if property_of(entry.property).colour]
+        colours = [channel for channel in output.channels if property_of(channel.property).colour]
         decoded = output.is_decoded(output.storage)
         if decoded and not colours:
             said = "It is read as sRGB, and holds no colour: an engine would decode its data."

@@ -36,8 +36,8 @@ class Difference(Schema):
 def version_lines(versions: Any) -> list[VersionLine]:
     """The last versions of a document, newest first."""
     return [
-        VersionLine(number=entry.number, what=entry.what, by=entry.by.get_username() if entry.by else "", at=entry.at)
-        for entry in versions.select_related("by").order_by("-number")[:MOST_SHOWN]
+        VersionLine(number=version.number, what=version.what, by=version.by.get_username() if version.by else "", at=version.at)
+        for version in versions.select_related("by").order_by("-number")[:MOST_SHOWN]
     ]
 
 

@@ -79,12 +79,12 @@ def _dressed_cell(texture_set: TextureSet) -> Cell:
     return Cell(state="holds", count=0, first=", ".join(variant.name for variant in variants))
 
 
-def _delivered_cell(texture_set: TextureSet, state: State, entry: DeliveredSet | None, on_models: str) -> Cell:
-    if entry is None:
+def _delivered_cell(texture_set: TextureSet, state: State, delivered: DeliveredSet | None, on_models: str) -> Cell:
+    if delivered is None:
         return Cell(state="none", count=0, first="not delivered yet")
-    if entry.made_from != fingerprint(state, variants_of(texture_set), on_models):
+    if delivered.made_from != fingerprint(state, variants_of(texture_set), on_models):
         return Cell(state="look", count=0, first="delivered before the last change; deliver again")
-    receipt = entry.delivery.receipt
+    receipt = delivered.delivery.receipt
     if receipt is None:
         return Cell(state="look", count=0, first="delivered, but not read back")
     wrong = [finding for finding in receipt.findings if finding.severity == "error"]

@@ -297,11 +297,11 @@ def _judge(
             touched=texture_set.touched,
             touched_by=texture_set.touched_by.get_username() if texture_set.touched_by else "",
             notes=len(texture_set.notes.all()),
-            note=next((entry.text for entry in reversed(texture_set.notes.all())), ""),
+            note=next((note.text for note in reversed(texture_set.notes.all())), ""),
             has=sorted(provides(state.ledger)),
             lacks=list(lacks(state.ledger, target)),
             surface=state.ledger.surface,
-            rules=sorted({entry.rule for entry in state.findings if entry.severity != "note"}),
+            rules=sorted({finding.rule for finding in state.findings if finding.severity != "note"}),
             memory=memory_of_plan(state.plan),
             cells=cells_of(texture_set, state, delivered.get((texture_set.pk, target.name)), on_models.get(texture_set.pk, "")),
         )
@@ -309,8 +309,8 @@ def _judge(
             stamps=stamps[texture_set.pk],
             line=line,
             # Names are put right all at once, by the rename plan: one line speaks for them.
-            findings=tuple(entry for entry in state.findings if entry.severity != "note" and entry.stage != "named"),
-            names=len({entry.subject for entry in state.findings if entry.stage == "named"}),
+            findings=tuple(finding for finding in state.findings if finding.severity != "note" and finding.stage != "named"),
+            names=len({finding.subject for finding in state.findings if finding.stage == "named"}),
             proof_keys=frozenset(state.proof_keys.values()),
         )
     return rows
@@ -332,7 +332,7 @@ def _whole(project: Project, rows: Mapping[int, SetOnBoard]) -> Overview:
             name: [Wanted(property=key, title=property_of(key).title) for key in target.properties() if key != "constant"]
             for name, target in targets.items()
         },
-        folders=sorted(folders, key=lambda entry: entry.path.casefold()),
+        folders=sorted(folders, key=lambda folder: folder.path.casefold()),
         findings=_by_kind(findings)[:_MOST_FINDINGS],
         names=sum(row.names for row in ordered),
         memory=memory,
@@ -344,7 +344,7 @@ def _by_kind(findings: list[BoardFinding]) -> list[BoardFinding]:
     """Findings worst first, those of one kind over many sets as one line with their number."""
     groups: dict[tuple[str, str, str | None], list[BoardFinding]] = {}
     # What is said of several outputs of a set in the same words is said once.
-    once = {(entry.set_id, entry.finding.message): entry for entry in reversed(findings)}
+    once = {(finding.set_id, finding.finding.message): finding for finding in reversed(findings)}
     for entry in reversed(once.values()):
         finding = entry.finding
         groups.setdefault((finding.severity, finding.rule, finding.property), []).append(entry)
@@ -380,13 +380,13 @@ def over_all(by_target: Mapping[str, Overview]) -> Overview:
         }
         memory += update["memory"]
         lines.append(line.model_copy(update=update))
-    findings = {(entry.set_id, entry.finding.message): entry for board in boards for entry in board.findings}
+    findings = {(finding.set_id, finding.finding.message): finding for board in boards for finding in board.findings}
     over = [(title, finding) for title, board in by_target.items() for finding in board.project_findings]
     return first.model_copy(
         update={
             "sets": lines,
             "wants": {name: wanted for board in boards for name, wanted in board.wants.items()},
-            "findings": sorted(findings.values(), key=lambda entry: (entry.finding.severity != "error", -entry.count)),
+            "findings": sorted(findings.values(), key=lambda finding: (finding.finding.severity != "error", -finding.count)),
             "memory": memory,
             "project_findings": [said.model_copy(update={"message": f"{title}: {said.message}"}) for title, said in over],
         }

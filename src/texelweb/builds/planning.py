@@ -17,6 +17,7 @@ from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.origin_rules import check_origin
 from texelcore.materials.binding import SetMaps
+from texelcore.materials.set_maps import set_maps
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.prove import proof_key
 from texelcore.proof.tolerances import judge
@@ -24,6 +25,7 @@ from texelcore.surface.documents import packed_tight
 from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 from texelweb.builds.models import Build, Proof
 from texelweb.projects.models import Project
@@ -36,7 +38,7 @@ class State:
     of its outputs as they are planned now, by output key."""
 
     ledger: Ledger
-    files: dict[str, FileFacts]
+    files: dict[Source, FileFacts]
     plan: Plan
     findings: tuple[Finding, ...]
     build: Build | None
@@ -49,15 +51,10 @@ class State:
         """Whether every output, as it is planned now, has a proof."""
         return bool(self.plan.outputs) and all(planned.key in self.proofs for planned in self.plan.outputs)
 
-    def provides(self) -> set[str]:
-        """The properties that the set has maps for, to bind textures. What only follows from them has none."""
-        provided = {row.property for row in self.ledger.rows}
-        return provided | {"metallic", "base_colour"} if self.ledger.workflow == "specular" else provided
-
 
 def maps_of(state: State) -> SetMaps:
     """The maps of a set as its target keeps them, to bind textures of masters to."""
-    return SetMaps({planned.key: planned.storage for planned in state.plan.outputs}, state.provides())
+    return set_maps(state.ledger, state.plan.outputs)
 
 
 @dataclass(frozen=True)
@@ -65,7 +62,7 @@ class Judged:
     """What follows from a set's ledger, its files, a target and the house rules alone."""
 
     ledger: Ledger
-    files: dict[str, FileFacts]
+    files: dict[Source, FileFacts]
     plan: Plan
     findings: tuple[Finding, ...]
     # The proof key of each output that can be made, by the output's key.
@@ -128,7 +125,7 @@ def forget_judged() -> None:
 
 
 def _judge_one(
-    texture_set: TextureSet, target: Target, project: Project, rules: HouseRules, known: Mapping[str, FileFacts]
+    texture_set: TextureSet, target: Target, project: Project, rules: HouseRules, known: Mapping[Source, FileFacts]
 ) -> Judged:
     ledger = texture_set.ledger
     files = {file: known[file] for file in ledger.files() if file in known}

@@ -4,24 +4,24 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Mapping
-from contextlib import ExitStack
 from pathlib import Path
 
 from django.db import transaction
 
-from texelcore.building.execute import Made, Progress, SourcePath, make_outputs
+from texelcore.building.execute import Made, Progress, make_outputs
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, PlannedOutput
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.files import FileFacts
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
 from texelweb.builds.models import Build, Output, Product
 from texelweb.builds.planning import judge_set
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.record.steps import note_deed
-from texelweb.storage.blobs import keep, local_file
-from texelweb.storage.models import place_of
+from texelweb.storage.blobs import keep
+from texelweb.storage.sources import stored
 
 # Builds in the record.
 BUILD = "build"
@@ -38,7 +38,7 @@ def run(job: Job, reporter: Reporter) -> None:
     make_build(build, target, judged.plan, judged.files, reporter.progress)
 
 
-def make_build(build: Build, target: Target, plan: Plan, files: Mapping[str, FileFacts], progress: Progress) -> None:
+def make_build(build: Build, target: Target, plan: Plan, files: Mapping[Source, FileFacts], progress: Progress) -> None:
     """Carry out what was planned for a build, and nothing that came since. Raises TexelError when an output cannot be made, and
     whatever `progress` raises to stop."""
     blocked = next((planned for planned in plan.outputs if planned.problem), None)
@@ -46,14 +46,8 @@ def make_build(build: Build, target: Target, plan: Plan, files: Mapping[str, Fil
         raise TexelError(blocked.file_name, blocked.problem or "", blocked.way_out or "")
     known = {product.content_key: product for product in _products(plan)}
     missing = plan.model_copy(update={"outputs": tuple(_first_of_each(plan, set(known)))})
-    needed = {name for planned in missing.outputs for name in planned.files}
-    with ExitStack() as open_files, tempfile.TemporaryDirectory(prefix="fairtexel-build-") as folder:
-        sources = {}
-        for name in needed:
-            # By the hash that was planned with: a re-export that arrives meanwhile does not change this build.
-            place = open_files.enter_context(local_file(place_of(files[name].sha256)))
-            sources[name] = SourcePath(place, files[name].name)
-        made = make_outputs(missing, sources, Path(folder), progress)
+    with tempfile.TemporaryDirectory(prefix="fairtexel-build-") as folder:
+        made = make_outputs(missing, stored(files), Path(folder), progress)
         blobs = {item.planned.content_key: keep(item.path, item.sha256) for item in made}
     with transaction.atomic():
         for key, blob in blobs.items():
@@ -96,7 +90,7 @@ def _record(build: Build, planned: PlannedOutput, product: Product, reused: bool
             "height": planned.height,
             "sample": planned.output.sample,
             "encoding": planned.output.encoding,
-            "channels": "".join(entry.channel for entry in planned.channels),
+            "channels": "".join(channel.channel for channel in planned.channels),
             "reused": reused,
         },
     )

@@ -12,7 +12,9 @@ from django.core.files.storage import default_storage
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.lighting.lit import Form
+from texelcore.materials.binding import SetMaps
 from texelcore.materials.document import Master, Value
+from texelcore.materials.set_maps import set_maps
 from texelcore.materials.stage import (
     LEVELLED,
     SMALL_EDGE,
@@ -33,11 +35,12 @@ from texelcore.pixels.image import SAMPLE_DTYPES, Pixels
 from texelcore.pixels.png import png_bytes
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
-from texelcore.surface.storage import Storage
+from texelcore.surface.sources import Source
 from texelweb.sets.history import as_it_was
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.storage.blobs import put
-from texelweb.storage.decoded import BUDGET, TIMES_ITSELF, decoded, several_decoded
+from texelweb.storage.decoded import BUDGET, TIMES_ITSELF
+from texelweb.storage.sources import at_hand
 
 # The edge of a lit picture: twice what lists show, for screens that are finer.
 LIT_EDGE = 128
@@ -51,7 +54,7 @@ class Staged:
     its sources are coarsened before anything is made of them; 0 where they are not."""
 
     ledger: Ledger
-    files: Mapping[str, FileFacts]
+    files: Mapping[Source, FileFacts]
     planned: tuple[PlannedOutput, ...]
     coarse_edge: int = 0
 
@@ -60,15 +63,9 @@ class Staged:
         """The properties without a map by which a surface is judged."""
         return missed(self.planned) if self.ledger.surface else ()
 
-    @property
-    def storages(self) -> dict[str, Storage]:
-        """How its pictures are stored, by key."""
-        return {planned.key: planned.storage for planned in self.planned}
-
-    @property
-    def present(self) -> set[str]:
-        """The properties that its pictures hold themselves, and no stand-in."""
-        return {entry.property for planned in self.planned for entry in planned.channels if not entry.fills}
+    def maps(self, reads: str = "") -> SetMaps:
+        """Its pictures, to bind textures of masters to; `reads` is the property that a free texture reads."""
+        return set_maps(self.ledger, self.planned, reads)
 
 
 def staged(texture_set: TextureSet, small: bool = False, at: datetime | None = None) -> Staged:
@@ -96,7 +93,7 @@ def _decoded_bytes(facts: FileFacts) -> int:
 def stage_picture(stage: Staged, part: str, cut: float | None = None) -> bytes:
     """One of the stage's pictures: a PNG, or a DDS file of those that are `LEVELLED`, where `cut` is the opacity that is still
     seen. Raises KeyError for one that the set does not have."""
-    planned = next((entry for entry in stage.planned if entry.key == part), None)
+    planned = next((planned for planned in stage.planned if planned.key == part), None)
     if planned is None:
         raise KeyError(part)
     first = planned.files[0]
@@ -108,7 +105,7 @@ def stage_picture(stage: Staged, part: str, cut: float | None = None) -> bytes:
 
 def plain_picture(stage: Staged, part: str) -> bytes:
     """One of the stage's pictures as PNG, whichever it is. Raises KeyError for one that the set does not have."""
-    planned = next((entry for entry in stage.planned if entry.key == part), None)
+    planned = next((planned for planned in stage.planned if planned.key == part), None)
     if planned is None:
         raise KeyError(part)
     return _kept(stage, planned.files[0], planned.content_key, lambda: png_bytes(_pixels(stage, planned)))
@@ -140,7 +137,7 @@ def lit_dressed(
         raise KeyError(master.name)
     first = next(iter(shown.values()))[0]
     form = lit_form(first.ledger)
-    layers = {name: [key, *(entry.content_key for entry in stage.planned)] for name, (stage, key) in shown.items()}
+    layers = {name: [key, *(planned.content_key for planned in stage.planned)] for name, (stage, key) in shown.items()}
     dressed = f"{master.model_dump_json()} {json.dumps(own, sort_keys=True)} {json.dumps(layers, sort_keys=True)}"
     key = lit_key(first.planned, form, edge, dressed)
 
@@ -157,18 +154,17 @@ def _lit(stage: Staged, form: Form, edge: int) -> Pixels:
 
 def _small(stage: Staged, key: str = "") -> Taken:
     pictures = {planned.key: _pixels(stage, planned) for planned in stage.planned}
-    return Taken(pictures, stage.storages, frozenset(stage.present), key)
+    return Taken(pictures, stage.maps(key))
 
 
 def _pixels(stage: Staged, planned: PlannedOutput) -> Pixels:
-    wanted = {file: (stage.files[file].sha256, ".tga" if stage.files[file].format == "tga" else "") for file in planned.files}
     if not stage.coarse_edge:
-        with several_decoded(list(wanted.values())) as images:
-            return stage_pixels(planned, dict(zip(wanted, images, strict=True)))
+        with at_hand(stage.files, planned.files) as images:
+            return stage_pixels(planned, images)
     small = {}
-    for file, key in wanted.items():
-        with decoded(*key) as image:
-            small[file] = coarsened(image, stage.coarse_edge)
+    for source in planned.files:
+        with at_hand(stage.files, [source]) as images:
+            small[source] = coarsened(images[source], stage.coarse_edge)
     return stage_pixels(planned, small)
 
 

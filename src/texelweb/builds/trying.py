@@ -24,6 +24,7 @@ from texelcore.proof.prove import proof_key
 from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 from texelcore.targets.document import Target, TargetOutput, clashes, without_tile
 from texelcore.targets.problems import TargetProblem, check_target, sound_outputs
 from texelweb.builds.planning import judge_sets
@@ -94,7 +95,7 @@ def try_on(texture_set: TextureSet, tried: Tried) -> list[OutputTried]:
     for place, output in zip(tried.places, tried.target.outputs, strict=True):
         mine = tuple(planned for planned in plan.outputs if without_tile(planned.key)[0] == output.key)
         names = tuple(planned.file_name for planned in mine)
-        said = tuple(entry for entry in findings if entry.subject.startswith(names) and names)
+        said = tuple(finding for finding in findings if finding.subject.startswith(names) and names)
         found.append(OutputTried(place, output, mine, sum(memory_of_output(planned) for planned in mine), said))
     return found
 
@@ -124,7 +125,7 @@ def picture_of(texture_set: TextureSet, tried: Tried, place: int) -> bytes:
     size = max(1, round(planned.width * scale)), max(1, round(planned.height * scale))
     small = plan_at_size(surface, tried.target, output, reduced, size)
     pixels = assemble(small, images, 0, size[1], resize_all(small, images))
-    image = Image(pixels, tuple(entry.channel for entry in small.channels))
+    image = Image(pixels, tuple(channel.channel for channel in small.channels))
     light = output.encoding == "linear" and output.sample in ("f16", "f32")
     views = ["RGB", *(channel for channel in image.channels if len(image.channels) > 1)]
     shown = [display(image, view, light) for view in views]
@@ -149,7 +150,9 @@ def upgrade_of(project: Project, sets: Sequence[TextureSet], old: Target, new: T
     """Count what taking another version of a target would change, over all sets that are made for it."""
     count = {"built_again": 0, "encoded_again": 0, "renamed": 0, "added": 0, "removed": 0}
     memory = [0, 0]
-    judged = [[entry.plan for entry in judge_sets(project, [(entry, target) for entry in sets])] for target in (old, new)]
+    judged = [
+        [entry.plan for entry in judge_sets(project, [(texture_set, target) for texture_set in sets])] for target in (old, new)
+    ]
     for plans in zip(*judged, strict=True):
         before, after = ({planned.key: planned for planned in plan.outputs} for plan in plans)
         memory = [
@@ -167,7 +170,7 @@ def upgrade_of(project: Project, sets: Sequence[TextureSet], old: Target, new: T
     return Upgrade(sets=len(sets), memory_before=memory[0], memory_after=memory[1], **count)
 
 
-def _planned(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[str, FileFacts], Plan]:
+def _planned(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[Source, FileFacts], Plan]:
     ledger = texture_set.ledger
     files = {str(file.pk): file.facts for file in SourceFile.objects.filter(pk__in=ledger.files())}
     return ledger, files, plan_build(ledger, target, files, texture_set.project.code, texture_set.code)

@@ -67,7 +67,7 @@ def not_done(project: Project, action: Bulk.Action) -> list[int]:
     """The ids of all sets that are not built as they are now and could be; or not proved, for an action that asks for proofs."""
     pins = pins_of(project)
     sets = project.sets.select_related("project").order_by("name")
-    wanted = [(entry, target) for entry in sets for target in pins.of_set(entry.target)]
+    wanted = [(texture_set, target) for texture_set in sets for target in pins.of_set(texture_set.target)]
     states = states_of(project, wanted)
     lacking = [
         entry.pk
@@ -206,7 +206,7 @@ def _deliver(bulk: Bulk, reporter: Reporter) -> None:
             # Tried again after another target's failed: this one is delivered.
             continue
         delivery = Delivery.objects.create(project=bulk.project, version=row_of(target), job=bulk.job, by=bulk.by)
-        DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
+        DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=texture_set) for texture_set in sets)
         deliver(delivery, tell, reporter.hold)
         for item in bulk.items.filter(set__in=sets):
             before = item.said if item.said.startswith("delivered for") else "delivered for"

@@ -7,14 +7,14 @@ import shutil
 import tempfile
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from contextlib import ExitStack, contextmanager, suppress
+from contextlib import contextmanager, suppress
 from functools import partial
 from pathlib import Path
 
 from django.core.files.storage import default_storage
 from django.db import transaction
 
-from texelcore.building.execute import Progress, SourcePath
+from texelcore.building.execute import Progress
 from texelcore.building.plan import PlannedOutput
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
@@ -34,7 +34,7 @@ from texelweb.masters.models import SetVariant
 from texelweb.record.steps import note_deed
 from texelweb.sets.models import TextureSet
 from texelweb.storage.blobs import local_file, put_file, stored_bytes
-from texelweb.storage.models import place_of
+from texelweb.storage.sources import stored
 
 # Deliveries in the record.
 DELIVERY = "delivery"
@@ -155,12 +155,7 @@ def _parcel(texture_set: TextureSet, state: State, target: Target) -> Parcel:
     for planned in state.plan.outputs:
         proof = state.proofs[planned.key]
         encoded.append(Encoded(planned, partial(stored_bytes, proof.blob.place), proof.figures, _as_built(planned)))
-    with ExitStack() as open_files:
-        sources = {}
-        for name, facts in state.files.items():
-            path = open_files.enter_context(local_file(place_of(facts.sha256)))
-            sources[name] = SourcePath(path, facts.name)
-        probes = take_probes(state.ledger, state.files, sources, state.plan)
+    probes = take_probes(state.ledger, stored(state.files), state.plan)
     return Parcel(texture_set.name, texture_set.code, state.plan, state.files, encoded, probes)
 
 

@@ -42,8 +42,8 @@ def carried_of(
 ) -> Iterator[Carried]:
     """The models of which some part wears what is delivered: the variants `dressed`, or the sets of these codes."""
     there = {entry.variant.name for entry in dressed}
-    variants = {entry.pk: entry.name for entry in project.variants.all() if entry.name in there}
-    sets = {entry.pk: entry.code for entry in project.sets.all() if entry.code in codes}
+    variants = {variant.pk: variant.name for variant in project.variants.all() if variant.name in there}
+    sets = {texture_set.pk: texture_set.code for texture_set in project.sets.all() if texture_set.code in codes}
     for model in models:
         parts = {}
         for part, wears in model.parts_json.items():

@@ -73,7 +73,7 @@ def search(text: str, category: str) -> DepotFound:
 
 def material(material_id: str) -> DepotMaterial:
     """One material by its id. Raises TexelError when the depot has none of this name."""
-    found = next((entry for entry in search("", "").materials if entry.id == material_id), None)
+    found = next((material for material in search("", "").materials if material.id == material_id), None)
     if found is None:
         raise TexelError(material_id[:40], "is not in the depot.", "Search again: it may have gone.")
     return found

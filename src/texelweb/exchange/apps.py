@@ -10,6 +10,6 @@ class ExchangeConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell the record how what an import published in the studio goes back."""
-        from texelweb.exchange.take import register_ways
+        from texelweb.exchange.importing import register_ways
 
         register_ways()

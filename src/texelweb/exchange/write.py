@@ -20,25 +20,25 @@ def document_of(project: Project) -> ProjectDocument:
     whose target is gone."""
     tree, pins = tree_of(project), pins_of(project)
     sets = []
-    for entry in project.sets.order_by("code"):
-        folder = tree.paths.get(entry.folder_id or 0, "")
+    for texture_set in project.sets.order_by("code"):
+        folder = tree.paths.get(texture_set.folder_id or 0, "")
         sets.append(
             ProjectSet(
-                name=entry.name,
-                code=entry.code,
-                target=entry.target,
+                name=texture_set.name,
+                code=texture_set.code,
+                target=texture_set.target,
                 folder=folder,
-                tags=tuple(entry.tags),
-                ledger=entry.ledger,
-                origin=entry.origin,
+                tags=tuple(texture_set.tags),
+                ledger=texture_set.ledger,
+                origin=texture_set.origin,
             )
         )
-    named = {file for entry in sets for file in entry.ledger.files()}
+    named = {file for texture_set in sets for file in texture_set.ledger.files()}
     told = Q(pk__in=named) | Q(set=None, set_aside=True)
     files = SourceFile.objects.filter(told, project=project).order_by("path").values_list("pk", "path", "blob_id", "set_aside")
     here = {str(pk) for pk, *_ in files}
     if missing := named - here:
-        owner = next(entry.name for entry in sets if missing & set(entry.ledger.files()))
+        owner = next(texture_set.name for texture_set in sets if missing & set(texture_set.ledger.files()))
         raise TexelError(owner, "names a file that was removed.", "Clear the row that reads it, then export again.")
     variants, masters = [], {}
     known = SetVariant.objects.filter(project=project).select_related("version__master", "set").prefetch_related("others__set")
@@ -65,5 +65,5 @@ def document_of(project: Project) -> ProjectDocument:
 
 
 def _targets(project: Project, pins: Pins, sets: list[ProjectSet]) -> list[Target]:
-    names = {project.target, *pins.targets, *(entry.target for entry in sets if entry.target)}
+    names = {project.target, *pins.targets, *(texture_set.target for texture_set in sets if texture_set.target)}
     return [pins.of(name) for name in sorted(names)]

@@ -34,7 +34,7 @@ def install_shipped() -> None:
 
 def _read(body: Any) -> tuple[Target | None, list[Mistake]]:
     document, problems = check_target(body)
-    return document, [Mistake(entry.said, entry.way_out) for entry in problems]
+    return document, [Mistake(problem.said, problem.way_out) for problem in problems]
 
 
 TARGETS = Drafting(

@@ -124,7 +124,7 @@ def run(job: Job, reporter: Reporter) -> None:
     with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
         place = Path(folder) / "variant.glb"
         # What is mixed by hand is as the master says; where that leaves it to the target, as the target has it.
-        held = {entry.property for entry in plan.master.textures if plan.bindings[entry.name]}
+        held = {texture.property for texture in plan.master.textures if plan.bindings[texture.name]}
         place.write_bytes(export_glb(variant.name, surface, opacity_use(plan.target, held, plan.master), placement))
         blob = keep(place)
     Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})

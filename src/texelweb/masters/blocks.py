@@ -79,6 +79,6 @@ def uses() -> dict[str, list[Use]]:
 
 def _held(blocks: Any) -> Iterator[tuple[str, int]]:
     """Names and versions of blocks; what a draft holds may be anything."""
-    for entry in blocks if isinstance(blocks, list) else ():
-        if isinstance(entry, dict) and isinstance(entry.get("version"), int) and entry["version"] > 0:
-            yield str(entry.get("name")), entry["version"]
+    for block in blocks if isinstance(blocks, list) else ():
+        if isinstance(block, dict) and isinstance(block.get("version"), int) and block["version"] > 0:
+            yield str(block.get("name")), block["version"]

@@ -48,7 +48,7 @@ def _absent(variant: SetVariant, bindings: Bindings) -> Iterator[Finding]:
     """Properties whose absence is worth knowing. Of layers beyond the first, what is missing is said at the layer."""
     document = variant.version.document
     first = document.layers[0].name if document.layers else ""
-    properties = {entry.name: entry.property for entry in document.textures if entry.layer == first}
+    properties = {texture.name: texture.property for texture in document.textures if texture.layer == first}
     for name, bound in bindings.items():
         key = properties.get(name, "")
         if bound is None and key in ("base_colour", "normal", "roughness"):

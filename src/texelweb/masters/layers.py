@@ -22,9 +22,8 @@ def layers_of_variant(variant: SetVariant, paint: Paint | None) -> list[LayerSee
     master, document, held = variant.version.document, variant.document, variant.sets()
     by_set = {texture_set.pk: small_pictures(texture_set) for texture_set in held.values()}
     reads = {holder: other.property for holder, other in document.others.items()}
-    taken = {holder: replace(by_set[worn.pk], property=reads.get(holder, "")) for holder, worn in held.items()}
-    maps = {holder: entry.maps for holder, entry in taken.items()}
-    images = {holder: entry.images for holder, entry in taken.items()}
+    maps = {holder: replace(by_set[worn.pk].maps, property=reads.get(holder, "")) for holder, worn in held.items()}
+    images = {holder: by_set[worn.pk].images for holder, worn in held.items()}
     samplers = samplers_of(master, bind(master, STAGE_TARGET, maps), images, STAGE_TARGET)
     worn = Worn(check_master(master), document.values, samplers, texel_centres(EDGE, EDGE), paint)
     return layers_seen(worn, frozenset(layer.name for layer in master.layers if layer.name not in held))

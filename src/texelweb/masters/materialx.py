@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from texelcore.materials.binding import Bindings, SetMaps, bind, opacity_use
+from texelcore.materials.binding import Bindings, bind, opacity_use
 from texelcore.materials.document import Master, OpacityUse
 from texelcore.materials.stage import STAGE_TARGET
 from texelcore.materials.typing import check_master
@@ -48,14 +48,8 @@ def plan_materialx(variant: SetVariant) -> WritePlan:
     master, document, held = variant.version.document, variant.document, variant.sets()
     by_set = {texture_set.pk: staged(texture_set) for texture_set in held.values()}
     stages = {holder: by_set[texture_set.pk] for holder, texture_set in held.items()}
-    maps = {
-        holder: SetMaps(
-            stage.storages,
-            stage.present,
-            other.property if (other := document.others.get(holder)) else "",
-        )
-        for holder, stage in stages.items()
-    }
+    others = document.others
+    maps = {holder: stage.maps(others[holder].property if holder in others else "") for holder, stage in stages.items()}
     bindings = bind(master, STAGE_TARGET, maps)
     # A set that two layers take is written once.
     numbers = {pk: f"{at + 1:02}" for at, pk in enumerate(by_set)}
@@ -64,7 +58,7 @@ def plan_materialx(variant: SetVariant) -> WritePlan:
         for bound in bindings.values()
         if bound
     }
-    bound_keys = {entry.property for entry in master.textures if bindings.get(entry.name)}
+    bound_keys = {texture.property for texture in master.textures if bindings.get(texture.name)}
     opacity = opacity_use(target_of(variant.project, variant.set.target_name), bound_keys, master)
     parts = [f"materialx {WRITING_VERSION}", document.model_dump_json(), master.model_dump_json(), opacity.model_dump_json()]
     for holder, stage in sorted(stages.items()):

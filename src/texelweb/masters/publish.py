@@ -29,7 +29,7 @@ def _read(body: Any) -> tuple[Master | None, list[Mistake]]:
     found = read_master(body)
     if found.checked:
         return found.document, []
-    return None, [Mistake(f"{entry.subject} {entry.message}", entry.way_out) for entry in found.problems]
+    return None, [Mistake(f"{problem.subject} {problem.message}", problem.way_out) for problem in found.problems]
 
 
 MASTERS = Drafting(
@@ -42,7 +42,7 @@ MASTERS = Drafting(
     read=_read,
     users=lambda master: Project.objects.filter(variants__version__master=master).distinct(),
     # The order of strands is for eyes alone.
-    counts=lambda master: master.model_copy(update={"strands": tuple(sorted(master.strands, key=lambda entry: entry.name))}),
+    counts=lambda master: master.model_copy(update={"strands": tuple(sorted(master.strands, key=lambda strand: strand.name))}),
     longest_draft=1_500_000,
 )
 

@@ -137,7 +137,7 @@ def _with_set(variant: SetVariant, holder: str, worn: Worn, user: Any) -> Worn:
     if worn.file is None:
         return worn
     master = variant.version.document
-    asked = next((entry.property for entry in master.textures if entry.name == holder and not entry.layer), None)
+    asked = next((texture.property for texture in master.textures if texture.name == holder and not texture.layer), None)
     if asked is None:
         raise TexelError(holder, "takes a set, not a file.", "Make a set of the file first.")
     file = SourceFile.objects.filter(project=variant.project, pk=worn.file).first()
@@ -153,7 +153,9 @@ def _wear(variant: SetVariant, wanted: Mapping[str, Worn]) -> None:
     master does not have, and a set that the project does not have."""
     master = variant.version.document
     first = master.layers[0].name if master.layers else ""
-    known = {entry.pk: entry for entry in variant.project.sets.filter(pk__in=[worn.set for worn in wanted.values()])}
+    known = {
+        texture_set.pk: texture_set for texture_set in variant.project.sets.filter(pk__in=[worn.set for worn in wanted.values()])
+    }
     for holder, worn in wanted.items():
         if holder and holder not in master.holders:
             way_out = f"Known: {', '.join(master.holders)}."
@@ -204,7 +206,7 @@ def _write(project: Project, key: str, document: Mapping[str, Any], what: str, u
 
 def _said(variant: SetVariant, before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
     """What was changed, in words."""
-    labels = {entry.name: entry.label for entry in variant.version.document.parameters}
+    labels = {parameter.name: parameter.label for parameter in variant.version.document.parameters}
     parts, layers = [], False
     for path, (_, new) in differing(before, after).items():
         match path:

@@ -44,4 +44,4 @@ def _versions(owner: models.Model, table: type[V]) -> models.QuerySet[V]:
 
 def _owner_of(table: type[DocumentVersion]) -> str:
     """The field of a table of versions that says whose they are: its only reference beside that to who made it."""
-    return next(entry.name for entry in table._meta.fields if entry.is_relation and entry.name != "by")
+    return next(field.name for field in table._meta.fields if field.is_relation and field.name != "by")

@@ -16,6 +16,7 @@ from texelcore.sorting.decide import ledger_alone
 from texelcore.sorting.questions import Action, ActionKind, Answer, Question, actions_by_set, with_action
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 from texelweb.projects.models import Project, Role
 from texelweb.record.steps import mark_undone, note_step
 from texelweb.sets import ledgers
@@ -61,7 +62,7 @@ class _Deed:
     def classes(self) -> set[str]:
         """The kinds of classes that these files were in before, or are in now."""
         before = {opened["kind"] for *_, opened in self.files if opened}
-        waiting = SourceFile.objects.filter(pk__in=[entry[0] for entry in self.files], open_json__isnull=False)
+        waiting = SourceFile.objects.filter(pk__in=[file[0] for file in self.files], open_json__isnull=False)
         return CLASS_KINDS & (before | set(waiting.values_list("open_json__kind", flat=True)))
 
     def as_json(self) -> dict[str, Any]:
@@ -102,7 +103,7 @@ def _settle_one(project: Project, given: Given, user: Any, act: uuid.UUID, touch
         teach_habits(project, [answer.habit], user)
         deed.taught.append(answer.habit)
     _carry_out(project, steps, answer, f"{question.text} {answer.label}", user, deed)
-    touched.sets |= {entry[0] for entry in deed.sets} | set(deed.made)
+    touched.sets |= {texture_set[0] for texture_set in deed.sets} | set(deed.made)
     touched.moved |= deed.about
     touched.classes |= deed.classes()
     touched.names |= question.kind == "same name"
@@ -156,7 +157,9 @@ def _carry_out(project: Project, steps: tuple[Action, ...], answer: Answer, what
     update_many(aside, ["set", "set_aside", "why_open", "open_json"])
 
 
-def _edit(project: Project, steps: list[Action], files: dict[str, FileFacts], what: str, user: Any) -> list[tuple[int, int, int]]:
+def _edit(
+    project: Project, steps: list[Action], files: dict[Source, FileFacts], what: str, user: Any
+) -> list[tuple[int, int, int]]:
     """Change sets' ledgers. One whose name changes takes a code after it, which is done one by one."""
     edits: dict[int, Callable[[Ledger], Ledger]] = {}
     done: list[tuple[int, int, int]] = []
@@ -175,7 +178,7 @@ def _edit(project: Project, steps: list[Action], files: dict[str, FileFacts], wh
     return [*done, *_checked("The set", lambda: ledgers.change_many(project, edits, what, user))]
 
 
-def _all_of(actions: list[Action], files: dict[str, FileFacts]) -> Callable[[Ledger], Ledger]:
+def _all_of(actions: list[Action], files: dict[Source, FileFacts]) -> Callable[[Ledger], Ledger]:
     def edit(ledger: Ledger) -> Ledger:
         for action in actions:
             # A file that becomes a set of its own, or is set aside, leaves this one.
@@ -211,7 +214,7 @@ def _found(project: Project, files: list[SourceFile], kind: ActionKind, user: An
     for file, texture_set in zip(files, sets, strict=True):
         file.set_id, file.set_aside, file.why_open, file.open_json = texture_set.pk, False, "", None
     update_many(files, ["set", "set_aside", "why_open", "open_json"])
-    return [entry.pk for entry in sets]
+    return [texture_set.pk for texture_set in sets]
 
 
 def needs_a_lead(acts: Collection[str]) -> dict[str, Role]:

@@ -97,7 +97,7 @@ def change_sets(project: Project, sets: Mapping[int, int | None], change: SetsCh
             user,
         )
     if change.removes or change.target is not None or change.every_target or revised:
-        questions.refresh(project, questions.Touched({entry.pk for entry in rows} if not change.removes else set()))
+        questions.refresh(project, questions.Touched({row.pk for row in rows} if not change.removes else set()))
     return len(changed)
 
 
@@ -122,12 +122,12 @@ def plain_tags(tags: Sequence[str]) -> list[str]:
     return list(found.values())
 
 
-def _tags(entry: TextureSet, add: Sequence[str], drop: set[str]) -> list[str]:
-    kept = {tag.casefold(): tag for tag in entry.tags if tag.casefold() not in drop}
+def _tags(texture_set: TextureSet, add: Sequence[str], drop: set[str]) -> list[str]:
+    kept = {tag.casefold(): tag for tag in texture_set.tags if tag.casefold() not in drop}
     for tag in add:
         kept.setdefault(tag.casefold(), tag)
     if len(kept) > MOST_TAGS:
-        raise TexelError(entry.name, f"would have {len(kept)} tags; {MOST_TAGS} is the limit.", "Take some away first.")
+        raise TexelError(texture_set.name, f"would have {len(kept)} tags; {MOST_TAGS} is the limit.", "Take some away first.")
     return sorted(kept.values(), key=str.casefold)
 
 

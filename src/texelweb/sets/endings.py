@@ -11,6 +11,7 @@ from texelcore.sorting.cuts import look_of, told, unlike
 from texelcore.sorting.endings_table import Ending
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.files import FileFacts
+from texelcore.surface.sources import Source
 from texelweb.projects.models import Project
 from texelweb.sets.facts import light, uses_of
 from texelweb.sets.models import SourceFile
@@ -56,7 +57,7 @@ def endings_of(project: Project) -> Table:
             asked[str(key)] = waiting
     sorting = sort_files(files.values(), Reader(rules, project.code))
     taught = {habit.words for habit in rules.habits}
-    whys = {entry.ending: entry.why for entry in sorting.endings if entry.asked}
+    whys = {ending.ending: ending.why for ending in sorting.endings if ending.asked}
     lines = [_asked(ending, members, files, whys.get(ending, "")) for ending, members in _by_ending(asked).items()]
     held = _held(project)
     for entry in sorting.endings:
@@ -64,7 +65,7 @@ def endings_of(project: Project) -> Table:
         if settled:
             lines.append(_settled(entry, settled, files, held, entry.ending in taught))
     lines.sort(key=lambda line: (not line.asked, -line.files, line.ending))
-    return Table(tuple(lines), sum(entry.kind == "alone" for entry in sorting.open), len(files))
+    return Table(tuple(lines), sum(open_file.kind == "alone" for open_file in sorting.open), len(files))
 
 
 def _by_ending(asked: dict[str, Any]) -> dict[str, dict[str, Any]]:
@@ -74,23 +75,23 @@ def _by_ending(asked: dict[str, Any]) -> dict[str, dict[str, Any]]:
     return endings
 
 
-def _asked(ending: str, members: dict[str, Any], files: dict[str, FileFacts], why: str) -> Line:
+def _asked(ending: str, members: dict[str, Any], files: dict[Source, FileFacts], why: str) -> Line:
     some = next(iter(members.values()))
-    stems = len({(entry["home"], entry["stem"].casefold()) for entry in members.values()})
-    looks = told(entry["look"] for entry in members.values())
+    stems = len({(member["home"], member["stem"].casefold()) for member in members.values()})
+    looks = told(member["look"] for member in members.values())
     outliers = tuple(file for file, entry in members.items() if unlike(entry["look"], looks))
     return _line(ending, some["written"], tuple(members), stems, dict(looks), outliers, asked=True, guess=some["guess"], why=why)
 
 
-def _settled(entry: Ending, settled: tuple[str, ...], files: dict[str, FileFacts], held: dict[str, str], habit: bool) -> Line:
+def _settled(ending: Ending, settled: tuple[str, ...], files: dict[Source, FileFacts], held: dict[str, str], habit: bool) -> Line:
     """What a class holds as its sets have it: a person may have answered otherwise than the survey would."""
     looks = told(look_of(files[file]) for file in settled)
     outliers = tuple(file for file in settled if unlike(look_of(files[file]), looks))
     used = Counter(held[file] for file in settled if file in held).most_common(1)
-    meanings = entry.meanings if not entry.asked else (used[0][0],) if used else ()
-    stems = min(entry.stems, len(settled))
+    meanings = ending.meanings if not ending.asked else (used[0][0],) if used else ()
+    stems = min(ending.stems, len(settled))
     return _line(
-        entry.ending, entry.written, settled, stems, dict(looks), outliers, meanings=meanings, why=entry.why, habit=habit
+        ending.ending, ending.written, settled, stems, dict(looks), outliers, meanings=meanings, why=ending.why, habit=habit
     )
 
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from texelcore.surface.evidence import Evidence
 from texelcore.surface.files import FileFacts
+from texelcore.surface.sources import Source
 from texelweb.projects.models import Project
 from texelweb.sets.models import SourceFile, TextureSet
 
@@ -18,7 +19,7 @@ class Facts:
         self._project = project
         self._checked = {str(file.pk): file.facts for file in at_hand}
 
-    def of(self, ids: Iterable[str]) -> dict[str, FileFacts]:
+    def of(self, ids: Iterable[str]) -> dict[Source, FileFacts]:
         """The facts of these files; those that the project does not have are left out."""
         wanted = list(dict.fromkeys(ids))
         missing = [key for key in wanted if key not in self._checked]
@@ -27,7 +28,7 @@ class Facts:
             self._checked |= {str(file.pk): file.facts for file in found.only("path", "facts_json")}
         return {key: self._checked[key] for key in wanted if key in self._checked}
 
-    def light(self, ids: Collection[str]) -> dict[str, FileFacts]:
+    def light(self, ids: Collection[str]) -> dict[Source, FileFacts]:
         """As `of`, for steps that only read: what is not at hand is not checked again."""
         known = {key: self._checked[key] for key in ids if key in self._checked}
         missing = SourceFile.objects.filter(project=self._project, pk__in=[key for key in ids if key not in known])

@@ -168,7 +168,7 @@ def remove_folder(project: Project, folder: int, seen: str, user: Any) -> None:
         inside = list(TextureSet.objects.filter(project=project, folder=row).values_list("pk", flat=True))
         if inside:
             change_sets(project, dict.fromkeys(inside), SetsChange(folder=row.parent_id, moves=True), user)
-        for child in [entry for entry in tree.rows.values() if entry.parent_id == folder]:
+        for child in [row for row in tree.rows.values() if row.parent_id == folder]:
             taken = {entry.name.casefold() for entry in tree.rows.values() if entry.parent_id == row.parent_id and entry != row}
             name = _free(child.name, taken)
             before = document_of(child)

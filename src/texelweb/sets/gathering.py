@@ -40,7 +40,7 @@ def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, use
             raise TexelError(current.facts.name, "belongs to a set already.", "Take it out of that one first.")
         files = [current, *(siblings(current) if follow else [])]
         reader = Reader(file.project.rules, file.project.code)
-        ledger = gather([entry.facts for entry in files], reader, plain)
+        ledger = gather([file.facts for file in files], reader, plain)
         if home is None:
             path = folder_of_sets(current.home, plain)
             place = ensure(file.project, [path])[path]
@@ -48,8 +48,8 @@ def take(file: SourceFile, follow: bool, home: TextureSet | None, name: str, use
             there = {"there": True}
             note_step(file.project, SET, home.pk, home.name, "Gathered by hand", user, {"there": False}, there, about=home.pk)
         else:
-            home = merge_rows(home, ledger, [str(entry.pk) for entry in files], user, "Gathered by hand")
-        SourceFile.objects.filter(pk__in=[entry.pk for entry in files]).update(
+            home = merge_rows(home, ledger, [str(file.pk) for file in files], user, "Gathered by hand")
+        SourceFile.objects.filter(pk__in=[file.pk for file in files]).update(
             set=home, set_aside=False, why_open="", open_json=None
         )
         questions.refresh(file.project, questions.Touched({home.pk}))

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 from texelweb.sets.models import FileRevision, TextureSet
 from texelweb.sets.writing import name_of
 
@@ -27,9 +28,9 @@ class Moment:
 def moments_of(texture_set: TextureSet) -> list[Moment]:
     """The moments of a set, newest first, MOST at most."""
     ledgers = list(texture_set.revisions.select_related("by").order_by("-number")[:MOST])
-    files = {int(file) for entry in ledgers for file in entry.ledger.files()}
+    files = {int(file) for ledger in ledgers for file in ledger.ledger.files()}
     renewed = FileRevision.objects.filter(file__in=files, number__gt=1).select_related("by", "file").order_by("-at")[:MOST]
-    found = [Moment(_told(entry.at), entry.what, name_of(entry.by)) for entry in ledgers]
+    found = [Moment(_told(ledger.at), ledger.what, name_of(ledger.by)) for ledger in ledgers]
     for entry in renewed:
         name = entry.file.path.rpartition("/")[2]
         found.append(Moment(_told(entry.at), f"{name}: {entry.what}", name_of(entry.by)))
@@ -48,7 +49,7 @@ def _told(at: datetime) -> datetime:
     return at + timedelta(microseconds=-at.microsecond % 1000)
 
 
-def as_it_was(texture_set: TextureSet, at: datetime) -> tuple[Ledger, dict[str, FileFacts]]:
+def as_it_was(texture_set: TextureSet, at: datetime) -> tuple[Ledger, dict[Source, FileFacts]]:
     """A set's ledger, and the facts of its files by id, as they were. Raises KeyError for a moment before it was made."""
     kept = texture_set.revisions.filter(at__lte=at).order_by("-number").first()
     if kept is None:
@@ -58,5 +59,5 @@ def as_it_was(texture_set: TextureSet, at: datetime) -> tuple[Ledger, dict[str, 
     # A ledger may name a file a moment before that is noted.
     first = held.order_by("file", "number").distinct("file")
     newest = held.filter(at__lte=at).order_by("file", "-number").distinct("file")
-    rows = {entry.file_id: entry for rows in (first, newest) for entry in rows}
+    rows = {row.file_id: row for rows in (first, newest) for row in rows}
     return ledger, {str(file): FileFacts.model_validate(entry.facts_json) for file, entry in rows.items()}

@@ -67,7 +67,7 @@ def create_sets(
         made.folder_id, made.touched_by = folder, user
         sets.append(made)
     rows = TextureSet.objects.bulk_create(sets, batch_size=500)
-    first = [LedgerRevision(set=entry, number=1, ledger_json=entry.ledger_json, what=what, by=user) for entry in rows]
+    first = [LedgerRevision(set=row, number=1, ledger_json=row.ledger_json, what=what, by=user) for row in rows]
     LedgerRevision.objects.bulk_create(first, batch_size=500)
     return rows
 
@@ -276,10 +276,12 @@ def _write_revisions(sets: Sequence[TextureSet], what: str, user: Any) -> None:
 
 def keep_revisions(sets: Sequence[TextureSet], what: str, user: Any) -> None:
     """Keep the ledgers of many sets, which are written, as their newest revisions."""
-    LedgerRevision.objects.filter(set__in=[entry.pk for entry in sets], number__gte=F("set__revision")).delete()
+    LedgerRevision.objects.filter(set__in=[texture_set.pk for texture_set in sets], number__gte=F("set__revision")).delete()
     rows = [
-        LedgerRevision(set=entry, number=entry.revision, ledger_json=entry.ledger_json, what=what[:300], by=user)
-        for entry in sets
+        LedgerRevision(
+            set=texture_set, number=texture_set.revision, ledger_json=texture_set.ledger_json, what=what[:300], by=user
+        )
+        for texture_set in sets
     ]
     LedgerRevision.objects.bulk_create(rows, batch_size=500)
 

@@ -173,7 +173,7 @@ def _scene(ledgers: Mapping[str, Ledger], reader: Reader, facts: Facts, open_fil
 
 
 def _ledgers(sets: QuerySet[TextureSet]) -> dict[str, Ledger]:
-    return {str(entry.pk): entry.ledger for entry in sets}
+    return {str(texture_set.pk): texture_set.ledger for texture_set in sets}
 
 
 def _open_file(file: SourceFile, facts: FileFacts) -> OpenFile:

@@ -36,7 +36,7 @@ def take_away(current: TextureSet, user: Any, what: str) -> None:
 def let_go(sets: Collection[TextureSet]) -> None:
     """The files of sets that are being removed belong to none, and are not sorted again by themselves; nothing is asked about the
     sets any more."""
-    keys = [entry.pk for entry in sets]
+    keys = [texture_set.pk for texture_set in sets]
     name = Subquery(TextureSet.everything.filter(pk=OuterRef("set_id")).values("name")[:1])
     why = Concat(Value("Its set "), name, Value(" was removed."))
     SourceFile.objects.filter(set__in=keys).update(set=None, set_aside=True, why_open=why, open_json=None)

@@ -54,7 +54,7 @@ def forget_plans() -> None:
 
 
 def _plan(project: Project) -> RenamePlan:
-    homes = {entry.pk: entry.ledger for entry in project.sets.all()}
+    homes = {texture_set.pk: texture_set.ledger for texture_set in project.sets.all()}
     named = []
     # What the pixels say is most of what is known of a file, and its name does not depend on it.
     facts_json = RawSQL("facts_json - 'evidence' - 'ranges'", (), output_field=JSONField())

@@ -61,7 +61,7 @@ def split(
             if not going or not staying:
                 problem = "has nothing to split off." if not going else "would have no row left."
                 raise TexelError(current.name, problem, "Choose some of its rows, not none and not all.")
-            kept = tuple(entry for entry in ledger.left_out if entry not in away)
+            kept = tuple(left_out for left_out in ledger.left_out if left_out not in away)
             titles = ", ".join(property_of(row.property).title for row in going)
             edit_held(
                 current, ledger.model_copy(update={"rows": staying, "left_out": kept}), f"{titles} split off to {plain}", user
@@ -96,7 +96,7 @@ def copy(texture_set: TextureSet, project: Project, user: Any) -> TextureSet:
     ledger = source.ledger.model_copy(
         update={
             "rows": tuple(_with_files(row, moved) for row in source.ledger.rows),
-            "left_out": tuple(entry.model_copy(update={"file": moved[entry.file]}) for entry in source.ledger.left_out),
+            "left_out": tuple(left_out.model_copy(update={"file": moved[left_out.file]}) for left_out in source.ledger.left_out),
         }
     )
     said = f"Copied from {source.project.title}"

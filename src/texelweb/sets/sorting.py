@@ -21,6 +21,7 @@ from texelcore.sorting.sort import DOUBLE_FOLDER, OpenFile, sort_files
 from texelcore.surface.evidence import DirectionSeen
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.sources import Source
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_deed
 from texelweb.sets.folders import ensure, folders_of_sets
@@ -67,7 +68,7 @@ def take_all(project: Project, looked: list[Looked], user: Any) -> list[SourceFi
         if file.arrived_key in keys:
             arrived[file.arrived_key] = file
     new: list[SourceFile] = []
-    checked: dict[str, FileFacts] = {}
+    checked: dict[Source, FileFacts] = {}
     for entry in looked:
         known = here.get(entry.path.casefold()) or arrived.get(entry.path.casefold())
         path, remark = entry.path, remark_on(entry.path)
@@ -112,34 +113,34 @@ def _first_revisions(new: list[SourceFile], user: Any) -> None:
         cursor.execute(command, [user.pk if user else None, [file.pk for file in new]])
 
 
-def _is_another(known: SourceFile, entry: Looked) -> bool:
+def _is_another(known: SourceFile, looked: Looked) -> bool:
     """Whether a file of a known path is no re-export of it: it came beside it, or under a name in other letter case."""
-    same_key = known.path_key == entry.path.casefold() and known.blob_id != entry.facts.sha256
-    return same_key and (known.path != entry.path or known.pk is None)
+    same_key = known.path_key == looked.path.casefold() and known.blob_id != looked.facts.sha256
+    return same_key and (known.path != looked.path or known.pk is None)
 
 
-def _place_beside(entry: Looked, here: Mapping[str, SourceFile]) -> str:
+def _place_beside(looked: Looked, here: Mapping[str, SourceFile]) -> str:
     """A path for a second file of one name: free, or its own from before, with the same bytes or to be renewed."""
-    folder, slash, name = entry.path.rpartition("/")
+    folder, slash, name = looked.path.rpartition("/")
     while True:
         folder = f"{folder}{slash}{DOUBLE_FOLDER}"
         slash = "/"
         taken = here.get(f"{folder}/{name}".casefold())
         own = taken is not None and taken.pk is not None and taken.path == f"{folder}/{name}"
-        if taken is None or own or taken.blob_id == entry.facts.sha256:
+        if taken is None or own or taken.blob_id == looked.facts.sha256:
             return f"{folder}/{name}"
 
 
-def _take_again(known: SourceFile, entry: Looked, user: Any) -> None:
+def _take_again(known: SourceFile, looked: Looked, user: Any) -> None:
     """A file that is here already, or that came again with other contents."""
-    same_path = known.path_key == entry.path.casefold()
-    if known.blob_id == entry.facts.sha256:
-        _record(entry.item, known, Outcome.KNOWN, "The same file is already here.")
+    same_path = known.path_key == looked.path.casefold()
+    if known.blob_id == looked.facts.sha256:
+        _record(looked.item, known, Outcome.KNOWN, "The same file is already here.")
     else:
-        renew(known, entry.facts.sha256, entry.facts.model_dump(mode="json"), "Exported again", user)
+        renew(known, looked.facts.sha256, looked.facts.model_dump(mode="json"), "Exported again", user)
         renamed = "" if same_path else f" It is called {known.path} here."
         said = f"Now at revision {known.revision}; the ledger keeps its decisions.{renamed}"
-        _record(entry.item, known, Outcome.REPLACED, said)
+        _record(looked.item, known, Outcome.REPLACED, said)
 
 
 def renew(file: SourceFile, sha256: str, facts_json: Any, what: str, user: Any) -> None:
@@ -263,7 +264,7 @@ def _sort(
     made = create_sets(project, [ledger for ledger, _ in fresh_sets], user, "Sorted by name and pixels", origin, places)
     for texture_set, (_, fresh) in zip(made, fresh_sets, strict=True):
         changed += [_belongs(file, texture_set.pk) for file in fresh]
-    changed += [_opened(rows[entry.file], entry) for entry in sorting.open if rows[entry.file].pk in placed]
+    changed += [_opened(rows[open_file.file], open_file) for open_file in sorting.open if rows[open_file.file].pk in placed]
     update_many(changed, ["set", "why_open", "open_json"])
     return Sorted(made, grown)
 
@@ -283,9 +284,9 @@ def _belongs(file: SourceFile, set_id: int) -> SourceFile:
     return file
 
 
-def _opened(file: SourceFile, entry: OpenFile) -> SourceFile:
+def _opened(file: SourceFile, open_file: OpenFile) -> SourceFile:
     if file.set_id is None:
-        file.why_open, file.open_json = entry.why, asdict(entry)
+        file.why_open, file.open_json = open_file.why, asdict(open_file)
     return file
 
 

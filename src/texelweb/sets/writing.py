@@ -102,9 +102,11 @@ def note(texture_set: TextureSet, what: str, user: Any) -> None:
 
 def note_all(sets: Collection[TextureSet], what: str, user: Any) -> None:
     """As `note`, for many sets that are held."""
-    for entry in sets:
-        _touch(entry, user)
-    SetEdit.objects.bulk_create([SetEdit(set=entry, number=entry.edit, what=what[:300], by=user) for entry in sets])
+    for texture_set in sets:
+        _touch(texture_set, user)
+    SetEdit.objects.bulk_create(
+        [SetEdit(set=texture_set, number=texture_set.edit, what=what[:300], by=user) for texture_set in sets]
+    )
 
 
 def _touch(texture_set: TextureSet, user: Any) -> None:

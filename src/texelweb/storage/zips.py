@@ -119,21 +119,21 @@ def _is_wanted(name: str) -> bool:
     return not hidden and Path(parts[-1]).suffix.lower() in PICTURE_SUFFIXES | NOT_YET_SUFFIXES | {".zip"}
 
 
-def _copy(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, place: Path) -> Path | TexelError:
+def _copy(archive: zipfile.ZipFile, member: zipfile.ZipInfo, place: Path) -> Path | TexelError:
     """Unpack one entry. No more is unpacked than its claimed size; a wrong claim fails the entry's check sum."""
     try:
-        with archive.open(entry) as source, place.open("wb") as file:
+        with archive.open(member) as source, place.open("wb") as file:
             shutil.copyfileobj(source, file, _CHUNK)
     except OSError as error:
         # A disk that is full says so by number; a damaged stream of one packing raises the same without one.
         if error.errno is not None:
             raise
-        return _damaged(entry, error)
+        return _damaged(member, error)
     except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
-        return _damaged(entry, error)
+        return _damaged(member, error)
     return place
 
 
-def _damaged(entry: zipfile.ZipInfo, error: Exception) -> TexelError:
+def _damaged(member: zipfile.ZipInfo, error: Exception) -> TexelError:
     reason = str(error) or type(error).__name__
-    return TexelError(entry.filename, f"is damaged inside its zip ({reason}).", "Pack it again, or drop the file itself.")
+    return TexelError(member.filename, f"is damaged inside its zip ({reason}).", "Pack it again, or drop the file itself.")

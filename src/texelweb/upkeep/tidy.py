@@ -201,7 +201,7 @@ def delivered_hashes() -> set[str]:
         manifest = delivery.manifest
         if manifest:
             found.update(file.sha256 for file in manifest.files())
-            found.update(source.sha256 for entry in manifest.sets for source in entry.sources)
+            found.update(source.sha256 for texture_set in manifest.sets for source in texture_set.sources)
     return found
 
 

@@ -206,7 +206,7 @@ export function withMaterials(files: readonly File[]): { file: File; beside: Fil
   return models.map((file) => {
     const only = models.length === 1 ? materials[0] : undefined;
     const beside = ends(file, '.obj')
-      ? (materials.find((entry) => stem(entry) === stem(file)) ?? only)
+      ? (materials.find((material) => stem(material) === stem(file)) ?? only)
       : null;
     return { file, beside: beside ?? null };
   });

@@ -87,7 +87,7 @@ export function useMany(slug: Ref<string>) {
     /** Sets or a folder were dropped on a folder, or (null) on the project itself. */
     drop(what: Dragged, folder: number | null): void {
       if (what.folder !== null) {
-        const seen = board()?.folders.find((entry) => entry.id === what.folder)?.path;
+        const seen = board()?.folders.find((folder) => folder.id === what.folder)?.path;
         if (what.folder !== folder && seen !== undefined) void this.moveFolder(what.folder, folder, seen);
         return;
       }

@@ -20,7 +20,9 @@ const open = useOpenFiles(slug);
 const mayWork = useMayWork(slug);
 const projects = useProjects();
 const waiting = computed(() => board.data.value?.project.questions ?? 0);
-const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
+const lead = computed(
+  () => projects.data.value?.find((project) => project.slug === slug.value)?.role === 'lead',
+);
 const asked = ref<number | null>(null);
 const assignWords = computed(() => {
   const count = board.data.value?.project.open_files ?? open.data.value?.length ?? 0;

@@ -11,7 +11,7 @@ import { isOpen, useBoard, useDeliver, useDeliveries, useJobControl, useMayWork 
 import { useProjectTargets } from '@/api/targets';
 import { useAsk } from '@/lib/page/ask';
 import { useAddress } from '@/lib/page/address';
-import { ALL } from '@/lib/pictures/looking';
+import { ALL } from '@/lib/pictures/targetshown';
 import { bytesWords } from '@/lib/values/format';
 import { useSay } from '@/lib/page/say';
 import Meter from '@/parts/widgets/Meter.vue';
@@ -53,11 +53,11 @@ const offered = computed(() =>
   sets.value.filter((set) => (target.value === ALL ? !set.own_target : made(set, target.value))),
 );
 function made(set: BoardSet, name: string): boolean {
-  const pin = pins.data.value?.targets.find((entry) => entry.name === name);
+  const pin = pins.data.value?.targets.find((target) => target.name === name);
   return set.own_target ? set.own_target === name : !!pin?.for_all;
 }
 const shown = computed<DeliveryLine | undefined>(
-  () => deliveries.data.value?.find((entry) => entry.id === chosen.value) ?? deliveries.data.value?.[0],
+  () => deliveries.data.value?.find((delivery) => delivery.id === chosen.value) ?? deliveries.data.value?.[0],
 );
 
 watch(
@@ -144,17 +144,19 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
       </form>
       <div class="head part"><h2>Delivered</h2></div>
       <button
-        v-for="entry in deliveries.data.value ?? []"
-        :key="entry.id"
+        v-for="delivery in deliveries.data.value ?? []"
+        :key="delivery.id"
         class="plain delivery"
-        :class="{ here: shown?.id === entry.id }"
-        @click="chosen = entry.id"
+        :class="{ here: shown?.id === delivery.id }"
+        @click="chosen = delivery.id"
       >
-        <StateGlyph :state="standing(entry)" />
-        <span class="name">{{ entry.sets.length === 1 ? entry.sets[0] : `${entry.sets.length} sets` }}</span>
-        <span class="soft">{{ entry.target_title }}</span>
+        <StateGlyph :state="standing(delivery)" />
+        <span class="name">{{
+          delivery.sets.length === 1 ? delivery.sets[0] : `${delivery.sets.length} sets`
+        }}</span>
+        <span class="soft">{{ delivery.target_title }}</span>
         <span class="mono soft">{{
-          new Date(entry.created).toLocaleTimeString([], { timeStyle: 'short' })
+          new Date(delivery.created).toLocaleTimeString([], { timeStyle: 'short' })
         }}</span>
       </button>
       <p v-if="deliveries.data.value && !deliveries.data.value.length" class="soft none">

@@ -71,7 +71,7 @@ async function copy(title: string): Promise<boolean> {
   }
 }
 const behind = computed(
-  () => view.value?.variants.filter((entry) => entry.version < entry.latest).length ?? 0,
+  () => view.value?.variants.filter((variant) => variant.version < variant.latest).length ?? 0,
 );
 </script>
 
@@ -243,11 +243,11 @@ const behind = computed(
       </RouterLink>
       <p v-if="!view.variants.length" class="soft used">No variant uses it yet.</p>
       <div class="head part"><h2>Versions</h2></div>
-      <div v-for="entry in view.versions" :key="entry.number" class="used">
+      <div v-for="published in view.versions" :key="published.number" class="used">
         <span>
-          <strong>v{{ entry.number }}</strong> {{ entry.note }}
+          <strong>v{{ published.number }}</strong> {{ published.note }}
         </span>
-        <span class="soft">{{ entry.by }} {{ new Date(entry.published).toLocaleDateString() }}</span>
+        <span class="soft">{{ published.by }} {{ new Date(published.published).toLocaleDateString() }}</span>
       </div>
       <MasterEnd :master="view" :slug="slug" />
     </aside>

@@ -98,7 +98,7 @@ const { worn, waits } = useWorn(wearing, edits);
 const bare = computed(
   () => model.value?.parts.filter((_, at) => !wearing.value[at]).map((part) => part.name) ?? [],
 );
-const editOf = (id: number) => variants.data.value?.find((entry) => entry.id === id)?.version ?? 0;
+const editOf = (id: number) => variants.data.value?.find((variant) => variant.id === id)?.version ?? 0;
 const stage = ref<InstanceType<typeof StageView> | null>(null);
 const chosen = ref<number | null>(null);
 

@@ -5,7 +5,7 @@ import { useRoute } from 'vue-router';
 import { useBoard, useModels, useVariants } from '@/api/queries';
 import { content, focusOn } from '@/lib/page/focus';
 import { useLive } from '@/lib/page/live';
-import { lookAt } from '@/lib/pictures/looking';
+import { lookAt } from '@/lib/pictures/targetshown';
 import { useTitle } from '@/lib/page/title';
 import ActionPalette from '@/parts/frame/ActionPalette.vue';
 import DropCurtain from '@/parts/frame/DropCurtain.vue';
@@ -30,10 +30,11 @@ const title = computed(() => board.data.value?.project.title ?? '');
 /** A set's pages and a variant's are called after it. */
 const named = computed(() => {
   const { id, name } = route.params;
-  if (route.name === 'variant') return variants.data.value?.find((entry) => String(entry.id) === id)?.name;
-  if (route.name === 'model') return models.data.value?.find((entry) => String(entry.id) === id)?.name;
+  if (route.name === 'variant')
+    return variants.data.value?.find((variant) => String(variant.id) === id)?.name;
+  if (route.name === 'model') return models.data.value?.find((model) => String(model.id) === id)?.name;
   if (route.name === 'master' || route.name === 'target') return String(name);
-  const found = board.data.value?.sets.find((entry) => String(entry.id) === id)?.name;
+  const found = board.data.value?.sets.find((set) => String(set.id) === id)?.name;
   return found && route.name === 'look' ? `${found}, maps closely` : found;
 });
 useTitle(() => [named.value ?? route.meta.title, title.value]);

@@ -13,7 +13,7 @@ import { useEditing } from '@/lib/page/edits';
 import { PASS, useActions } from '@/lib/page/keys';
 import { VIEWS } from '@/lib/pictures/pictures';
 import { useSay } from '@/lib/page/say';
-import { useWell } from '@/parts/set/well';
+import { useShownPicture } from '@/parts/set/shownpicture';
 import FileShelf, { type Shelved } from '@/parts/set/FileShelf.vue';
 import FindingsList from '@/parts/widgets/FindingsList.vue';
 import LedgerTable from '@/parts/set/LedgerTable.vue';
@@ -47,7 +47,7 @@ const mayWork = useMayWork(slug);
 const say = useSay();
 
 /** The set as the board has it: with its folder and tags. */
-const onBoard = computed(() => board.data.value?.sets.find((entry) => entry.id === id.value));
+const onBoard = computed(() => board.data.value?.sets.find((set) => set.id === id.value));
 const place = computed(() => board.data.value?.folders.find(({ id: key }) => key === onBoard.value?.folder));
 const tags = computed(() => onBoard.value?.tags ?? []);
 
@@ -69,7 +69,7 @@ const lit = ref<string | null>(null);
 const litFile = ref<number | null>(null);
 const full = useAddress('full', false);
 const wide = useAddress('wide', false);
-const well = useWell(view, chosen, {
+const well = useShownPicture(view, chosen, {
   channel: useAddress('channel', ''),
   side: useAddress<'source' | 'output'>('side', 'source', ['source', 'output']),
   blocks: useAddress('blocks', false),
@@ -81,7 +81,7 @@ const litOutputs = computed(() => {
   return entry?.to.map((goes) => goes.file_name) ?? [];
 });
 const litSource = computed(
-  () => litFile.value ?? view.value?.lines.find((entry) => entry.property === lit.value)?.file?.id ?? null,
+  () => litFile.value ?? view.value?.lines.find((line) => line.property === lit.value)?.file?.id ?? null,
 );
 const blocked = computed(() =>
   view.value?.findings.find((finding) => finding.severity === 'error' && finding.stage !== 'proved'),
@@ -108,7 +108,7 @@ function change(what: string, made: SetChange): void {
   void changeSet(id.value, `${what} (${view.value?.name ?? ''})`, made);
 }
 function titleOf(property: string): string {
-  return view.value?.lines.find((entry) => entry.property === property)?.title ?? property;
+  return view.value?.lines.find((line) => line.property === property)?.title ?? property;
 }
 function assign(property: string, body: Assignment): void {
   const file = shelved.value.find((shelf) => shelf.file.id === body.file)?.file.name ?? 'a file';
@@ -142,7 +142,7 @@ function startBuild(): void {
 }
 function move(by: number): void {
   const lines = view.value?.lines ?? [];
-  const at = lines.findIndex((entry) => entry.property === chosen.value);
+  const at = lines.findIndex((line) => line.property === chosen.value);
   chosen.value = lines[Math.min(Math.max(at + by, 0), lines.length - 1)]?.property ?? chosen.value;
   void nextTick(() => {
     const row = document.querySelector<HTMLElement>(`[data-property="${chosen.value}"]`);

@@ -113,11 +113,15 @@ function day(at: string | null): string {
             </button>
             <PersonPart v-if="open === person.id" :id="person.id" @changed="people.refetch()" />
           </template>
-          <div v-for="entry in people.data.value?.invitations" :key="entry.id" class="columns person soft">
-            <span>{{ entry.note || 'somebody' }}</span>
-            <span>invited by {{ entry.by }}{{ entry.studio ? ' as studio lead' : '' }}</span>
-            <span>until {{ day(entry.expires) }}</span>
-            <button class="plain link" @click="withdraw(entry.id)">Withdraw</button>
+          <div
+            v-for="invitation in people.data.value?.invitations"
+            :key="invitation.id"
+            class="columns person soft"
+          >
+            <span>{{ invitation.note || 'somebody' }}</span>
+            <span>invited by {{ invitation.by }}{{ invitation.studio ? ' as studio lead' : '' }}</span>
+            <span>until {{ day(invitation.expires) }}</span>
+            <button class="plain link" @click="withdraw(invitation.id)">Withdraw</button>
           </div>
           <LinkShown v-if="made" :secret="made.secret" :what="made.what" @done="made = null" />
           <form class="invite" @submit.prevent="invite">

@@ -6,7 +6,7 @@ import { useRoute } from 'vue-router';
 import { api, take, type Tolerances } from '@/api/client';
 import { saveTolerances, useProjects, useRefresh, useTolerances } from '@/api/queries';
 import { useDraft } from '@/parts/drafts/draft';
-import { useKeeping } from '@/parts/drafts/keeping';
+import { useSaving } from '@/parts/drafts/saving';
 import { useSay } from '@/lib/page/say';
 import DraftActs from '@/parts/drafts/DraftActs.vue';
 import NumberField from '@/parts/widgets/NumberField.vue';
@@ -29,14 +29,16 @@ const slug = computed(() => String(route.params.slug));
 const tolerances = useTolerances(slug);
 const projects = useProjects();
 const refresh = useRefresh(slug);
-const lead = computed(() => projects.data.value?.find((entry) => entry.slug === slug.value)?.role === 'lead');
+const lead = computed(
+  () => projects.data.value?.find((project) => project.slug === slug.value)?.role === 'lead',
+);
 const kept = computed(() => tolerances.data.value?.tolerances);
 const { draft, changed, restored, discard, settle } = useDraft<Tolerances>(
   `tolerances.${slug.value}`,
   kept,
   'Changes of the tolerances',
 );
-const { saving, waiting, keep } = useKeeping(() => tolerances.refetch());
+const { saving, waiting, keep } = useSaving(() => tolerances.refetch());
 
 async function save(wanted: Tolerances, what: string): Promise<void> {
   const kept = await keep(

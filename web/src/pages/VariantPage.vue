@@ -80,7 +80,7 @@ const { asked, others, other, why } = useVariantBeside(id.value, slug);
 /** What can be set, in groups: parameters that count as things stand, and constants in the place of maps. */
 const groups = computed(() =>
   grouped([
-    ...(view.value?.parameters ?? []).filter((entry) => counts(entry, shown.value)),
+    ...(view.value?.parameters ?? []).filter((parameter) => counts(parameter, shown.value)),
     ...(view.value?.constants ?? []),
   ]),
 );
@@ -106,7 +106,7 @@ function settle(): void {
   const values = settings.settle();
   if (!values) return;
   const labels = Object.keys(values).map(
-    (name) => view.value?.parameters.find((entry) => entry.name === name)?.label ?? name,
+    (name) => view.value?.parameters.find((parameter) => parameter.name === name)?.label ?? name,
   );
   change(labels.join(', '), { values });
 }
@@ -230,10 +230,10 @@ useActions({
         <h2>Values</h2>
         <span v-term="'override'" class="soft">{{ own }} {{ own === 1 ? 'override' : 'overrides' }}</span>
       </div>
-      <section v-for="entry in groups" :key="entry.group" class="group" :aria-label="entry.group">
-        <h3 class="soft">{{ entry.group }}</h3>
+      <section v-for="group in groups" :key="group.group" class="group" :aria-label="group.group">
+        <h3 class="soft">{{ group.group }}</h3>
         <ParameterRow
-          v-for="parameter in entry.parameters"
+          v-for="parameter in group.parameters"
           :key="parameter.name"
           :parameter="parameter"
           :map="maps.has(parameter.name)"
@@ -242,8 +242,8 @@ useActions({
           @update:model-value="settings.set(parameter.name, $event)"
           @settle="settle"
         />
-        <p v-if="groupProblem(entry.parameters, settings.values.value)" class="range" role="status">
-          ◆ {{ groupProblem(entry.parameters, settings.values.value) }}
+        <p v-if="groupProblem(group.parameters, settings.values.value)" class="range" role="status">
+          ◆ {{ groupProblem(group.parameters, settings.values.value) }}
         </p>
       </section>
       <div class="head"><h2>Textures</h2></div>

@@ -46,7 +46,7 @@ export function useBeside(set: Ref<SetView>, slug: Ref<string>) {
         title: 'Another set',
         choices: (board.data.value?.sets ?? [])
           .filter((entry) => entry.id !== set.value.id)
-          .map((entry) => ({ key: `set:${entry.id}`, text: entry.name })),
+          .map((set) => ({ key: `set:${set.id}`, text: set.name })),
       },
     ].filter((group) => group.choices.length),
   );
@@ -57,7 +57,7 @@ export function useBeside(set: Ref<SetView>, slug: Ref<string>) {
     if (kind === 'target') return surfaceQuery(id, edit, { target: what });
     if (kind === 'at') return surfaceQuery(id, edit, { at: what });
     if (kind !== 'set') return null;
-    const other = board.data.value?.sets.find((entry) => entry.id === Number(what));
+    const other = board.data.value?.sets.find((set) => set.id === Number(what));
     return surfaceQuery(Number(what), other?.edit ?? 0);
   });
   const query = useQuery(
@@ -79,7 +79,7 @@ export function useVariantBeside(id: number, slug: Ref<string>) {
   const asked = ref('');
   const variants = useVariants(slug);
   const others = computed<Others>(() => {
-    const rest = (variants.data.value ?? []).filter((entry) => entry.id !== id);
+    const rest = (variants.data.value ?? []).filter((variant) => variant.id !== id);
     const choices = rest.map((entry) => ({
       key: String(entry.id),
       text: `${entry.name}, ${entry.master_title} v${entry.version}`,

@@ -77,7 +77,7 @@ export function useStage(canvas: Ref<HTMLCanvasElement | null>, given: Given, li
     level: -1,
   });
   const named = (name: string): EnvironmentView | undefined =>
-    environments.data.value?.find((entry) => entry.name === name) ?? environments.data.value?.[0];
+    environments.data.value?.find((environment) => environment.name === name) ?? environments.data.value?.[0];
 
   async function attempt(work: () => Promise<unknown>): Promise<void> {
     // Where there is no stage at all, or none any more, that stays said.

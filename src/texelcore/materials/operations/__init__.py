@@ -19,4 +19,4 @@ FAMILIES = {
     "eye, world and time": seen,
     "noise": noise,
 }
-OPERATIONS: dict[str, Operation] = {entry.key: entry for family in FAMILIES.values() for entry in family.OPERATIONS}
+OPERATIONS: dict[str, Operation] = {operation.key: operation for family in FAMILIES.values() for operation in family.OPERATIONS}

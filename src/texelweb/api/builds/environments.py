@@ -84,17 +84,17 @@ def list_environments(request: HttpRequest) -> list[EnvironmentView]:
     """The environments that light the stage: those that ship, then the studio's own."""
     shipped = [
         EnvironmentView(
-            name=entry.name,
-            title=entry.title,
-            summary=entry.summary,
+            name=environment.name,
+            title=environment.title,
+            summary=environment.summary,
             kind="cube",
-            url=f"/api/environments/{entry.name}?v={_stamp(entry.name)}",
+            url=f"/api/environments/{environment.name}?v={_stamp(environment.name)}",
             width=0,
             height=0,
-            key=KeyLightView(towards=entry.key.towards, colour=entry.key.colour) if entry.key else None,
+            key=KeyLightView(towards=environment.key.towards, colour=environment.key.colour) if environment.key else None,
             removable=False,
         )
-        for entry in ENVIRONMENTS
+        for environment in ENVIRONMENTS
     ]
     own = StudioEnvironment.objects.select_related("by").order_by("name", "pk")
     return shipped + [_view(entry, request) for entry in own]
@@ -149,7 +149,7 @@ def put_environment(request: HttpRequest, file: File[UploadedFile], name: Form[s
 def get_environment(request: HttpRequest, name: str) -> HttpResponseBase:
     """An environment's light: gzipped texels, as `texelcore.lighting.cubes` and `texelcore.lighting.panorama` describe them."""
     answer: HttpResponseBase
-    if name in {entry.name for entry in ENVIRONMENTS}:
+    if name in {environment.name for environment in ENVIRONMENTS}:
         answer = HttpResponse(shipped_bytes(name), content_type="application/octet-stream")
     else:
         answer = FileResponse(default_storage.open(_own(name).blob.place), content_type="application/octet-stream")
@@ -197,24 +197,24 @@ def _own(name: str) -> StudioEnvironment:
     return found
 
 
-def _removable(entry: StudioEnvironment, request: HttpRequest) -> bool:
+def _removable(environment: StudioEnvironment, request: HttpRequest) -> bool:
     if getattr(request, "access_token", None):
         return False
-    return bool(request.user.is_staff or entry.by_id == request.user.pk)
+    return bool(request.user.is_staff or environment.by_id == request.user.pk)
 
 
-def _view(entry: StudioEnvironment, request: HttpRequest) -> EnvironmentView:
-    by = f"Brought by {entry.by.get_username()}" if entry.by else "Of the studio"
+def _view(environment: StudioEnvironment, request: HttpRequest) -> EnvironmentView:
+    by = f"Brought by {environment.by.get_username()}" if environment.by else "Of the studio"
     return EnvironmentView(
-        name=f"{OWN}{entry.pk}",
-        title=entry.name,
-        summary=f"{by}, {entry.width} × {entry.height} texels as it is kept.",
+        name=f"{OWN}{environment.pk}",
+        title=environment.name,
+        summary=f"{by}, {environment.width} × {environment.height} texels as it is kept.",
         kind="panorama",
-        url=f"/api/environments/{OWN}{entry.pk}?v={entry.blob_id[:12]}",
-        width=entry.width,
-        height=entry.height,
+        url=f"/api/environments/{OWN}{environment.pk}?v={environment.blob_id[:12]}",
+        width=environment.width,
+        height=environment.height,
         key=None,
-        removable=_removable(entry, request),
+        removable=_removable(environment, request),
     )
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from datetime import datetime
 from typing import Annotated, Literal
 from urllib.parse import urlencode
@@ -10,6 +9,7 @@ from urllib.parse import urlencode
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
+from texelcore.building.plan import given
 from texelcore.materials.binding import SetMaps, bind_alone, bound_property
 from texelcore.materials.document import ONE_LAYER, Value
 from texelcore.materials.masters import shipped_masters
@@ -17,7 +17,6 @@ from texelcore.materials.shader import HeightUse, Shader, height_text, shader_te
 from texelcore.materials.stage import LEVELLED, STAGE_TARGET, look_stamp
 from texelcore.materials.typing import check_master
 from texelcore.surface.properties import PROPERTIES
-from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target
 from texelweb.api.documenting import serves
 from texelweb.api.masters.variants import OpacityView, opacity_of
@@ -25,7 +24,7 @@ from texelweb.api.schemas import ErrorBody
 from texelweb.api.sets.pictures import kept_picture
 from texelweb.api.sets.sets import enter_set
 from texelweb.builds import stage
-from texelweb.builds.planning import state_of
+from texelweb.builds.planning import maps_of, state_of
 from texelweb.library.pins import pins_of
 from texelweb.refusals import not_found
 from texelweb.sets.history import moments_of
@@ -97,7 +96,6 @@ def get_surface(
     pinned = pins_of(access.project).seen(texture_set.target, target or access.looks_at)
     if seen == "built":
         state = state_of(texture_set, pinned)
-        storages = {planned.key: planned.storage for planned in state.plan.outputs}
         pictures = [
             StagePicture(
                 output=key,
@@ -109,10 +107,10 @@ def get_surface(
             )
             for key, proof in (state.proofs.items() if state.proved else ())
         ]
-        return _surface(texture_set, seen, pinned, pinned, storages, state.provides(), pictures)
+        return _surface(texture_set, seen, pinned, pinned, maps_of(state), pictures)
     staged = _staged(texture_set, at)
-    pictures = pictures_of(texture_set, staged, opacity_of(pinned, staged.present), at)
-    view = _surface(texture_set, seen, STAGE_TARGET, pinned, staged.storages, staged.present, pictures)
+    pictures = pictures_of(texture_set, staged, opacity_of(pinned, given(staged.planned)), at)
+    view = _surface(texture_set, seen, STAGE_TARGET, pinned, staged.maps(), pictures)
     view.missing = [PROPERTIES[key].title for key in staged.missed]
     return view
 
@@ -186,13 +184,12 @@ def _surface(
     seen: Literal["sources", "built"],
     layout: Target,
     target: Target,
-    storages: Mapping[str, Storage],
-    present: set[str],
+    maps: SetMaps,
     pictures: list[StagePicture],
 ) -> SurfaceView:
     master = shipped_masters()[USUAL_MASTER]
-    bindings = bind_alone(master, layout, SetMaps(storages, present), texture_set.ledger.surface)
-    height = bound_property("height", layout, storages, present)
+    bindings = bind_alone(master, layout, maps, texture_set.ledger.surface)
+    height = bound_property("height", layout, maps)
     if height:
         height = height.model_copy(update={"holder": ONE_LAYER})
     used = {bound.output for bound in (*bindings.values(), height) if bound}
@@ -203,10 +200,10 @@ def _surface(
         target=target.title,
         shader=shader_text(check_master(master), bindings),
         height=height_text(height) if height else None,
-        bent=bound_property("normal", layout, storages, present) is not None,
-        values={entry.name: entry.default for entry in master.parameters},
-        pictures=[entry for entry in pictures if entry.output in used],
+        bent=bound_property("normal", layout, maps) is not None,
+        values={parameter.name: parameter.default for parameter in master.parameters},
+        pictures=[picture for picture in pictures if picture.output in used],
         ready=seen == "sources" or bool(pictures),
-        opacity=opacity_of(target, present),
+        opacity=opacity_of(target, maps.present or ()),
         missing=[],
     )

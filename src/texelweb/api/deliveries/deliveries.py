@@ -77,7 +77,7 @@ def start_delivery(request: HttpRequest, slug: str, body: NewDelivery) -> list[D
     if not sets or len(sets) != len(set(body.sets)):
         raise not_found("One of the sets")
     for target in targets:
-        others = [entry.name for entry in sets if target not in pins.of_set(entry.target)]
+        others = [texture_set.name for texture_set in sets if target not in pins.of_set(texture_set.target)]
         if others:
             problem = f"is not made for {target.title}: {', '.join(others)}."
             raise Refused(409, "The delivery", problem, "Choose that target in the set, and prove it.")
@@ -87,7 +87,7 @@ def start_delivery(request: HttpRequest, slug: str, body: NewDelivery) -> list[D
 
 def _begin(access: Access, target: Target, sets: list[TextureSet]) -> Delivery:
     delivery = Delivery.objects.create(project=access.project, version=row_of(target), by=access.user)
-    DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=entry) for entry in sets)
+    DeliveredSet.objects.bulk_create(DeliveredSet(delivery=delivery, set=texture_set) for texture_set in sets)
     title = f"Delivering {sets[0].name if len(sets) == 1 else f'{len(sets)} sets'} for {target.title}"
     delivery.job = enqueue(access.project, Job.Kind.DELIVER, title, str(delivery.pk), access.user)
     delivery.save()
@@ -142,7 +142,11 @@ def _enter(request: HttpRequest, delivery_id: uuid.UUID, least: Role = Role.GUES
 def _line(delivery: Delivery) -> DeliveryLine:
     manifest = delivery.manifest
     files = manifest.files() if manifest else ()
-    names = [entry.name for entry in manifest.sets] if manifest else [entry.set.name for entry in delivery.sets.all()]
+    names = (
+        [texture_set.name for texture_set in manifest.sets]
+        if manifest
+        else [texture_set.set.name for texture_set in delivery.sets.all()]
+    )
     return DeliveryLine(
         id=delivery.pk,
         target=delivery.target.name,
@@ -151,8 +155,8 @@ def _line(delivery: Delivery) -> DeliveryLine:
         created=delivery.created,
         by=delivery.by.get_username() if delivery.by else "",
         sets=sorted(names),
-        variants=[entry.name for entry in manifest.variants] if manifest else [],
-        models=[entry.name for entry in manifest.models] if manifest else [],
+        variants=[variant.name for variant in manifest.variants] if manifest else [],
+        models=[model.name for model in manifest.models] if manifest else [],
         files=len(files),
         bytes=sum(file.bytes for file in files),
         folder=str(delivery.folder) if manifest and delivery.folder and delivery.folder.is_dir() else "",

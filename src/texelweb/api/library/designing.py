@@ -167,7 +167,7 @@ def try_draft(request: HttpRequest, set_id: int, body: Draft) -> DraftTried:
     texture_set, _ = enter_set(request, set_id)
     tried = read_draft(body.document)
     outputs = [_output(entry) for entry in try_on(texture_set, tried)]
-    memory = sum(entry.memory for entry in outputs)
+    memory = sum(output.memory for output in outputs)
     return DraftTried(problems=list(tried.problems), outputs=outputs, memory=memory)
 
 
@@ -253,9 +253,9 @@ def sets_made_for(project: Project, name: str) -> list[TextureSet]:
     """The sets of a project that are made for a target."""
     held = pins.pins_of(project)
     return [
-        entry
-        for entry in project.sets.select_related("project").order_by("name")
-        if any(target.name == name for target in held.of_set(entry.target))
+        texture_set
+        for texture_set in project.sets.select_related("project").order_by("name")
+        if any(target.name == name for target in held.of_set(texture_set.target))
     ]
 
 
@@ -306,19 +306,19 @@ def _pins(access: Access) -> PinsView:
     )
 
 
-def _output(entry: OutputTried) -> OutputTriedView:
-    first: PlannedOutput | None = entry.planned[0] if entry.planned else None
+def _output(tried: OutputTried) -> OutputTriedView:
+    first: PlannedOutput | None = tried.planned[0] if tried.planned else None
     return OutputTriedView(
-        place=entry.place,
-        key=entry.output.key,
-        title=entry.output.title,
+        place=tried.place,
+        key=tried.output.key,
+        title=tried.output.title,
         asked=first is not None,
         file_name=first.file_name if first else "",
         width=first.width if first else 0,
         height=first.height if first else 0,
-        memory=entry.memory,
-        format=first.storage.format if first else entry.output.storage.format,
-        files=len(entry.planned),
+        memory=tried.memory,
+        format=first.storage.format if first else tried.output.storage.format,
+        files=len(tried.planned),
         problem=first.problem if first else None,
         way_out=first.way_out if first else None,
         channels=[
@@ -332,6 +332,6 @@ def _output(entry: OutputTried) -> OutputTriedView:
             )
             for channel in (first.channels if first else ())
         ],
-        findings=list(entry.findings),
+        findings=list(tried.findings),
         content_key=first.content_key if first else "",
     )

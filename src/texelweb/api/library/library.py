@@ -439,8 +439,8 @@ def _view(request: HttpRequest, target: StudioTarget, number: int | None = None)
         version=version.number if version else 0,
         document=version.document if version else None,
         versions=[
-            TargetVersionLine(number=entry.number, what=entry.what, by=_name(entry.by), at=entry.at)
-            for entry in target.versions.select_related("by").order_by("-number")
+            TargetVersionLine(number=version.number, what=version.what, by=_name(version.by), at=version.at)
+            for version in target.versions.select_related("by").order_by("-number")
         ],
         used=[TargetUse(slug=pin.project.slug, title=pin.project.title, version=pin.version.number) for pin in seen],
         hidden=len(taken) - len(seen),

@@ -132,7 +132,7 @@ def delete_block(request: HttpRequest, name: str) -> Status[None]:
 
 
 def _line(request: HttpRequest, kept: StudioBlock, used: list[Use]) -> BlockLine:
-    versions = sorted(kept.versions.all(), key=lambda entry: -entry.number)
+    versions = sorted(kept.versions.all(), key=lambda version: -version.number)
     document = versions[0].document
     kinds = examine_block(document).kinds
     return BlockLine(
@@ -143,9 +143,9 @@ def _line(request: HttpRequest, kept: StudioBlock, used: list[Use]) -> BlockLine
         gives={name: kinds[name] for name in document.outputs if name in kinds},
         versions=[
             BlockVersionLine(
-                number=entry.number, note=entry.what, by=entry.by.get_username() if entry.by else "", published=entry.at
+                number=version.number, note=version.what, by=version.by.get_username() if version.by else "", published=version.at
             )
-            for entry in versions
+            for version in versions
         ],
         used=[BlockUse(master=use.master, title=use.title, version=use.version, drafted=use.drafted) for use in used],
         may_publish=leads_studio(request),

@@ -33,7 +33,7 @@ class LayerView(Schema):
 
 def height_of(maps: SetMaps | None, holder: str, target: Target) -> Bound | None:
     """Where the height of a set lies that the stage may show."""
-    found = bound_property("height", target, maps.storages, maps.present) if maps else None
+    found = bound_property("height", target, maps) if maps else None
     return found.model_copy(update={"holder": holder}) if found else None
 
 
@@ -46,11 +46,13 @@ def layers_of(
 ) -> list[LayerView]:
     """The layers and free textures of a master, with the sets that they take and what is wrong with that."""
     asked: dict[str, list[TextureInput]] = {}
-    for entry in document.textures:
-        asked.setdefault(entry.holder, []).append(entry)
-    shown = [(entry.name, entry.label, entry.help, False) for entry in document.layers]
+    for texture in document.textures:
+        asked.setdefault(texture.holder, []).append(texture)
+    shown = [(layer.name, layer.label, layer.help, False) for layer in document.layers]
     shown += [
-        (entry.name, entry.label or entry.name.capitalize(), entry.help, True) for entry in document.textures if not entry.layer
+        (texture.name, texture.label or texture.name.capitalize(), texture.help, True)
+        for texture in document.textures
+        if not texture.layer
     ]
     found = []
     for name, label, said, free in shown:
@@ -94,11 +96,10 @@ def _stands(
         return "It takes no set: its textures read as their defaults." if wants else ""
     if not states[held.pk].proved:
         return f"{held.name} is not proved as it is now for {target.title}: there are no blocks to show."
-    storages, present = maps[name].storages, maps[name].present
-    missing = [entry for entry in wants if bound_property(entry, target, storages, present) is None]
+    missing = [entry for entry in wants if bound_property(entry, target, maps[name]) is None]
     if not missing:
         return ""
-    unkept = [entry for entry in missing if entry in (present or ())]
+    unkept = [entry for entry in missing if entry in (maps[name].present or ())]
     if unkept:
         return f"{target.title} keeps no {_listed(unkept)} of its sets: it reads as its default."
     return f"{held.name} has no {_listed(missing)}: what is read of it is its default."

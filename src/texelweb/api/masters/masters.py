@@ -289,18 +289,18 @@ def _view(request: HttpRequest, master: StudioMaster, version: MasterVersion | N
         may_publish=access.leads_studio(request),
         versions=[
             MasterVersionLine(
-                number=entry.number, note=entry.what, by=entry.by.get_username() if entry.by else "", published=entry.at
+                number=version.number, note=version.what, by=version.by.get_username() if version.by else "", published=version.at
             )
-            for entry in master.versions.select_related("by").order_by("-number")
+            for version in master.versions.select_related("by").order_by("-number")
         ],
         parameters=list(document.parameters),
         textures=[
             TextureLine(
-                name=entry.name,
-                property=property_of(entry.property).title,
-                places={target.name: found.chip if (found := bound[target.name][entry.name]) else None for target in targets},
+                name=texture.name,
+                property=property_of(texture.property).title,
+                places={target.name: found.chip if (found := bound[target.name][texture.name]) else None for target in targets},
             )
-            for entry in document.textures
+            for texture in document.textures
         ],
         strands=[_strand(step, document) for step in _in_sheet_order(checked)],
         surface=[SurfaceLine(property=key, title=title_of(key), strand=name) for key, name in document.surface.items()],
@@ -324,7 +324,7 @@ def _in_sheet_order(checked: CheckedMaster) -> list[CheckedStrand]:
 
 
 def _strand(step: CheckedStrand, document: Master) -> StrandView:
-    textures = {entry.name for entry in document.textures}
+    textures = {texture.name for texture in document.textures}
     inputs = []
     for slot in step.operation.slots:
         value = step.strand.inputs.get(slot.name, slot.default)

@@ -150,11 +150,11 @@ def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
     if body.variant is not None:
         variant = _variant(request, body.variant)
         source = variant.version.document
-        kept = {entry.name: variant.values.get(entry.name, entry.default) for entry in source.parameters}
-        parameters = tuple(entry.model_copy(update={"default": kept[entry.name]}) for entry in source.parameters)
+        kept = {parameter.name: variant.values.get(parameter.name, parameter.default) for parameter in source.parameters}
+        parameters = tuple(parameter.model_copy(update={"default": kept[parameter.name]}) for parameter in source.parameters)
         textures = tuple(
-            entry.model_copy(update={"constant": variant.values[entry.name]}) if entry.name in variant.values else entry
-            for entry in source.textures
+            texture.model_copy(update={"constant": variant.values[texture.name]}) if texture.name in variant.values else texture
+            for texture in source.textures
         )
         document = source.model_copy(update={"parameters": parameters, "textures": textures}).model_dump(mode="json")
         base = f"the variant {variant.name}"
@@ -245,7 +245,7 @@ def lit_master(request: HttpRequest, slug: str, name: str) -> HttpResponse:
     """A master lit, with sets of a project in its layers: those with the most maps, one after the other."""
     project = enter(request, slug).project
     document = masters.version_of(masters.find(request, name)).document
-    held = sorted(project.sets.all(), key=lambda entry: (-len(entry.ledger.rows), entry.name))
+    held = sorted(project.sets.all(), key=lambda texture_set: (-len(texture_set.ledger.rows), texture_set.name))
     worn = {holder: (held[at % len(held)], "") for at, holder in enumerate(document.holders)} if held else {}
     try:
         return kept_picture(request, stage.lit_dressed(worn, document, {}))
@@ -260,7 +260,7 @@ def try_sheet(request: HttpRequest, slug: str, body: SheetTry) -> SheetTried:
     found = read_master(body.document)
     sets = _sets(project.sets, body.sets)
     checked = found.checked
-    maps = {name: _maps(stage.staged(held)) for name, held in sets.items()}
+    maps = {name: stage.staged(held).maps() for name, held in sets.items()}
     pins = pins_of(project)
     target = pins.of(project.target)
     # What it costs is said for the usual target, with every map that it asks for.
@@ -304,10 +304,6 @@ def _sets(known: Any, asked: Mapping[str, int]) -> dict[str, TextureSet]:
     return {name: found[number] for name, number in asked.items() if number in found}
 
 
-def _maps(staged: stage.Staged) -> SetMaps:
-    return SetMaps(staged.storages, staged.present)
-
-
 def _surface(
     checked: CheckedMaster,
     sets: Mapping[str, TextureSet],
@@ -319,10 +315,10 @@ def _surface(
     check_values(master, values)
     bindings = bind(master, STAGE_TARGET, maps)
     first = next(iter(maps), "")
-    height = bound_property("height", STAGE_TARGET, maps[first].storages, maps[first].present) if first else None
+    height = bound_property("height", STAGE_TARGET, maps[first]) if first else None
     height = height.model_copy(update={"holder": first}) if height else None
     used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
-    opacity = opacity_of(target, {entry.property for entry in master.textures if bindings.get(entry.name)}, master)
+    opacity = opacity_of(target, {texture.property for texture in master.textures if bindings.get(texture.name)}, master)
     pictures = [
         picture.model_copy(update={"holder": name})
         for name, held in sets.items()
@@ -333,7 +329,7 @@ def _surface(
         shader=shader_text(checked, bindings, values, rows=True),
         height=height_text(height) if height else None,
         bent="normal" in master.surface,
-        values={**{entry.name: entry.default for entry in master.parameters}, **values},
+        values={**{parameter.name: parameter.default for parameter in master.parameters}, **values},
         pictures=pictures,
         opacity=opacity,
     )

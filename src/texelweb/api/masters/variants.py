@@ -229,8 +229,8 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
     first = document.layers[0].name if document.layers else ""
     height = height_of(maps.get(first), first, target)
     used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
-    built = all(entry.build is not None and entry.current for entry in states.values())
-    proved = all(entry.proved for entry in states.values())
+    built = all(state.build is not None and state.current for state in states.values())
+    proved = all(state.proved for state in states.values())
     return VariantView(
         id=variant.pk,
         name=variant.name,
@@ -258,7 +258,7 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
             for holder, key in sorted(used)
             if key in (held := states[worn[holder][0].pk]).proofs
         ],
-        opacity=opacity_of(target, {entry.property for entry in document.textures if bindings.get(entry.name)}, document),
+        opacity=opacity_of(target, {texture.property for texture in document.textures if bindings.get(texture.name)}, document),
         ready=proved,
         findings=findings_of_variant(variant, checked, bindings, target),
         job=views.job_view(job) if job and job.is_open else None,

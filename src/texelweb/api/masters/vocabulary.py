@@ -78,15 +78,17 @@ def get_vocabulary(request: HttpRequest) -> SheetVocabulary:
     return SheetVocabulary(
         operations=[
             OperationWord(
-                key=entry.key,
-                title=entry.title,
+                key=operation.key,
+                title=operation.title,
                 family=family,
-                meaning=entry.meaning,
-                slots=[SlotWord(name=slot.name, kind=slot.kind, default=slot.default, least=slot.least) for slot in entry.slots],
-                gives=entry.gives,
+                meaning=operation.meaning,
+                slots=[
+                    SlotWord(name=slot.name, kind=slot.kind, default=slot.default, least=slot.least) for slot in operation.slots
+                ],
+                gives=operation.gives,
             )
             for family, module in FAMILIES.items()
-            for entry in module.OPERATIONS
+            for operation in module.OPERATIONS
         ],
         mesh=[MeshWord(name=entry.name, kind=entry.kind, meaning=entry.meaning) for entry in MESH_INPUTS.values()],
         given=[

@@ -353,7 +353,7 @@ def _rows() -> Any:
 
 
 def _line(me: Any, user: Any) -> dict[str, Any]:
-    seats = [entry for entry in user.memberships.all() if entry.project.deleted is None]
+    seats = [membership for membership in user.memberships.all() if membership.project.deleted is None]
     return {
         "id": user.pk,
         "name": user.get_username(),
@@ -363,7 +363,9 @@ def _line(me: Any, user: Any) -> dict[str, Any]:
         "last_seen": user.last_login,
         "sessions": user.session_count,
         "tokens": user.token_count,
-        "projects": [Seat(slug=entry.project.slug, title=entry.project.title, role=entry.role) for entry in seats],
+        "projects": [
+            Seat(slug=membership.project.slug, title=membership.project.title, role=membership.role) for membership in seats
+        ],
     }
 
 

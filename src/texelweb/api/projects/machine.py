@@ -15,7 +15,7 @@ from texelweb.api.schemas import ErrorBody
 from texelweb.board.overview import Overview, overview
 from texelweb.bulk.models import Bulk
 from texelweb.bulk.run import not_done
-from texelweb.exchange.take import take_document
+from texelweb.exchange.importing import take_document
 from texelweb.exchange.write import document_of
 from texelweb.projects.models import Role
 from texelweb.record.steps import note_deed
@@ -95,7 +95,7 @@ def get_standing(request: HttpRequest, slug: str) -> Standing:
         sets=len(board.sets),
         questions=questions.count(project),
         open_files=project.files.filter(set=None).count(),
-        wrong=sum(any(cell.state == "wrong" for cell in entry.cells.values()) for entry in board.sets),
+        wrong=sum(any(cell.state == "wrong" for cell in texture_set.cells.values()) for texture_set in board.sets),
         not_built=len(not_done(project, Bulk.Action.BUILD)),
         not_proved=len(not_done(project, Bulk.Action.PROVE)),
     )

@@ -188,7 +188,7 @@ def post_change_sets(request: HttpRequest, slug: str, body: SetsChanging) -> Set
         surface=body.surface,
         removes=body.remove,
     )
-    wanted = {entry.id: entry.seen for entry in body.sets}
+    wanted = {texture_set.id: texture_set.seen for texture_set in body.sets}
     if access.project.sets.filter(pk__in=wanted).count() != len(wanted):
         raise not_found("One of the sets")
     return SetsChanged(changed=change_sets(access.project, wanted, change, access.user))
@@ -277,6 +277,6 @@ def _bulk(bulk: Bulk) -> BulkView:
     )
 
 
-def _note(entry: SetNote, access: Access) -> NoteView:
-    by = entry.by.get_username() if entry.by else ""
-    return NoteView(id=entry.pk, text=entry.text, by=by, at=entry.at, mine=entry.by_id == access.user.pk)
+def _note(note: SetNote, access: Access) -> NoteView:
+    by = note.by.get_username() if note.by else ""
+    return NoteView(id=note.pk, text=note.text, by=by, at=note.at, mine=note.by_id == access.user.pk)

@@ -243,21 +243,21 @@ def _first_files(members: Iterable[Member]) -> list[str]:
     return [file for member in list(members)[:MOST_MEMBERS] for file in member.files]
 
 
-def _question(entry: Question, files: dict[str, QuestionFile], names: dict[str, str]) -> QuestionView:
-    places = Counter(member.place for member in entry.members)
-    lean = entry.model_copy(
+def _question(question: Question, files: dict[str, QuestionFile], names: dict[str, str]) -> QuestionView:
+    places = Counter(member.place for member in question.members)
+    lean = question.model_copy(
         update={
             "members": (),
-            "files": entry.files[:MOST_MEMBERS],
+            "files": question.files[:MOST_MEMBERS],
             # What an answer does is the server's to know; the page shows what it is called.
-            "answers": tuple(answer.model_copy(update={"actions": answer.actions[:4]}) for answer in entry.answers),
+            "answers": tuple(answer.model_copy(update={"actions": answer.actions[:4]}) for answer in question.answers),
         }
     )
     return QuestionView.model_construct(
         question=lean,
-        rank=entry.rank,
-        set_name=names.get(entry.set) if entry.set else None,
-        files=[files[key] for key in entry.files[:MOST_MEMBERS] if key in files],
+        rank=question.rank,
+        set_name=names.get(question.set) if question.set else None,
+        files=[files[key] for key in question.files[:MOST_MEMBERS] if key in files],
         members=[
             MemberView.model_construct(
                 key=member.key,
@@ -266,9 +266,9 @@ def _question(entry: Question, files: dict[str, QuestionFile], names: dict[str, 
                 place=member.place,
                 unlike=member.unlike,
             )
-            for member in entry.members[:MOST_MEMBERS]
+            for member in question.members[:MOST_MEMBERS]
         ],
-        total=len(entry.members) or 1,
+        total=len(question.members) or 1,
         places=[Placed.model_construct(place=place, count=count) for place, count in sorted(places.items())],
     )
 

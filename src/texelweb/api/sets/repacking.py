@@ -108,7 +108,7 @@ def look(request: HttpRequest, slug: str, file: File[UploadedFile], asked: Form[
             outputs = [
                 RepackedOutput(
                     file_name=planned.file_name,
-                    channels={entry.channel: entry.meaning for entry in planned.channels},
+                    channels={channel.channel: channel.meaning for channel in planned.channels},
                     problem=planned.problem,
                 )
                 for planned in plan.outputs
@@ -190,7 +190,7 @@ def _rows(access: Access, facts: FileFacts, asked: RepackAsked) -> tuple[Row, ..
     if "=" in asked.source:
         return rows_of(parse_layout(asked.source, asked.source_y), facts)
     target, key = _named(access, asked.source)
-    output = next((entry for entry in target.outputs if entry.key == key), None)
+    output = next((output for output in target.outputs if output.key == key), None)
     if output is None:
         raise TexelError(asked.source[:80], f"names no output of {target.title}.", "Choose one of its outputs.")
     return rows_of(layout_of(target, output), facts)
@@ -202,7 +202,7 @@ def _target(access: Access, facts: FileFacts, rows: tuple[Row, ...] | list[Row],
     if "=" in asked.result:
         return target_of({"repacked": parse_layout(asked.result)}, facts, asked.result_y)
     target, key = _named(access, asked.result)
-    outputs = tuple(entry for entry in target.outputs if not key or entry.key == key)
+    outputs = tuple(output for output in target.outputs if not key or output.key == key)
     if not outputs:
         raise TexelError(asked.result[:80], f"names no output of {target.title}.", "Choose one of its outputs.")
     return target.model_copy(update={"outputs": outputs})

@@ -103,7 +103,7 @@ def set_view(texture_set: TextureSet, access: Access) -> schemas.SetView:
         project_title=access.project.title,
         role=access.role.value,
         target=target_view(target),
-        targets=[target_view(entry) for entry in (*pins.targets.values(), *others)],
+        targets=[target_view(target) for target in (*pins.targets.values(), *others)],
         own_target=texture_set.target,
         made_for=[target_view(entry) for entry in pins.of_set(texture_set.target)],
         edit=texture_set.edit,
@@ -156,7 +156,7 @@ def _line(key: str, state: State, target: Target, files: dict[str, SourceFile]) 
     prop, row = property_of(key), state.ledger.row(key)
     goes = []
     for planned in state.plan.outputs:
-        channels = "".join(entry.channel for entry in planned.channels if entry.property == key or key in entry.reads)
+        channels = "".join(channel.channel for channel in planned.channels if channel.property == key or key in channel.reads)
         if channels:
             stored = stored_words(planned.output, channels)
             goes.append(schemas.LineTo(output=planned.key, file_name=planned.file_name, channels=channels, stored=stored))
@@ -181,7 +181,7 @@ def _planned(planned: PlannedOutput, state: State, target: Target) -> schemas.Pl
         file_name=planned.file_name,
         width=planned.width,
         height=planned.height,
-        channels="".join(entry.channel for entry in planned.channels),
+        channels="".join(channel.channel for channel in planned.channels),
         stored=stored_words(planned.output),
         storage=planned.storage,
         own_storage=state.ledger.storage_of(target.name, planned.key) is not None,

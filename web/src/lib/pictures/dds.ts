@@ -2,7 +2,7 @@
 import { FORMATS, type TextureFormat } from '@/api/formats.generated';
 
 import { isBlocks } from '@/lib/values/formats';
-import { lookedAt } from './looking';
+import { lookedAt } from './targetshown';
 
 export interface BlockTexture {
   width: number;

@@ -1,6 +1,6 @@
 // Addresses of pictures, and the arithmetic of tiles.
 import type { ChannelName, FileView, LineView, OutputView, PlannedView } from '@/api/client';
-import { lookedAt } from './looking';
+import { lookedAt } from './targetshown';
 
 export type View = 'RGB' | 'R' | 'G' | 'B' | 'A';
 export const VIEWS: View[] = ['RGB', 'R', 'G', 'B', 'A'];

@@ -16,7 +16,7 @@ export function sameValue(first: unknown, second: unknown): boolean {
 /** What is wrong between the values of one group, as a sentence: a minimum above its maximum. */
 export function groupProblem(parameters: readonly Parameter[], own: Values): string {
   const value = (end: string) => {
-    const found = parameters.find((entry) => entry.kind === 'number' && entry.name.endsWith(end));
+    const found = parameters.find((parameter) => parameter.kind === 'number' && parameter.name.endsWith(end));
     return found ? Number(own[found.name] ?? found.default) : null;
   };
   const [low, high] = [value(' low'), value(' high')];
@@ -50,7 +50,10 @@ export function counts(parameter: Parameter, values: Values): boolean {
 /** Every parameter's value: its own where there is one, the master's otherwise. */
 export function withDefaults(parameters: readonly Parameter[], own: Values): Values {
   // What is no parameter of its own is a constant in the place of a map.
-  return { ...Object.fromEntries(parameters.map((entry) => [entry.name, entry.default])), ...own };
+  return {
+    ...Object.fromEntries(parameters.map((parameter) => [parameter.name, parameter.default])),
+    ...own,
+  };
 }
 
 /** Whether two sets of values are alike. */

@@ -41,7 +41,7 @@ const say = useSay();
 const overtaken = useOvertaken();
 const refresh = useRefresh(computed(() => props.slug));
 const choices = computed(() => [
-  ...props.sets.map((entry) => ({ label: entry.name, value: entry.id })),
+  ...props.sets.map((set) => ({ label: set.name, value: set.id })),
   { label: 'A new set …', value: NEW },
 ]);
 const chosen = computed(() => PROPERTIES.find((entry) => entry.key === property.value));
@@ -61,7 +61,7 @@ async function assign(): Promise<void> {
     };
     // A set that was just made is as it is answered; of another, what the board says of it was seen.
     const seen = () =>
-      'edit' in into ? into.edit : (props.sets.find((entry) => entry.id === into.id)?.edit ?? 0);
+      'edit' in into ? into.edit : (props.sets.find((set) => set.id === into.id)?.edit ?? 0);
     const view = await overtaken(
       () =>
         take(

@@ -32,10 +32,10 @@ const some = computed(() => picked.value.members.length + picked.value.places.le
 const only = computed(() => {
   const { members, places } = picked.value;
   const counted = props.entry.places
-    .filter((entry) => places.includes(entry.place))
+    .filter((place) => places.includes(place.place))
     .reduce((sum, entry) => sum + entry.count, 0);
   const single = props.entry.members.filter(
-    (entry) => members.includes(entry.key) && !places.includes(entry.place),
+    (member) => members.includes(member.key) && !places.includes(member.place),
   ).length;
   return counted + single;
 });

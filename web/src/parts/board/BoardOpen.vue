@@ -71,45 +71,45 @@ const nothingOpen = computed(() => {
       </span>
     </RouterLink>
     <component
-      :is="entry.count > 1 ? 'div' : RouterLink"
-      v-for="(entry, index) in board.findings"
+      :is="finding.count > 1 ? 'div' : RouterLink"
+      v-for="(finding, index) in board.findings"
       :key="index"
       class="finding"
-      :to="{ name: 'set', params: { slug, id: entry.set_id }, query: rowOf(entry) }"
+      :to="{ name: 'set', params: { slug, id: finding.set_id }, query: rowOf(finding) }"
     >
-      <StateGlyph :state="entry.finding.severity === 'error' ? 'wrong' : 'look'" />
+      <StateGlyph :state="finding.finding.severity === 'error' ? 'wrong' : 'look'" />
       <span>
-        <template v-if="entry.count > 1">
-          {{ entry.finding.message }}
+        <template v-if="finding.count > 1">
+          {{ finding.finding.message }}
           <span class="soft way">
-            In {{ entry.sets.length }} {{ entry.sets.length === 1 ? 'set' : 'sets' }}:
-            <template v-for="(named, place) in entry.sets.slice(0, few(index))" :key="named.id"
+            In {{ finding.sets.length }} {{ finding.sets.length === 1 ? 'set' : 'sets' }}:
+            <template v-for="(named, place) in finding.sets.slice(0, few(index))" :key="named.id"
               ><template v-if="place">, </template
               ><RouterLink
                 class="named"
-                :to="{ name: 'set', params: { slug, id: named.id }, query: rowOf(entry) }"
+                :to="{ name: 'set', params: { slug, id: named.id }, query: rowOf(finding) }"
                 @click.stop
                 >{{ named.name }}</RouterLink
               ></template
             ><button
-              v-if="entry.sets.length > FEW"
+              v-if="finding.sets.length > FEW"
               type="button"
               class="plain link"
               @click.stop.prevent="unfolded = unfolded === index ? null : index"
             >
-              {{ unfolded === index ? ' fewer' : ` and ${entry.sets.length - FEW} more` }}
+              {{ unfolded === index ? ' fewer' : ` and ${finding.sets.length - FEW} more` }}
             </button>
             <button
               type="button"
               class="plain link show"
-              @click.stop.prevent="emit('rule', entry.finding.rule)"
+              @click.stop.prevent="emit('rule', finding.finding.rule)"
             >
               Show them on the board
             </button>
           </span>
         </template>
-        <template v-else>{{ entry.set_name }}: {{ entry.finding.message }}</template>
-        <span class="soft way">{{ entry.finding.way_out }}</span>
+        <template v-else>{{ finding.set_name }}: {{ finding.finding.message }}</template>
+        <span class="soft way">{{ finding.finding.way_out }}</span>
       </span>
     </component>
     <p v-if="nothingOpen" class="finding"><StateGlyph state="holds" /> <span>Nothing is open.</span></p>

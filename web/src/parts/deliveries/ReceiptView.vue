@@ -10,14 +10,14 @@ const props = defineProps<{ receipt: NonNullable<DeliveryLine['receipt']> }>();
 const STATE = { error: 'wrong', warning: 'look', note: 'note' } as const;
 const sets = computed(() => {
   const found = new Map<string, (typeof props.receipt.properties)[number][]>();
-  for (const entry of props.receipt.properties)
-    found.set(entry.set, [...(found.get(entry.set) ?? []), entry]);
+  for (const property of props.receipt.properties)
+    found.set(property.set, [...(found.get(property.set) ?? []), property]);
   return [...found];
 });
 const misread = computed(() => props.receipt.properties.some(({ reading }) => reading));
 /** Every level was held against its base: all of them, or the one that is wrong. */
 function levelsOf(set: string, output: string) {
-  return (props.receipt.levels ?? []).filter((entry) => entry.set === set && entry.output === output);
+  return (props.receipt.levels ?? []).filter((level) => level.set === set && level.output === output);
 }
 function levelState(set: string, output: string): 'holds' | 'wrong' {
   return levelsOf(set, output).every(({ holds }) => holds) ? 'holds' : 'wrong';
@@ -71,26 +71,26 @@ function words(property: string): string {
         </tr>
       </thead>
       <tbody v-for="[set, properties] in sets" :key="set">
-        <tr v-for="(entry, index) in properties" :key="entry.property">
+        <tr v-for="(property, index) in properties" :key="property.property">
           <td class="mono">{{ index === 0 ? set : '' }}</td>
           <td>
-            {{ words(entry.property) }} <span class="soft">{{ entry.unit }}</span>
+            {{ words(property.property) }} <span class="soft">{{ property.unit }}</span>
           </td>
           <td>
-            <StateGlyph :state="entry.holds ? 'holds' : 'wrong'" />
-            {{ entry.holds ? 'yes' : 'no' }}
+            <StateGlyph :state="property.holds ? 'holds' : 'wrong'" />
+            {{ property.holds ? 'yes' : 'no' }}
           </td>
-          <td class="over" :title="entry.allowed">
-            <template v-if="entry.within != null">
-              <StateGlyph :state="entry.within ? 'holds' : 'look'" />
-              {{ entry.within ? 'within' : `over: ${entry.allowed}` }}
+          <td class="over" :title="property.allowed">
+            <template v-if="property.within != null">
+              <StateGlyph :state="property.within ? 'holds' : 'look'" />
+              {{ property.within ? 'within' : `over: ${property.allowed}` }}
             </template>
             <span v-else class="faint">not bounded</span>
           </td>
-          <td class="mono right">{{ entry.mean.toFixed(2) }}</td>
-          <td class="mono right">{{ entry.expected == null ? '' : entry.expected.toFixed(2) }}</td>
-          <td class="mono right">{{ entry.worst.toFixed(1) }}</td>
-          <td v-if="misread" class="bad">{{ entry.reading }}</td>
+          <td class="mono right">{{ property.mean.toFixed(2) }}</td>
+          <td class="mono right">{{ property.expected == null ? '' : property.expected.toFixed(2) }}</td>
+          <td class="mono right">{{ property.worst.toFixed(1) }}</td>
+          <td v-if="misread" class="bad">{{ property.reading }}</td>
         </tr>
       </tbody>
     </table>

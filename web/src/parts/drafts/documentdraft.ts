@@ -1,7 +1,7 @@
 // A document of the studio while it is written, a target or a master: every change is kept on the server and can be taken back.
 import { computed, onScopeDispose, ref, shallowRef } from 'vue';
 
-import { useKeeping } from './keeping';
+import { useSaving } from './saving';
 
 const PAUSE = 350;
 
@@ -40,7 +40,7 @@ export function useDocumentDraft<Written extends object, Problem>(
   }
   /** What somebody else has made of it meanwhile: it takes the place of this one only when the person has said so. */
   let theirs: Draft<Problem> | null = null;
-  const { saving, waiting, keep } = useKeeping(async () => {
+  const { saving, waiting, keep } = useSaving(async () => {
     theirs = await look();
     if (theirs) edit.value = theirs.edit;
   });

@@ -5,7 +5,7 @@ import { computed, toRef } from 'vue';
 
 import { useProjects } from '@/api/queries';
 import { useProjectTargets } from '@/api/targets';
-import { ALL, useLooking } from '@/lib/pictures/looking';
+import { ALL, useLooking } from '@/lib/pictures/targetshown';
 
 const props = defineProps<{ slug: string }>();
 const held = useProjectTargets(toRef(props, 'slug'));

@@ -4,7 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 
 import { Painter, type Look } from './painter';
 import type { Pictured } from '@/lib/pictures/pictures';
-import { CLOSEST, fit, texelAt, zoomAt, type LevelTile, type Placement, type Size } from './table';
+import { CLOSEST, fit, texelAt, zoomAt, type LevelTile, type Placement, type Size } from './zoom';
 
 const props = defineProps<{
   first: Pictured;

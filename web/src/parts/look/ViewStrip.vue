@@ -16,14 +16,14 @@ const emit = defineEmits<{
 <template>
   <div class="strip mono">
     <button
-      v-for="entry in views"
-      :key="entry"
+      v-for="view in views"
+      :key="view"
       class="tool"
-      :class="{ on: entry === shown }"
-      :aria-pressed="entry === shown"
-      @click="emit('view', entry)"
+      :class="{ on: view === shown }"
+      :aria-pressed="view === shown"
+      @click="emit('view', view)"
     >
-      {{ entry === 'RGB' && grey ? 'Y' : entry }}
+      {{ view === 'RGB' && grey ? 'Y' : view }}
     </button>
     <span class="bar" />
     <button

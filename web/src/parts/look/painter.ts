@@ -1,7 +1,7 @@
 // Paints one or two pictures on the table: each is drawn from its tiles, then both are put together on the GPU.
 import { COVER, program } from '@/lib/pictures/drawing';
 import { TILE } from '@/lib/pictures/pictures';
-import { levelFor, tilesFor, topLevel, type LevelTile, type Placement, type Size } from './table';
+import { levelFor, tilesFor, topLevel, type LevelTile, type Placement, type Size } from './zoom';
 import { Tiles } from './tiles';
 
 export const WAYS_TOGETHER = ['a', 'b', 'wipe', 'difference'] as const;

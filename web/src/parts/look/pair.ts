@@ -114,9 +114,9 @@ export function usePair(set: Ref<SetView | undefined>) {
     first,
     (now) => {
       const line = set.value?.lines.find(
-        (entry) => entry.file?.id === now?.id && entry.row?.encoding === 'srgb',
+        (line) => line.file?.id === now?.id && line.row?.encoding === 'srgb',
       );
-      const output = set.value?.build?.outputs.find((entry) => entry.id === now?.id);
+      const output = set.value?.build?.outputs.find((output) => output.id === now?.id);
       look.value.colour = now?.kind === 'outputs' ? output?.encoding === 'srgb' : Boolean(line);
     },
     { immediate: true },

@@ -1,6 +1,6 @@
 // Tiles of one picture as textures: fetched when wanted, a few at a time, the oldest forgotten.
-import type { Size } from './table';
-import type { LevelTile } from './table';
+import type { Size } from './zoom';
+import type { LevelTile } from './zoom';
 
 const AT_ONCE = 6;
 // 512² RGBA is a megabyte on the GPU.

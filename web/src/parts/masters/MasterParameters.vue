@@ -30,10 +30,10 @@ const hasRange = ({ kind }: Parameter) => ['number', 'two', 'three', 'four'].inc
 </script>
 
 <template>
-  <section v-for="entry in groups" :key="entry.group" class="group">
-    <h3 class="soft">{{ entry.group }}</h3>
+  <section v-for="group in groups" :key="group.group" class="group">
+    <h3 class="soft">{{ group.group }}</h3>
     <div
-      v-for="parameter in entry.parameters"
+      v-for="parameter in group.parameters"
       :key="parameter.name"
       class="parameter"
       :class="{ lit: lit === parameter.name }"

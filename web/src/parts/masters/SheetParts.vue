@@ -63,7 +63,7 @@ function addTexture(): void {
   emit('change', (sheet) => {
     const layer = sheet.layers.at(-1)?.name ?? '';
     const has = new Set(
-      sheet.textures.filter((entry) => entry.layer === layer).map(({ property }) => property),
+      sheet.textures.filter((texture) => texture.layer === layer).map(({ property }) => property),
     );
     const next = props.words.read.find(({ key }) => !has.has(key)) ?? props.words.read[0];
     if (!next) return;

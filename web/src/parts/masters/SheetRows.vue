@@ -69,7 +69,9 @@ const folded = ref(new Set<string>());
 const commenting = ref('');
 const root = ref<HTMLElement | null>(null);
 const groups = computed(() => grouped(props.sheet));
-const operations = computed(() => new Map(props.words.operations.map((entry) => [entry.key, entry])));
+const operations = computed(
+  () => new Map(props.words.operations.map((operation) => [operation.key, operation])),
+);
 const upstream = computed(() => (lit.value ? feeds(props.sheet, lit.value) : new Set<string>()));
 const downstream = computed(() => (lit.value ? usesOf(props.sheet, lit.value) : new Set<string>()));
 const kindWord = (kind: string | undefined) => (kind ? (props.words.kinds[kind] ?? kind) : '');

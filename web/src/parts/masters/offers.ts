@@ -21,7 +21,7 @@ export function operationsFor(words: Words, blocks: readonly Block[], typed: str
     .filter(({ title, name }) => !asked || `${title.toLowerCase()} ${name} block`.includes(asked))
     .map(({ title, name, summary }) => ({ value: `block ${name}`, text: title, said: summary || 'a block' }));
   const plain = words.operations
-    .map((entry) => ({ entry, rank: rank(entry.title, entry.meaning.toLowerCase()) }))
+    .map((operation) => ({ entry: operation, rank: rank(operation.title, operation.meaning.toLowerCase()) }))
     .filter(({ rank: found }) => found < 9)
     .sort((a, b) => a.rank - b.rank)
     .map(({ entry }) => ({ value: entry.key, text: entry.title, said: entry.meaning }));

@@ -4,12 +4,12 @@ import { computed, type Ref } from 'vue';
 import { saveRules, useRules, type HouseRules } from '@/api/arriving';
 import { useRefresh } from '@/api/queries';
 
-import { useKeeping } from '@/parts/drafts/keeping';
+import { useSaving } from '@/parts/drafts/saving';
 
 export function useHouse(slug: Ref<string>) {
   const rules = useRules(slug);
   const refresh = useRefresh(slug);
-  const keeping = useKeeping(() => rules.refetch());
+  const keeping = useSaving(() => rules.refetch());
   /** Keep what `write` makes of the rules as they are now, as the newest version. Gives whether it was kept. */
   async function keep(write: (now: HouseRules) => HouseRules, what: string, said: string): Promise<boolean> {
     const send = () => {

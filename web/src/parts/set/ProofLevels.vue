@@ -17,15 +17,15 @@ const most = computed(() => Math.max(1e-6, ...levels.value.map(({ mean }) => mea
     <span class="soft">levels</span>
     <span class="bars">
       <button
-        v-for="entry in levels"
-        :key="entry.level"
+        v-for="level in levels"
+        :key="level.level"
         class="plain bar"
-        :class="{ worst: entry === worst }"
-        :title="`${entry.words}. Look at where.`"
-        :aria-label="`Difference of ${entry.words}`"
-        @click="emit('look', entry.level)"
+        :class="{ worst: level === worst }"
+        :title="`${level.words}. Look at where.`"
+        :aria-label="`Difference of ${level.words}`"
+        @click="emit('look', level.level)"
       >
-        <span class="lost" :style="{ height: `${Math.max(1, (entry.mean / most) * 16)}px` }" />
+        <span class="lost" :style="{ height: `${Math.max(1, (level.mean / most) * 16)}px` }" />
       </button>
     </span>
     <span v-if="worst" class="soft said">most is lost in {{ worst.words }}</span>

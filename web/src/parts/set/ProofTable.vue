@@ -12,7 +12,7 @@ import { lostOf } from './proofs';
 import FileName from '@/parts/widgets/FileName.vue';
 import ProofLevels from './ProofLevels.vue';
 import StateGlyph from '@/parts/widgets/StateGlyph.vue';
-import { lookedAt } from '@/lib/pictures/looking';
+import { lookedAt } from '@/lib/pictures/targetshown';
 
 const props = defineProps<{ view: SetView; lit: string[]; mayWork: boolean }>();
 const emit = defineEmits<{

@@ -50,7 +50,7 @@ const choices = computed(() => [
 ]);
 const file = computed(() => {
   const wanted = props.waiting?.file;
-  return [...props.files, ...props.openFiles].find((entry) => entry.id === wanted) ?? props.line.file;
+  return [...props.files, ...props.openFiles].find((file) => file.id === wanted) ?? props.line.file;
 });
 /** The row as it is, or as it will be once what waits is saved. */
 const row = computed(() => {

@@ -37,7 +37,7 @@ const busy = ref(false);
 const others = computed(() => (board.data.value?.sets ?? []).filter((set) => set.id !== props.view.id));
 const places = computed(() =>
   (projects.data.value ?? []).filter(
-    (entry) => entry.slug !== props.slug && entry.role !== 'guest' && !entry.archived,
+    (project) => project.slug !== props.slug && project.role !== 'guest' && !project.archived,
   ),
 );
 const filled = computed(() => props.view.lines.filter((line) => line.row));

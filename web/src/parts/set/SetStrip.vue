@@ -23,8 +23,8 @@ const some = (count: number, what: string) => `${count} ${what}${count === 1 ? '
 
 const parts = computed<Part[]>(() => {
   const { findings, build, proved, variants, origin, lines, files } = props.view;
-  const errors = findings.filter((entry) => entry.severity === 'error').length;
-  const warnings = findings.filter((entry) => entry.severity === 'warning').length;
+  const errors = findings.filter((finding) => finding.severity === 'error').length;
+  const warnings = findings.filter((finding) => finding.severity === 'warning').length;
   const behind = variants.filter((variant) => variant.version < variant.latest).length;
   const rows = lines.filter((line) => line.row).length;
   return [

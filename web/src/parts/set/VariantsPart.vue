@@ -17,7 +17,7 @@ const refresh = useRefresh(toRef(props, 'slug'));
 const say = useSay();
 
 const published = computed(() =>
-  (masters.data.value ?? []).filter((entry) => entry.latest && !entry.deprecated),
+  (masters.data.value ?? []).filter((master) => master.latest && !master.deprecated),
 );
 const usual = computed(() => usualMaster(published.value));
 function dress(master: string): void {

@@ -14,7 +14,7 @@ const props = defineProps<{
 const value = defineModel<T>({ required: true });
 /** From so many choices on they can be searched. */
 const MANY = 14;
-const grouped = computed(() => props.choices.some((entry) => 'choices' in entry));
+const grouped = computed(() => props.choices.some((choice) => 'choices' in choice));
 const count = computed(() =>
   props.choices.reduce((sum, entry) => sum + ('choices' in entry ? entry.choices.length : 1), 0),
 );

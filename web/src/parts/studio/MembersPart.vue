@@ -112,11 +112,11 @@ function day(at: string): string {
       </button>
     </div>
     <template v-if="mayEdit">
-      <div v-for="entry in members.data.value?.invitations" :key="entry.id" class="member">
-        <span class="soft">{{ entry.note || 'somebody' }}</span>
-        <span class="soft">invited by {{ entry.by }}, until {{ day(entry.expires) }}</span>
-        <span class="soft">{{ entry.role }}</span>
-        <button class="plain link soft" @click="withdraw(entry.id)">Withdraw</button>
+      <div v-for="invitation in members.data.value?.invitations" :key="invitation.id" class="member">
+        <span class="soft">{{ invitation.note || 'somebody' }}</span>
+        <span class="soft">invited by {{ invitation.by }}, until {{ day(invitation.expires) }}</span>
+        <span class="soft">{{ invitation.role }}</span>
+        <button class="plain link soft" @click="withdraw(invitation.id)">Withdraw</button>
       </div>
       <LinkShown v-if="made" :secret="made.secret" :what="made.what" @done="made = null" />
       <form class="invite" @submit.prevent="invite">

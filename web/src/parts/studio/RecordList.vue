@@ -23,7 +23,7 @@ const words = useAddress('words', '');
 const set = useAddress('set', 0);
 const choices = computed(() => props.kinds ?? KINDS);
 const asked = computed<RecordAsked>(() => ({
-  kinds: choices.value.find((entry) => entry.text === kind.value)?.kinds ?? [],
+  kinds: choices.value.find((choice) => choice.text === kind.value)?.kinds ?? [],
   by: by.value === ALL ? '' : by.value,
   words: words.value.trim(),
   set: set.value || null,

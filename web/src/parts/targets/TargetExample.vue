@@ -95,25 +95,25 @@ function toggle(key: string): void {
         </p>
         <ul class="rows">
           <li
-            v-for="entry in seen.outputs"
-            :key="entry.output.key"
-            :class="{ left: left.includes(entry.output.key) }"
+            v-for="output in seen.outputs"
+            :key="output.output.key"
+            :class="{ left: left.includes(output.output.key) }"
           >
             <label class="check"
               ><input
                 type="checkbox"
-                :checked="!left.includes(entry.output.key)"
-                @change="toggle(entry.output.key)"
+                :checked="!left.includes(output.output.key)"
+                @change="toggle(output.output.key)"
               />
-              <strong>{{ entry.output.title }}</strong></label
+              <strong>{{ output.output.title }}</strong></label
             >
-            <span class="mono">{{ entry.output.suffix || 'no suffix' }}</span>
+            <span class="mono">{{ output.output.suffix || 'no suffix' }}</span>
             <span>{{
-              entry.output.channels
+              output.output.channels
                 .map((channel) => `${channel.channel} ${cellWords(channel, undefined)}`)
                 .join(' · ')
             }}</span>
-            <span class="soft">{{ entry.why.join('; ') }}</span>
+            <span class="soft">{{ output.why.join('; ') }}</span>
           </li>
         </ul>
         <form class="make" @submit.prevent="make">

@@ -130,7 +130,7 @@ function change(at: number, how: Partial<TargetChannel>): void {
   if (!output.value) return;
   emit(
     'channels',
-    output.value.channels.map((entry, place) => (place === at ? { ...entry, ...how } : entry)),
+    output.value.channels.map((channel, place) => (place === at ? { ...channel, ...how } : channel)),
   );
 }
 const over = ref(-1);

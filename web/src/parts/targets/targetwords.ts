@@ -9,7 +9,7 @@ export const FILTERS = [
 ] as const;
 
 export function layoutOf(output: TargetOutput): string {
-  return output.channels.map((entry) => entry.channel).join('');
+  return output.channels.map((channel) => channel.channel).join('');
 }
 export function blank(channel: TargetChannel['channel'], value = 0): TargetChannel {
   return {
@@ -64,7 +64,7 @@ export function blankOutput(taken: readonly TargetOutput[]): TargetOutput {
 }
 /** An output's channels in another layout: what stands in both stays, grey becomes red and back. */
 export function inLayout(channels: readonly TargetChannel[], layout: string): TargetChannel[] {
-  const held = new Map(channels.map((entry) => [entry.channel, entry]));
+  const held = new Map(channels.map((channel) => [channel.channel, channel]));
   return [...layout].map((letter) => {
     const channel = letter as TargetChannel['channel'];
     const other = channel === 'R' ? held.get('Y') : channel === 'Y' ? held.get('R') : undefined;
@@ -82,11 +82,11 @@ export function filled(
   const parts = words?.properties.find(({ key }) => key === meant.property)?.components.length ?? 1;
   const first = channels[at];
   const spread = first?.channel === 'R' && parts === 3 && meant.component === 0;
-  return channels.map((entry, place) => {
+  return channels.map((channel, place) => {
     const step = place - at;
-    if (place === at || (spread && step > 0 && step < 3 && entry.channel !== 'A'))
-      return { ...meant, channel: entry.channel, component: meant.component + (spread ? step : 0) };
-    return entry;
+    if (place === at || (spread && step > 0 && step < 3 && channel.channel !== 'A'))
+      return { ...meant, channel: channel.channel, component: meant.component + (spread ? step : 0) };
+    return channel;
   });
 }
 /** What a cell says: “1 − roughness”, “normal x”, “0.5”. */

@@ -127,7 +127,7 @@ class Command(BaseCommand):
 
     def _dress(self, project: Project, variants: Sequence[tuple[str, str, dict[str, str], dict[str, Value]]], user: Any) -> None:
         """Variants of the masters that ship. Sets are named by the part of their code that says what they are."""
-        sets = {entry.code.lower(): entry for entry in project.sets.all()}
+        sets = {texture_set.code.lower(): texture_set for texture_set in project.sets.all()}
         for name, master, layers, values in variants:
             held = {layer: next((sets[code] for code in sorted(sets) if part in code), None) for layer, part in layers.items()}
             first = next(iter(held.values()))

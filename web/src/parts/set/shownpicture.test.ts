@@ -5,7 +5,7 @@ import { effectScope, nextTick, ref } from 'vue';
 
 import type { FileView, OutputView, SetView } from '@/api/client';
 
-import { useWell } from './well';
+import { useShownPicture } from './shownpicture';
 
 const file = (id: number, name: string, channels: string) =>
   ({ id, name, sha256: 'ab'.repeat(32), channels: [...channels] }) as unknown as FileView;
@@ -64,7 +64,7 @@ function well(set: SetView = SET) {
   const chosen = ref('base_colour');
   const view = ref<SetView | undefined>(set);
   const place = { channel: ref(''), side: ref<'source' | 'output'>('source'), blocks: ref(false) };
-  const used = effectScope().run(() => useWell(view, chosen, place));
+  const used = effectScope().run(() => useShownPicture(view, chosen, place));
   if (!used) throw new Error('the scope is over');
   return { chosen, view, place, ...used };
 }

@@ -10,7 +10,7 @@ import { useSay } from '@/lib/page/say';
 const PAUSE = 3000;
 
 /** `look` fetches the document as the server has it now. */
-export function useKeeping(look: () => Promise<unknown>) {
+export function useSaving(look: () => Promise<unknown>) {
   const overtaken = useOvertaken();
   const say = useSay();
   const saving = ref(false);

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 
 import { changedPart } from '@/parts/rules/names';
 import { TILE, evidenceUrl, ofEvidence } from '@/lib/pictures/pictures';
-import { CLOSEST, fit, levelFor, texelAt, tilesFor, topLevel, zoomAt } from './table';
+import { CLOSEST, fit, levelFor, texelAt, tilesFor, topLevel, zoomAt } from './zoom';
 
 const VIEW = { width: 800, height: 600 };
 const HERO = { width: 8192, height: 8192 };

@@ -26,7 +26,7 @@ export interface WellPlace {
   blocks: Ref<boolean>;
 }
 
-export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, place: WellPlace) {
+export function useShownPicture(view: Ref<SetView | undefined>, chosen: Ref<string>, place: WellPlace) {
   /** What was picked from the shelf or the outputs; null shows the chosen row. */
   const picked = ref<Pictured | null>(null);
   const { blocks: asBlocks, side } = place;
@@ -43,7 +43,7 @@ export function useWell(view: Ref<SetView | undefined>, chosen: Ref<string>, pla
     set: (to) => (place.channel.value = to === fitting.value ? '' : to),
   });
 
-  const line = computed(() => view.value?.lines.find((entry) => entry.property === chosen.value));
+  const line = computed(() => view.value?.lines.find((line) => line.property === chosen.value));
   const outputOfLine = computed(() => {
     const goes = line.value?.to[0];
     return view.value?.build?.outputs.find((output) => output.file_name === goes?.file_name);

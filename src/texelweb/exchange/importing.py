@@ -67,7 +67,7 @@ def take_document(project: Project, document: ProjectDocument, user: Any, *, for
         _keep_from_all(held, document, user)
         rows = {str(file.pk): file for file in SourceFile.objects.filter(project=held)}
         met = meet(document, {key: file.facts for key, file in rows.items()})
-        wanted = [entry for entry in met.sets if entry.decided is not None]
+        wanted = [texture_set for texture_set in met.sets if texture_set.decided is not None]
         whole = []
         for entry in wanted:
             if entry.missing:
@@ -193,27 +193,27 @@ def _free_files(project: Project, whole: list[MetSet], homes: Mapping[str, int],
 
 def _without(ledger: Ledger, files: set[str]) -> Ledger:
     rows = tuple(row for row in ledger.rows if not files & set(row.files()))
-    left = tuple(entry for entry in ledger.left_out if entry.file not in files)
+    left = tuple(left_out for left_out in ledger.left_out if left_out.file not in files)
     return ledger.model_copy(update={"rows": rows, "left_out": left})
 
 
 def _take_set(
-    project: Project, entry: MetSet, home: int | None, places: Mapping[str, int | None], user: Any, taken: Taken
+    project: Project, met: MetSet, home: int | None, places: Mapping[str, int | None], user: Any, taken: Taken
 ) -> TextureSet:
-    decided = entry.decided
+    decided = met.decided
     if decided is None:
         raise ValueError("only what the document has decided is taken")
     if home is None:
-        made = create_set(project, entry.ledger, user, "Came with a project document", folder=places[decided.folder])
+        made = create_set(project, met.ledger, user, "Came with a project document", folder=places[decided.folder])
         note_step(project, SET, made.pk, made.name, "Made", user, {"there": False}, {"there": True}, about=made.pk)
-        SourceFile.objects.filter(project=project, pk__in=[int(file) for file in entry.ledger.files()]).update(
+        SourceFile.objects.filter(project=project, pk__in=[int(file) for file in met.ledger.files()]).update(
             set=made, set_aside=False, why_open="", open_json=None
         )
         home = made.pk
         taken.made += 1
     with writing(home, None, user, names=True) as current:
         edits = current.edit
-        edit_held(current, entry.ledger, "Imported", user)
+        edit_held(current, met.ledger, "Imported", user)
         origin = decided.origin.model_dump(mode="json") if decided.origin else None
         new = (decided.target, places[decided.folder], sorted(decided.tags, key=str.casefold), origin)
         if new != (current.target, current.folder_id, current.tags, current.origin_json):
