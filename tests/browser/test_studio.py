@@ -1,4 +1,4 @@
-"""A studio of one's own, from nobody to forty sets: first lead, project, an invitation, folders, work in bulk, and the record."""
+"""A studio of one's own, from nobody to two dozen sets: first lead, project, an invitation, folders, work in bulk, and the record."""
 
 from __future__ import annotations
 
@@ -13,12 +13,12 @@ from tests.browser.conftest import drop
 from tests.browser.test_main_path import SOON
 
 PASSWORD = "a heron by the mill"
-SETS = 40
+SETS = 24
 EDGE = 256
 
 
 def paint(folder: Path) -> None:
-    """Forty sets of three maps in two folders; the one called hollow has no base colour."""
+    """Two dozen sets of three maps in two folders; the one called hollow has no base colour."""
     rng = np.random.default_rng(40)
     for number in range(SETS):
         home = folder / ("mill" if number % 2 else "lock")
@@ -37,7 +37,7 @@ def fill_in(page: Page, name: str) -> None:
     page.get_by_label("The same again").fill(PASSWORD)
 
 
-def test_a_studio_is_set_up_and_forty_sets_are_worked_on_together(empty_site: str, browser: Browser, tmp_path: Path) -> None:
+def test_a_studio_is_set_up_and_two_dozen_sets_are_worked_on_together(empty_site: str, browser: Browser, tmp_path: Path) -> None:
     paint(tmp_path / "exports")
 
     def window() -> Page:
@@ -92,7 +92,7 @@ def bring_in(second: Page, exports: Path) -> None:
     second.get_by_role("navigation", name="Project").get_by_role("link", name="Board").click()
     expect(second.get_by_text(f"{SETS} sets:")).to_be_visible(timeout=4 * SOON)
     board = second.get_by_role("grid", name="Board")
-    expect(board.get_by_role("row", name="Folder exports/lock, 20 sets")).to_be_visible()
+    expect(board.get_by_role("row", name="Folder exports/lock, 12 sets")).to_be_visible()
 
 
 def arrange(second: Page) -> None:
@@ -104,19 +104,19 @@ def arrange(second: Page) -> None:
     expect(board.get_by_role("row", name="Folder done, 0 sets")).to_be_attached()
     second.get_by_label("Find sets on the board").fill("lock")
     second.get_by_label("Choose all sets that are shown").click()
-    expect(second.get_by_text("20 sets chosen")).to_be_visible()
+    expect(second.get_by_text("12 sets chosen")).to_be_visible()
     second.keyboard.press("m")
-    dialog = second.get_by_role("dialog", name="Move to a folder: 20 sets")
+    dialog = second.get_by_role("dialog", name="Move to a folder: 12 sets")
     dialog.get_by_label("Folder").click()
     second.get_by_role("option", name="done").click()
-    dialog.get_by_role("button", name="Move 20 sets").click()
-    expect(second.get_by_text("20 sets moved.")).to_be_visible()
+    dialog.get_by_role("button", name="Move 12 sets").click()
+    expect(second.get_by_text("12 sets moved.")).to_be_visible()
     second.get_by_role("button", name="Choose none").click()
     second.get_by_label("Find sets on the board").fill("")
-    moved = board.get_by_role("row", name="Folder done, 20 sets")
+    moved = board.get_by_role("row", name="Folder done, 12 sets")
     expect(moved).to_be_visible()
     second.get_by_role("button", name="Undo", exact=True).click()
-    expect(board.get_by_role("row", name="Folder exports/lock, 20 sets")).to_be_visible()
+    expect(board.get_by_role("row", name="Folder exports/lock, 12 sets")).to_be_visible()
     second.get_by_role("button", name="Redo", exact=True).click()
     expect(moved).to_be_visible()
 
@@ -132,7 +132,7 @@ def build_all(second: Page) -> None:
     expect(work).to_contain_text("cancelled", timeout=SOON)
     expect(work).to_contain_text("not begun")
     work.get_by_role("button", name="Go on with the rest").click()
-    expect(work).to_contain_text("39 built, 1 did not work", timeout=4 * SOON)
+    expect(work).to_contain_text("23 built, 1 did not work", timeout=4 * SOON)
     expect(work.get_by_role("link", name="hollow")).to_be_visible()
     expect(work).to_contain_text("ase colour")
 

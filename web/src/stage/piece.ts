@@ -62,6 +62,8 @@ export class Piece {
   private readonly owns: [boolean, boolean] = [false, false];
   /** How often each side was asked to wear something else: the newest ask is what it wears, whichever comes last. */
   readonly asked: [number, number] = [0, 0];
+  /** What each side wore last, until what it wears now has been drawn: a shader that both have is not compiled anew. */
+  private readonly past: [Shading | null, Shading | null] = [null, null];
   private readonly bare = shadingOf(BARE);
   private order: FarToNear | null = null;
   private edges: THREE.LineSegments | null = null;
@@ -106,10 +108,17 @@ export class Piece {
     this.owns[at] = false;
     const side = this.sides[at];
     if (!side) return;
-    side.shading.material.dispose();
-    side.shading.shadow.dispose();
+    this.forget(at);
+    this.past[at] = side.shading;
     shelf.give(side.held);
     this.sides[at] = null;
+  }
+
+  /** Let go of what a side wore before; called once what it wears now was drawn. */
+  forget(at: 0 | 1): void {
+    this.past[at]?.material.dispose();
+    this.past[at]?.shadow.dispose();
+    this.past[at] = null;
   }
 
   /** Whether it wears anything on a side. */
@@ -165,8 +174,10 @@ export class Piece {
 
   dispose(shelf: Shelf): void {
     this.wire(false);
-    this.undress(0, shelf);
-    this.undress(1, shelf);
+    for (const at of [0, 1] as const) {
+      this.undress(at, shelf);
+      this.forget(at);
+    }
     this.disposeOwn();
     this.bare.material.dispose();
     this.bare.shadow.dispose();

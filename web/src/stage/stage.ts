@@ -518,6 +518,7 @@ export class Stage {
     this.renderer.setRenderTarget(target);
     this.renderer.clear();
     this.renderer.render(this.scene, this.eye.camera);
+    for (const piece of this.pieces) piece.forget(at);
   }
 
   /** Lay what was drawn on the canvas. */
