@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import { useBulk, useMany } from '@/api/many';
+import { useBulk, useMany } from '@/lib/page/many';
 import { useBoard, useMayWork } from '@/api/queries';
 import { useAddress } from '@/lib/page/address';
 import { useAsk } from '@/lib/page/ask';

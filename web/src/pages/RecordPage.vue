@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 
-import { useUndo, type StepView } from '@/api/steps';
+import { useUndo, type StepView } from '@/lib/page/steps';
 import RecordList from '@/parts/studio/RecordList.vue';
 
 const route = useRoute();

@@ -5,7 +5,7 @@ import { useRoute, useRouter } from 'vue-router';
 
 import type { Assignment, LineView } from '@/api/client';
 import type { SetChange } from '@/api/changes';
-import { useNotes } from '@/api/many';
+import { useNotes } from '@/lib/page/many';
 import { isOpen, useBoard, useBuild, useMayWork, useProve, useSet } from '@/api/queries';
 import { assignmentOf, type Carried } from '@/parts/set/channels';
 import { useAddress } from '@/lib/page/address';

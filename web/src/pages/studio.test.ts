@@ -9,7 +9,7 @@ import MembersPart from '@/parts/studio/MembersPart.vue';
 import NotesPart from '@/parts/set/NotesPart.vue';
 import RecordList from '@/parts/studio/RecordList.vue';
 import { dayOf, whereOf } from '@/parts/studio/record';
-import type { StepView } from '@/api/steps';
+import type { StepView } from '@/lib/page/steps';
 import { Refusal, answers, asked, begin, changes, press, visit } from '@/tests/harness';
 
 vi.mock('@/api/client', async (original) => (await import('@/tests/harness')).fakeClient(original as never));

@@ -2,7 +2,7 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import { fromDrop, type Dropped } from '@/lib/page/drops';
+import { fromDrop, type Dropped } from '@/stores/drops';
 
 import { useUploads } from './uploads';
 

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, reactive, ref } from 'vue';
 
 import { ApiError, api, csrfToken, door, take, toApiError } from '@/api/client';
-import type { Dropped } from '@/lib/page/drops';
+import type { Dropped } from '@/stores/drops';
 
 import { useEdits } from './edits';
 

@@ -3,7 +3,7 @@ import Button from 'primevue/button';
 import { computed, ref, toRef } from 'vue';
 
 import { useRefresh } from '@/api/queries';
-import { fromInput } from '@/lib/page/drops';
+import { fromInput } from '@/stores/drops';
 import { bytesWords } from '@/lib/values/format';
 import Meter from '@/parts/widgets/Meter.vue';
 import { useUploads } from '@/stores/uploads';

@@ -6,7 +6,7 @@ import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref, toRef } from 'vue';
 
-import { useMany, type Action } from '@/api/many';
+import { useMany, type Action } from '@/lib/page/many';
 import type { Board } from '@/api/client';
 import { useMasters } from '@/api/queries';
 import { usualMaster } from '@/lib/values/variants';

@@ -6,7 +6,7 @@ import Popover from 'primevue/popover';
 import Select from 'primevue/select';
 import { computed, nextTick, ref, toRef } from 'vue';
 
-import { useMany, useSavedViews } from '@/api/many';
+import { useMany, useSavedViews } from '@/lib/page/many';
 import type { Board } from '@/api/client';
 import type { BoardLook, Sort } from './boardview';
 import { useActions } from '@/lib/page/keys';

@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import { computed, ref, toRef, watch } from 'vue';
 
-import { useBulk, useMany } from '@/api/many';
+import { useBulk, useMany } from '@/lib/page/many';
 import { isOpen, useJobControl, useRefresh } from '@/api/queries';
 import { useSay } from '@/lib/page/say';
 

@@ -4,7 +4,7 @@ import { onBeforeUnmount, onMounted, ref, toRef } from 'vue';
 import { useRouter } from 'vue-router';
 
 import { useMayWork, useRefresh } from '@/api/queries';
-import { carriesFiles, fromDrop } from '@/lib/page/drops';
+import { carriesFiles, fromDrop } from '@/stores/drops';
 import { useUploads } from '@/stores/uploads';
 
 const props = defineProps<{ slug: string; title: string }>();

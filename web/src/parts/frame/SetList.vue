@@ -4,7 +4,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, nextTick, ref, toRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
-import { useMany } from '@/api/many';
+import { useMany } from '@/lib/page/many';
 import { useMayWork } from '@/api/queries';
 import { standingOf } from '@/parts/board/board';
 import type { Line } from '@/parts/board/boardview';

@@ -4,7 +4,7 @@ import Popover from 'primevue/popover';
 import { computed, ref, toRef } from 'vue';
 
 import { useMayWork } from '@/api/queries';
-import { stepWords, useUndo, type StepView } from '@/api/steps';
+import { stepWords, useUndo, type StepView } from '@/lib/page/steps';
 import { useActions } from '@/lib/page/keys';
 import { whereOf } from '@/parts/studio/record';
 import { useEdits } from '@/stores/edits';

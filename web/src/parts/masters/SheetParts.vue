@@ -7,12 +7,12 @@ import { computed } from 'vue';
 
 import type { Schemas } from '@/api/client';
 import { hexOf, linearOf, type Linear } from '@/lib/values/colours';
-import type { Offer } from './offers';
 import { fits, freeName, namedAbove, offered, rename, renameLayer, type Sheet, type Words } from './sheet';
 import { sheetEdits } from './sheetedits';
 
 import ActList from '@/parts/widgets/ActList.vue';
 import NumberField from '@/parts/widgets/NumberField.vue';
+import type { Offer } from '@/parts/widgets/offer';
 import PickField from '@/parts/widgets/PickField.vue';
 import SheetParameters from './SheetParameters.vue';
 

@@ -1,12 +1,8 @@
 // What is offered while somebody types into a cell of a sheet.
+import type { Offer } from '@/parts/widgets/offer';
+
 import type { Block } from './blocks';
 import { namedAbove, offered, parsed, type Sheet, type Slot, type Words } from './sheet';
-
-export interface Offer {
-  value: string;
-  text: string;
-  said?: string;
-}
 
 /** Blocks and operations that what was typed may mean, the best first; a block's value is “block” and its name. */
 export function operationsFor(words: Words, blocks: readonly Block[], typed: string): Offer[] {

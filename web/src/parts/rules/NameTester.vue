@@ -4,7 +4,7 @@ import { onBeforeUnmount, ref, watch } from 'vue';
 
 import { tryNames, type HouseRules, type NameTried } from '@/api/arriving';
 import { ApiError } from '@/api/client';
-import { carriesFiles, fromDrop } from '@/lib/page/drops';
+import { carriesFiles, fromDrop } from '@/stores/drops';
 
 const props = defineProps<{ slug: string; rules: HouseRules }>();
 const MOST = 200;

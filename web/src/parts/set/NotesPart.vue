@@ -6,7 +6,7 @@ import Textarea from 'primevue/textarea';
 import { ref, toRef } from 'vue';
 
 import { api, take, type Schemas } from '@/api/client';
-import { useNotes } from '@/api/many';
+import { useNotes } from '@/lib/page/many';
 import { useSay } from '@/lib/page/say';
 
 const props = defineProps<{ id: number; mayWork: boolean }>();

@@ -6,7 +6,7 @@ import Select from 'primevue/select';
 import { computed, toRef } from 'vue';
 import { RouterLink } from 'vue-router';
 
-import { stepWords, type StepView } from '@/api/steps';
+import { stepWords, type StepView } from '@/lib/page/steps';
 import { useRecord, type RecordAsked } from '@/api/studio';
 import { useAddress } from '@/lib/page/address';
 import { dayOf, KINDS, timeOf, whereOf } from './record';

@@ -2,7 +2,7 @@
 import type { RouteLocationRaw } from 'vue-router';
 
 import { DEEDS } from '@/api/deeds.generated';
-import type { StepView } from '@/api/steps';
+import type { StepView } from '@/lib/page/steps';
 import type { StepKind } from '@/api/studio';
 
 /** What kinds of deeds are called in the filter, in its order. */

@@ -3,7 +3,7 @@
 import AutoComplete from 'primevue/autocomplete';
 import { nextTick, ref } from 'vue';
 
-import type { Offer } from '@/parts/masters/offers';
+import type { Offer } from './offer';
 
 const props = defineProps<{
   /** What is read now, and what is read where there is nothing. */

@@ -5,8 +5,8 @@ import type { Ref } from 'vue';
 import { useSay } from '@/lib/page/say';
 import { useEdits } from '@/stores/edits';
 
-import { api, take, type Schemas } from './client';
-import { useRefresh } from './queries';
+import { api, take, type Schemas } from '@/api/client';
+import { useRefresh } from '@/api/queries';
 
 export type StepView = Schemas['StepView'];
 export type Steps = Schemas['Steps'];

@@ -6,8 +6,8 @@ import type { Dragged } from '@/lib/page/dragging';
 import { useOvertaken } from '@/lib/page/overtaken';
 import { useSay } from '@/lib/page/say';
 
-import { api, take, type Board, type Schemas } from './client';
-import { isOpen, useRefresh } from './queries';
+import { api, take, type Board, type Schemas } from '@/api/client';
+import { isOpen, useRefresh } from '@/api/queries';
 
 export type Action = Schemas['NewBulk']['action'];
 export type BulkView = Schemas['BulkView'];
