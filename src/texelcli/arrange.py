@@ -9,7 +9,7 @@ from pathlib import Path
 from texelcli.reading import SortedFolder, codes_of, target_of
 from texelcore.building.plan import Plan
 from texelcore.checks.ledger_rules import check_set, worst_first
-from texelcore.materials.document import Master, Variant
+from texelcore.materials.sheets.document import Master, Variant
 from texelcore.naming.house import Reader
 from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError

@@ -23,10 +23,10 @@ from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.documents import Receipt
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
-from texelcore.materials.binding import SetMaps, bind_variant
-from texelcore.materials.document import Variant
-from texelcore.materials.masters import shipped_masters
-from texelcore.materials.set_maps import set_maps
+from texelcore.materials.dressing.binding import SetMaps, bind_variant
+from texelcore.materials.dressing.set_maps import set_maps
+from texelcore.materials.sheets.document import Variant
+from texelcore.materials.sheets.masters import shipped_masters
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.read import read
 from texelcore.pixels.write import write_whole

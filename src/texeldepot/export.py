@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from texelcore.colour.srgb import to_linear
 from texelcore.lighting.lit import lit_picture
-from texelcore.materials.stage import list_light
+from texelcore.materials.dressing.stage import list_light
 from texelcore.pixels.image import Image, Pixels
 from texelcore.pixels.png import png_bytes, write_png
 from texelcore.pixels.strips import of_image

@@ -8,9 +8,9 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from texelcore.delivery.documents import DeliveredModel, DeliveryManifest, ReceiptFinding
-from texelcore.materials.document import Master
-from texelcore.materials.gltffile import read_gltf
-from texelcore.materials.typing import check_master
+from texelcore.materials.gltf.file import read_gltf
+from texelcore.materials.sheets.document import Master
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texeldock.findings import AGAIN, LARGEST_DOCUMENT, error, read_document, warning
 

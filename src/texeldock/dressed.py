@@ -10,8 +10,8 @@ from pydantic import ValidationError
 
 from texelcore.delivery.documents import DeliveredSet, DeliveredVariant, DeliveryManifest, Probes, ReceiptFinding
 from texelcore.delivery.dressing import Values, means_of, surface_at
-from texelcore.materials.binding import SetMaps, bind_variant, not_taken
-from texelcore.materials.document import Master, Variant
+from texelcore.materials.dressing.binding import SetMaps, bind_variant, not_taken
+from texelcore.materials.sheets.document import Master, Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target

@@ -10,18 +10,18 @@ import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page
 
-from texelcore.materials.binding import bind, one_set
-from texelcore.materials.document import WIDTHS, Master, Value, ValueKind, constants_of, values_of
-from texelcore.materials.evaluate import evaluate, texel_centres
-from texelcore.materials.kinds import GIVEN_KINDS
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.binding import bind, one_set
+from texelcore.materials.dressing.evaluate import evaluate, texel_centres
+from texelcore.materials.dressing.stage import STAGE_TARGET
+from texelcore.materials.dressing.textures import samplers_of
 from texelcore.materials.operations import OPERATIONS, Operation
 from texelcore.materials.operations.declared import UNIT, unit
 from texelcore.materials.operations.texturing import READS
 from texelcore.materials.shader import TYPES, Shader, function_text, shader_text
-from texelcore.materials.stage import STAGE_TARGET
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.document import WIDTHS, Master, Value, ValueKind, constants_of, values_of
+from texelcore.materials.sheets.kinds import GIVEN_KINDS
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.image import Image
 from texelcore.targets.library import shipped
 

@@ -14,20 +14,20 @@ import pytest
 from playwright.sync_api import Page
 
 from tests.browser.test_gpu import ARITHMETIC, DRAW, EIGHT_BITS, SIZE, combinations, gpu, numpy_input, variants_of
-from texelcore.materials.binding import bind, one_set
-from texelcore.materials.document import WIDTHS, Master, Value, ValueKind
-from texelcore.materials.evaluate import evaluate, texel_centres
-from texelcore.materials.kinds import GIVEN_KINDS
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.binding import bind, one_set
+from texelcore.materials.dressing.evaluate import evaluate, texel_centres
+from texelcore.materials.dressing.stage import STAGE_TARGET
+from texelcore.materials.dressing.textures import samplers_of
 from texelcore.materials.mtlx.differing import NEAREST
 from texelcore.materials.mtlx.graph import Graph
 from texelcore.materials.mtlx.graph import Value as Flow
 from texelcore.materials.mtlx.meanings import MEANINGS
 from texelcore.materials.mtlx.writing import INPUTS, TYPES, standard_library, write_materialx
 from texelcore.materials.operations import OPERATIONS
-from texelcore.materials.stage import STAGE_TARGET
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.document import WIDTHS, Master, Value, ValueKind
+from texelcore.materials.sheets.kinds import GIVEN_KINDS
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.image import Image
 
 __all__ = ["gpu"]

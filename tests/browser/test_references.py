@@ -21,11 +21,11 @@ from texelcli.arrange import arrange
 from texelcli.reading import read_folder
 from texelcore.building.sources import in_folder
 from texelcore.lighting.environments import ENVIRONMENTS
-from texelcore.materials.binding import bind, one_set
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.binding import bind, one_set
+from texelcore.materials.dressing.stage import LEVELLED, STAGE_TARGET, plan_stage, stage_levels, stage_pixels
 from texelcore.materials.shader import shader_text
-from texelcore.materials.stage import LEVELLED, STAGE_TARGET, plan_stage, stage_levels, stage_pixels
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.png import png_bytes
 from texeldemo.export import export_world
 

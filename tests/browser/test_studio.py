@@ -1,4 +1,4 @@
-"""A studio of one's own, from nobody to two dozen sets: first lead, project, an invitation, folders, work in bulk, and the record."""
+"""A studio of one's own, from nobody to two dozen sets: first lead, invitation, folders, work in bulk, and the record."""
 
 from __future__ import annotations
 

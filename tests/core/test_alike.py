@@ -16,13 +16,13 @@ from texelcore.codecs.dds import read_dds
 from texelcore.colour.delta_e import delta_e, srgb_to_lab
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.lit import Lit, lit_picture
-from texelcore.materials.binding import bind
-from texelcore.materials.evaluate import evaluate, texel_centres
-from texelcore.materials.masters import shipped_masters
-from texelcore.materials.set_maps import set_maps
-from texelcore.materials.stage import lit_surface, plan_stage, stage_pixels
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.dressing.binding import bind
+from texelcore.materials.dressing.evaluate import evaluate, texel_centres
+from texelcore.materials.dressing.set_maps import set_maps
+from texelcore.materials.dressing.stage import lit_surface, plan_stage, stage_pixels
+from texelcore.materials.dressing.textures import samplers_of
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.proof.compare import read_back

@@ -8,13 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from texelcore.materials.binding import Bound, as_taken, bind, not_taken, one_set
-from texelcore.materials.cost import MOST_SAMPLERS, arithmetic_of, cost_of, dearest_cost
-from texelcore.materials.document import Master
-from texelcore.materials.findings import MadeFor, findings_of
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.binding import Bound, as_taken, bind, not_taken, one_set
 from texelcore.materials.operations import OPERATIONS
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.cost import MOST_SAMPLERS, arithmetic_of, cost_of, dearest_cost
+from texelcore.materials.sheets.document import Master
+from texelcore.materials.sheets.findings import MadeFor, findings_of
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.surface.extensions import EXTENSIONS, MaterialExtension
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target

@@ -14,12 +14,12 @@ from PIL import Image as Pillow
 
 from tests.conftest import examples
 from texelcore.evidence.facts import facts_of
-from texelcore.materials.evaluate import neutral, picture_sampler
-from texelcore.materials.flatten import FlatMap, flat_ledger, flat_maps, write_flat
-from texelcore.materials.gltf import bake
-from texelcore.materials.kinds import SURFACE_KINDS
-from texelcore.materials.masters import shipped_masters
-from texelcore.materials.typing import check_master
+from texelcore.materials.dressing.evaluate import neutral, picture_sampler
+from texelcore.materials.dressing.flatten import FlatMap, flat_ledger, flat_maps, write_flat
+from texelcore.materials.gltf.variant import bake
+from texelcore.materials.sheets.kinds import SURFACE_KINDS
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.surface.ledger import row_problem
 
 Floats = np.ndarray[Any, np.dtype[np.float32]]

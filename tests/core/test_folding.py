@@ -9,13 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from texelcore.materials.blocks import check_block, examine_block
-from texelcore.materials.document import Block, Master
-from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
-from texelcore.materials.folding import apart, fold
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.evaluate import evaluate, picture_sampler, texel_centres
 from texelcore.materials.shader import shader_text
-from texelcore.materials.typing import check_master, read_master
+from texelcore.materials.sheets.blocks import check_block, examine_block
+from texelcore.materials.sheets.document import Block, Master
+from texelcore.materials.sheets.folding import apart, fold
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master, read_master
 from texelcore.pixels.errors import TexelError
 
 MASTERS = shipped_masters()

@@ -11,9 +11,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
-from texelcore.materials.fromgltf import LARGEST_DESCRIPTION, materials_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.dressing.evaluate import evaluate, picture_sampler, texel_centres
+from texelcore.materials.gltf.frommaterial import LARGEST_DESCRIPTION, materials_of
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.errors import TexelError
 
 UV = texel_centres(8, 8)

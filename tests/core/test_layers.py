@@ -12,15 +12,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from texelcore.delivery.dressing import surface_at
-from texelcore.materials.binding import SetMaps, bind, bind_variant, bound_property, not_taken, one_set
-from texelcore.materials.cost import cost_of
-from texelcore.materials.document import Master, OtherSet, Variant, values_of
-from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
-from texelcore.materials.findings import MadeFor, findings_of
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.binding import SetMaps, bind, bind_variant, bound_property, not_taken, one_set
+from texelcore.materials.dressing.evaluate import evaluate, picture_sampler, texel_centres
+from texelcore.materials.dressing.stage import STAGE_TARGET
 from texelcore.materials.shader import shader_text
-from texelcore.materials.stage import STAGE_TARGET
-from texelcore.materials.typing import check_master, read_master
+from texelcore.materials.sheets.cost import cost_of
+from texelcore.materials.sheets.document import Master, OtherSet, Variant, values_of
+from texelcore.materials.sheets.findings import MadeFor, findings_of
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master, read_master
 from texelcore.naming.rules import MasterRules
 from texelcore.pixels.errors import TexelError
 from texelcore.targets.library import shipped

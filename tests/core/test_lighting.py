@@ -20,7 +20,7 @@ from texelcore.lighting.cubes import (
 from texelcore.lighting.environments import ENVIRONMENTS, Environment, directions, facing, painted, solid_angles
 from texelcore.lighting.formulas import albedo_parts, distribution, half_vectors, reflected, visibility
 from texelcore.lighting.lit import Lit, lit_picture, reflection, scattered, toned
-from texelcore.materials.stage import coarse, coarsened, lit_surface, look_stamp, missed, plan_stage, stage_pixels
+from texelcore.materials.dressing.stage import coarse, coarsened, lit_surface, look_stamp, missed, plan_stage, stage_pixels
 from texelcore.pixels.image import Image
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, Row

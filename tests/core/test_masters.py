@@ -14,16 +14,16 @@ import numpy as np
 import pytest
 from pygltflib import GLTF2
 
-from texelcore.materials.binding import bind, one_set
-from texelcore.materials.document import Master, OpacityUse, Variant, values_of
-from texelcore.materials.evaluate import evaluate, picture_sampler, texel_centres
-from texelcore.materials.gltf import bake, export_glb
-from texelcore.materials.kinds import SURFACE_KINDS
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.binding import bind, one_set
+from texelcore.materials.dressing.evaluate import evaluate, picture_sampler, texel_centres
+from texelcore.materials.dressing.textures import samplers_of
+from texelcore.materials.gltf.placing import Placement, placement_of, stretch_of
+from texelcore.materials.gltf.variant import bake, export_glb
 from texelcore.materials.mtlx.writing import write_materialx
-from texelcore.materials.placing import Placement, placement_of, stretch_of
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.document import Master, OpacityUse, Variant, values_of
+from texelcore.materials.sheets.kinds import SURFACE_KINDS
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
 from texelcore.targets.library import shipped
@@ -252,7 +252,7 @@ def test_what_lies_beyond_the_basics_is_said_by_gltfs_extensions(tmp_path: Path,
 
 def test_what_ships_is_the_same_in_every_process() -> None:
     """A studio keeps what ships by what it says: another order at each start would be another version."""
-    script = "from texelcore.materials.masters import shipped_masters; print(*shipped_masters().values())"
+    script = "from texelcore.materials.sheets.masters import shipped_masters; print(*shipped_masters().values())"
     seeds = ("1", "2", "3")
     run = [sys.executable, "-c", script]
     assert len({subprocess.check_output(run, env=os.environ | {"PYTHONHASHSEED": seed}) for seed in seeds}) == 1

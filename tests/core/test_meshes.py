@@ -17,9 +17,9 @@ from scipy.spatial.transform import Rotation
 from skimage.draw import polygon2mask
 
 from tests.conftest import examples
-from texelcore.materials.evaluate import texel_centres
-from texelcore.materials.gltffile import GltfFile
-from texelcore.materials.meshes import Mesh, read_mesh, spread
+from texelcore.materials.dressing.evaluate import texel_centres
+from texelcore.materials.gltf.file import GltfFile
+from texelcore.materials.gltf.meshes import Mesh, read_mesh, spread
 from texelcore.pixels.errors import TexelError
 from texeldemo.meshes import bay
 

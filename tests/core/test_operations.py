@@ -11,11 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as arrays
 
-from texelcore.materials.document import Master
-from texelcore.materials.evaluate import evaluate, texel_centres
+from texelcore.materials.dressing.evaluate import evaluate, texel_centres
 from texelcore.materials.operations import OPERATIONS
 from texelcore.materials.shader import shader_text
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.document import Master
+from texelcore.materials.sheets.typing import check_master
 
 share = st.floats(0, 1, width=32)
 colour = arrays.arrays(np.float32, (3,), elements=share)

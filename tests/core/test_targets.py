@@ -26,7 +26,7 @@ from texelcore.delivery.probes import take_probes
 from texelcore.derive.from_specular import from_specular
 from texelcore.derive.to_specular import to_specular
 from texelcore.evidence.facts import facts_of
-from texelcore.materials.binding import SetMaps, bound_property
+from texelcore.materials.dressing.binding import SetMaps, bound_property
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.resample import Filter

@@ -7,11 +7,11 @@ from typing import Any
 import numpy as np
 import pytest
 
-from texelcore.materials.document import Master
-from texelcore.materials.evaluate import Sampler, picture_sampler, texel_centres
-from texelcore.materials.masters import shipped_masters
-from texelcore.materials.typing import check_master
-from texelcore.materials.unseen import Paint, Worn, layers_seen
+from texelcore.materials.dressing.evaluate import Sampler, picture_sampler, texel_centres
+from texelcore.materials.dressing.unseen import Paint, Worn, layers_seen
+from texelcore.materials.sheets.document import Master
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 
 MASTERS = shipped_masters()
 UV = texel_centres(16, 16)

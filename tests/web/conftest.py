@@ -32,10 +32,10 @@ from texelweb.masters.blocks import publish_block
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Membership, Project, Role, SavedView
 from texelweb.record.models import Step
-from texelweb.sets.folders import make_folder, tree_of
+from texelweb.sets.changing.folders import make_folder, tree_of
+from texelweb.sets.changing.notes import write
+from texelweb.sets.geometry.project_models import bring_model
 from texelweb.sets.models import Arrival, ArrivalItem, OpenQuestion, ProjectModel, RenameAct, Settled, SourceFile, TextureSet
-from texelweb.sets.notes import write
-from texelweb.sets.project_models import bring_model
 from texelweb.storage.guard import Guard
 from texelweb.studio.models import Invitation
 from texelweb.studio.projects import stamp_of

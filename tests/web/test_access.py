@@ -13,8 +13,8 @@ from django.test.client import FakePayload
 from PIL import Image as Pillow
 
 from tests.web.conftest import Caller
-from texelcore.materials.folding import fold
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.sheets.folding import fold
+from texelcore.materials.sheets.masters import shipped_masters
 from texelcore.materials.shipped.pieces import wetted
 from texelcore.targets.library import shipped
 from texeldemo.meshes import bay, planter

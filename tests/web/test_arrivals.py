@@ -16,7 +16,7 @@ from tests.web.conftest import Caller, run_queued, zip_of
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
-from texelweb.sets import arrive
+from texelweb.sets.arrivals import arrive
 from texelweb.sets.models import Arrival, ArrivalItem, SourceFile, TextureSet
 
 Body = Callable[..., bytes]

@@ -19,7 +19,7 @@ from texelweb.deliveries.models import Delivery
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Project
-from texelweb.sets import folders
+from texelweb.sets.changing import folders
 from texelweb.sets.models import Folder, TextureSet
 
 

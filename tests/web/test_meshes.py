@@ -16,7 +16,7 @@ import pytest
 from tests.web.conftest import Caller
 from texelcore.pixels.errors import TexelError
 from texeldemo.meshes import planter
-from texelweb.sets.meshes import look_over
+from texelweb.sets.geometry.meshes import look_over
 from texelweb.sets.models import TextureSet
 
 Body = Callable[..., bytes]
@@ -91,7 +91,7 @@ def test_a_mesh_has_revisions_and_an_older_one_is_shown_again(
         artist.ask("POST", f"/projects/weir/steps/{step}/undo")
         assert artist.get(where)["mesh"]["name"] == name
     # There is an end to them, which loses nothing and says the way out.
-    monkeypatch.setattr("texelweb.sets.meshes.MOST_REVISIONS", 3)
+    monkeypatch.setattr("texelweb.sets.geometry.meshes.MOST_REVISIONS", 3)
     refused = artist.client.post(f"/api{where}/mesh", {"name": "last.obj", "file": io.BytesIO(TRIANGLE)})
     assert refused.status_code == 409 and "has 3 revisions" in refused.json()["problem"] and refused.json()["way_out"]
     # A copy in another project begins with what is shown.

@@ -19,8 +19,8 @@ from texelweb.jobs.models import Job
 from texelweb.library.pins import newest_version
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
+from texelweb.sets.changing.renames import forget_plans
 from texelweb.sets.models import TextureSet
-from texelweb.sets.renames import forget_plans
 
 pytestmark = pytest.mark.usefixtures("leads_the_studio")
 

@@ -13,8 +13,8 @@ from tests.core.test_direction import height, normal_map
 from tests.core.test_evidence import COLOUR, CREASES, GREY, METAL, stored
 from tests.web.conftest import Caller
 from texelweb.projects.models import Project
+from texelweb.sets.answering.questions import refresh
 from texelweb.sets.models import OpenQuestion, SourceFile, TextureSet
-from texelweb.sets.questions import refresh
 
 Body = Callable[..., bytes]
 
@@ -285,7 +285,7 @@ def test_a_rename_is_one_step_and_undone_as_one(lead: Caller, artist: Caller, bo
 
 
 def test_paths_may_change_places(artist: Caller, body: Body) -> None:
-    from texelweb.sets import renames
+    from texelweb.sets.changing import renames
 
     artist.send("weir", {"a.png": body(), "b.png": body(seed=2)})
     first, second = SourceFile.objects.order_by("path")

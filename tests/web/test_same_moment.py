@@ -23,8 +23,8 @@ from texelcore.codecs.dds import read_dds
 from texelcore.codecs.texture import decode
 from texelweb.builds import prove
 from texelweb.builds.models import Proof
+from texelweb.sets.arrivals.sorting import renew
 from texelweb.sets.models import SourceFile, TextureSet
-from texelweb.sets.sorting import renew
 from texelweb.storage.blobs import keep
 
 TARGET = {"target": "orbit-desktop"}

@@ -19,8 +19,8 @@ from PIL import Image as Pillow
 from tests.web.conftest import Caller, run_queued
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
+from texelweb.sets.arrivals.names import LONGEST_NAME, clean_path, remark_on
 from texelweb.sets.models import TextureSet
-from texelweb.sets.names import LONGEST_NAME, clean_path, remark_on
 from texelweb.storage.blobs import keep, local_file, put
 from texelweb.storage.models import Blob
 

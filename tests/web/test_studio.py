@@ -21,7 +21,7 @@ from texelcore.pixels.errors import TexelError
 from texelweb.accounts.models import AccessToken
 from texelweb.jobs.models import Job
 from texelweb.projects.models import Membership, Project, Role
-from texelweb.sets.questions import save_rules
+from texelweb.sets.answering.questions import save_rules
 from texelweb.studio import people, projects
 from texelweb.studio.models import Invitation
 from texelweb.studio.people import make_account

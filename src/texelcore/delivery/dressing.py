@@ -7,9 +7,9 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.materials.document import Master, Variant
-from texelcore.materials.evaluate import Sampler, evaluate
-from texelcore.materials.typing import check_master
+from texelcore.materials.dressing.evaluate import Sampler, evaluate
+from texelcore.materials.sheets.document import Master, Variant
+from texelcore.materials.sheets.typing import check_master
 from texelcore.surface.properties import property_of
 
 Floats = NDArray[np.float32]

@@ -32,8 +32,8 @@ from texelcore.delivery.documents import (
     Probes,
 )
 from texelcore.delivery.dressing import means_of, surface_at
-from texelcore.materials.binding import Bindings
-from texelcore.materials.document import Master, Variant
+from texelcore.materials.dressing.binding import Bindings
+from texelcore.materials.sheets.document import Master, Variant
 from texelcore.naming.templates import code_of, fill_folder
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.write import write_whole

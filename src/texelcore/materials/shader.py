@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Literal
 
-from texelcore.materials.binding import Bindings, Bound
-from texelcore.materials.document import (
+from texelcore.materials.dressing.binding import Bindings, Bound
+from texelcore.materials.dressing.evaluate import neutral, stand_in
+from texelcore.materials.operations import Operation, Slot
+from texelcore.materials.operations.declared import UNIT
+from texelcore.materials.sheets.document import (
     MESH_INPUTS,
     UV,
     WIDTHS,
@@ -19,12 +22,9 @@ from texelcore.materials.document import (
     constant_of,
     values_of,
 )
-from texelcore.materials.evaluate import neutral, stand_in
-from texelcore.materials.kinds import EXTENDED_KINDS, RELIEF_KINDS, SURFACE_KINDS, texture_kind
-from texelcore.materials.operations import Operation, Slot
-from texelcore.materials.operations.declared import UNIT
-from texelcore.materials.strands import CheckedStrand
-from texelcore.materials.typing import CheckedMaster
+from texelcore.materials.sheets.kinds import EXTENDED_KINDS, RELIEF_KINDS, SURFACE_KINDS, texture_kind
+from texelcore.materials.sheets.strands import CheckedStrand
+from texelcore.materials.sheets.typing import CheckedMaster
 from texelcore.surface.documents import Document
 
 TYPES: dict[ValueKind, str] = {

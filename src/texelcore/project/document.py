@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, ValidationError, model_validator
 
-from texelcore.materials.document import Master, Variant
+from texelcore.materials.sheets.document import Master, Variant
 from texelcore.naming.hidden import hidden_in
 from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError

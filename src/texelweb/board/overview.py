@@ -16,7 +16,7 @@ from pydantic import BaseModel
 
 from texelcore.building.filling import lacks, provides
 from texelcore.checks.house_rules import check_project_budget, memory_of_plan
-from texelcore.materials.stage import look_stamp
+from texelcore.materials.dressing.stage import look_stamp
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import property_of
 from texelweb.board.cells import Cell, cells_of, worst_of
@@ -28,7 +28,7 @@ from texelweb.library.models import TargetVersion
 from texelweb.library.pins import pins_of
 from texelweb.masters.models import MasterVersion, SetVariant, StudioMaster
 from texelweb.projects.models import Project
-from texelweb.sets.folders import tree_of
+from texelweb.sets.changing.folders import tree_of
 from texelweb.sets.models import SetNote
 from texelweb.storage.stamps import stamp_of_rows, stamps_by
 

@@ -16,8 +16,8 @@ from texelcore.building.plan import Plan, plan_build
 from texelcore.checks.house_rules import check_house
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.checks.origin_rules import check_origin
-from texelcore.materials.binding import SetMaps
-from texelcore.materials.set_maps import set_maps
+from texelcore.materials.dressing.binding import SetMaps
+from texelcore.materials.dressing.set_maps import set_maps
 from texelcore.naming.rules import HouseRules
 from texelcore.proof.prove import proof_key
 from texelcore.proof.tolerances import judge

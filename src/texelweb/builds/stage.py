@@ -12,10 +12,9 @@ from django.core.files.storage import default_storage
 
 from texelcore.building.plan import PlannedOutput
 from texelcore.lighting.lit import Form
-from texelcore.materials.binding import SetMaps
-from texelcore.materials.document import Master, Value
-from texelcore.materials.set_maps import set_maps
-from texelcore.materials.stage import (
+from texelcore.materials.dressing.binding import SetMaps
+from texelcore.materials.dressing.set_maps import set_maps
+from texelcore.materials.dressing.stage import (
     LEVELLED,
     SMALL_EDGE,
     STAGE_EDGE,
@@ -31,12 +30,13 @@ from texelcore.materials.stage import (
     stage_levels,
     stage_pixels,
 )
+from texelcore.materials.sheets.document import Master, Value
 from texelcore.pixels.image import SAMPLE_DTYPES, Pixels
 from texelcore.pixels.png import png_bytes
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.sources import Source
-from texelweb.sets.history import as_it_was
+from texelweb.sets.changing.history import as_it_was
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.storage.blobs import put
 from texelweb.storage.decoded import BUDGET, TIMES_ITSELF

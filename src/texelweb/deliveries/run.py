@@ -19,7 +19,7 @@ from texelcore.building.plan import PlannedOutput
 from texelcore.delivery.dock import ask_dock
 from texelcore.delivery.package import Dressed, Encoded, Parcel, write_delivery, zip_delivery
 from texelcore.delivery.probes import take_probes
-from texelcore.materials.binding import SetMaps, bind_variant
+from texelcore.materials.dressing.binding import SetMaps, bind_variant
 from texelcore.pixels.errors import TexelError
 from texelcore.proof.prove import proof_key
 from texelcore.targets.document import Target

@@ -19,7 +19,7 @@ from texelweb.depot import client
 from texelweb.depot.models import DepotOrder
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
-from texelweb.sets.arrive import sort_arrival
+from texelweb.sets.arrivals.arrive import sort_arrival
 from texelweb.sets.models import Arrival, ArrivalItem
 
 # The share of the job that downloading takes.

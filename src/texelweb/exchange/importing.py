@@ -10,7 +10,7 @@ from typing import Any
 
 from django.db import transaction
 
-from texelcore.materials.document import Variant
+from texelcore.materials.sheets.document import Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument
 from texelcore.project.meeting import MetSet, meet
@@ -24,13 +24,13 @@ from texelweb.masters.publish import MASTER, MASTERS
 from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
 from texelweb.projects.models import Project, Role
 from texelweb.record.steps import Noted, note_step, note_steps, one_by_one, register, together
-from texelweb.sets import questions
-from texelweb.sets.folders import ensure
-from texelweb.sets.house import change_rules, change_tolerances
-from texelweb.sets.ledgers import create_set, edit_held
+from texelweb.sets.answering import questions
+from texelweb.sets.answering.house import change_rules, change_tolerances
+from texelweb.sets.changing.folders import ensure
+from texelweb.sets.changing.ledgers import create_set, edit_held
+from texelweb.sets.changing.removal import take_away
+from texelweb.sets.changing.writing import SET, lock_project, note, writing
 from texelweb.sets.models import SourceFile, TextureSet
-from texelweb.sets.removal import take_away
-from texelweb.sets.writing import SET, lock_project, note, writing
 from texelweb.studio.projects import take_settings
 
 # What an import published in the studio, in the record of the project that it came with.

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from django.db.models import Q
 
-from texelcore.materials.document import Variant
+from texelcore.materials.sheets.document import Variant
 from texelcore.pixels.errors import TexelError
 from texelcore.project.document import ProjectDocument, ProjectFile, ProjectSet
 from texelcore.targets.document import Target
 from texelweb.library.pins import Pins, pins_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
-from texelweb.sets.folders import tree_of
+from texelweb.sets.changing.folders import tree_of
 from texelweb.sets.models import SourceFile
 
 

@@ -25,7 +25,7 @@ _TELL = "UPDATE jobs_job SET progress = %s, doing = %s WHERE id = %s RETURNING c
 
 # The work of each kind: a module's function that takes the job and a Reporter. Named, so that jobs import no other app.
 WORK = {
-    Job.Kind.SORT: "texelweb.sets.arrive:run",
+    Job.Kind.SORT: "texelweb.sets.arrivals.arrive:run",
     Job.Kind.BUILD: "texelweb.builds.run:run",
     Job.Kind.PROVE: "texelweb.builds.prove:run",
     Job.Kind.DELIVER: "texelweb.deliveries.run:run",

@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 from math import ceil
 from pathlib import Path
 
-from texelcore.materials.binding import Bindings, bind, opacity_use
-from texelcore.materials.document import Master
-from texelcore.materials.placing import placement_of, stretch_of
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.dressing.binding import Bindings, bind, opacity_use
+from texelcore.materials.dressing.textures import samplers_of
+from texelcore.materials.gltf.placing import placement_of, stretch_of
+from texelcore.materials.sheets.document import Master
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
@@ -98,7 +98,7 @@ def baked(plan: BakePlan) -> Product | None:
 def run(job: Job, reporter: Reporter) -> None:
     """Bake a variant, unless it is baked as it is now. Raises TexelError as `plan_bake` does."""
     # The library behind it takes its time to be imported.
-    from texelcore.materials.gltf import LARGEST_BAKE, bake, export_glb
+    from texelcore.materials.gltf.variant import LARGEST_BAKE, bake, export_glb
 
     variant = SetVariant.objects.select_related("set__project", "version__master").filter(pk=job.subject).first()
     if variant is None:

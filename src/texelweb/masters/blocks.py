@@ -8,8 +8,8 @@ from typing import Any
 
 from django.db import transaction
 
-from texelcore.materials.blocks import check_block
-from texelcore.materials.document import Block
+from texelcore.materials.sheets.blocks import check_block
+from texelcore.materials.sheets.document import Block
 from texelcore.pixels.errors import TexelError
 from texelweb.masters.models import BlockVersion, MasterDraft, MasterVersion, StudioBlock
 from texelweb.projects.versions import append_version

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from typing import Literal
 
 from texelcore.delivery.dressing import brightest_colour
-from texelcore.materials.binding import Bindings, not_taken
+from texelcore.materials.dressing.binding import Bindings, not_taken
 from texelcore.materials.mtlx.differing import differing
-from texelcore.materials.typing import CheckedMaster
+from texelcore.materials.sheets.typing import CheckedMaster
 from texelcore.surface.findings import Finding
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import Target

@@ -11,12 +11,12 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from texelcore.materials.binding import not_taken
-from texelcore.materials.flatten import FlatMap, flat_ledger, flat_maps, write_flat
-from texelcore.materials.meshes import Spread, read_mesh, spread
-from texelcore.materials.placing import stretch_of
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
+from texelcore.materials.dressing.binding import not_taken
+from texelcore.materials.dressing.flatten import FlatMap, flat_ledger, flat_maps, write_flat
+from texelcore.materials.dressing.textures import samplers_of
+from texelcore.materials.gltf.meshes import Spread, read_mesh, spread
+from texelcore.materials.gltf.placing import stretch_of
+from texelcore.materials.sheets.typing import check_master
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.ledger import Ledger
@@ -28,12 +28,12 @@ from texelweb.masters.baking import FINEST, BakePlan, largest_of, plan_bake, rea
 from texelweb.masters.models import Flattening, SetVariant
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_step
-from texelweb.sets import questions
-from texelweb.sets.ledgers import change, claim_files, create_set
-from texelweb.sets.meshes import look_over
+from texelweb.sets.answering import questions
+from texelweb.sets.arrivals.sorting import Looked, take_all
+from texelweb.sets.changing.ledgers import change, claim_files, create_set
+from texelweb.sets.changing.writing import SET, lock_project
+from texelweb.sets.geometry.meshes import look_over
 from texelweb.sets.models import ArrivalItem, SourceFile, TextureSet
-from texelweb.sets.sorting import Looked, take_all
-from texelweb.sets.writing import SET, lock_project
 from texelweb.storage.blobs import keep, keep_bytes, local_file
 from texelweb.storage.guard import Guard
 from texelweb.storage.pictures import EDGES, keep_small
@@ -102,7 +102,7 @@ def run(job: Job, reporter: Reporter) -> None:
 def _maps(flattening: Flattening, plan: BakePlan, reporter: Reporter) -> tuple[list[FlatMap], str]:
     """The maps of a flattened variant, and in words what they were made over."""
     # The library behind it takes its time to be imported.
-    from texelcore.materials.gltf import bake
+    from texelcore.materials.gltf.variant import bake
 
     variant, checked = flattening.variant, check_master(plan.master)
     images = read_outputs(plan, lambda share, name: reporter.progress(_READ * share, f"reading {name}"))

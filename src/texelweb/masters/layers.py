@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from texelcore.materials.binding import bind
-from texelcore.materials.evaluate import texel_centres
-from texelcore.materials.stage import STAGE_TARGET
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import check_master
-from texelcore.materials.unseen import LayerSeen, Paint, Worn, layers_seen
+from texelcore.materials.dressing.binding import bind
+from texelcore.materials.dressing.evaluate import texel_centres
+from texelcore.materials.dressing.stage import STAGE_TARGET
+from texelcore.materials.dressing.textures import samplers_of
+from texelcore.materials.dressing.unseen import LayerSeen, Paint, Worn, layers_seen
+from texelcore.materials.sheets.typing import check_master
 from texelweb.builds.stage import small_pictures
 from texelweb.masters.models import SetVariant
 

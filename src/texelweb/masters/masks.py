@@ -13,9 +13,9 @@ from texelcore.targets.helpers import with_mask_called
 from texelweb.masters.models import SetVariant
 from texelweb.masters.variants import VariantEdit, Worn, change_variant, layers_of
 from texelweb.record.steps import together
-from texelweb.sets.ledgers import change, named_mask
+from texelweb.sets.changing.ledgers import change, named_mask
+from texelweb.sets.changing.writing import lock_project
 from texelweb.sets.models import TextureSet
-from texelweb.sets.writing import lock_project
 
 
 @transaction.atomic

@@ -10,10 +10,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from texelcore.materials.binding import Bindings, bind, opacity_use
-from texelcore.materials.document import Master, OpacityUse
-from texelcore.materials.stage import STAGE_TARGET
-from texelcore.materials.typing import check_master
+from texelcore.materials.dressing.binding import Bindings, bind, opacity_use
+from texelcore.materials.dressing.stage import STAGE_TARGET
+from texelcore.materials.sheets.document import Master, OpacityUse
+from texelcore.materials.sheets.typing import check_master
 from texelcore.pixels.errors import TexelError
 from texelweb.builds.models import Product
 from texelweb.builds.stage import Staged, plain_picture, staged

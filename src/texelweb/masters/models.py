@@ -8,7 +8,7 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
-from texelcore.materials.document import Block, Master, Value, Variant
+from texelcore.materials.sheets.document import Block, Master, Value, Variant
 from texelweb.projects.models import DocumentDraft, DocumentVersion, Project, StudioDocument
 from texelweb.sets.models import TextureSet
 from texelweb.storage.models import Blob

@@ -6,11 +6,11 @@ from typing import Any
 
 from django.db import transaction
 
-from texelcore.materials.blocks import check_block
-from texelcore.materials.document import ONE_LAYER, Layer, Master
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.sheets.blocks import check_block
+from texelcore.materials.sheets.document import ONE_LAYER, Layer, Master
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import read_master
 from texelcore.materials.shipped.pieces import BLOCKS
-from texelcore.materials.typing import read_master
 from texelweb.library.drafting import Drafting, Mistake
 from texelweb.masters.models import BlockVersion, MasterDraft, MasterVersion, StudioBlock, StudioMaster
 from texelweb.projects.models import Project

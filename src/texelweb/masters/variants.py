@@ -9,16 +9,16 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from texelcore.materials.document import Value, check_values
+from texelcore.materials.sheets.document import Value, check_values
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.changes import ABSENT, differing
 from texelweb.masters.models import LayerSet, MasterVersion, SetVariant
 from texelweb.projects.models import Project
 from texelweb.record.steps import note_step, one_by_one, register, together
 from texelweb.refusals import Overtaken
+from texelweb.sets.changing.reshape import make_helper
+from texelweb.sets.changing.writing import lock_project, name_of
 from texelweb.sets.models import SourceFile, TextureSet
-from texelweb.sets.reshape import make_helper
-from texelweb.sets.writing import lock_project, name_of
 
 # Variants in the record.
 VARIANT = "variant"

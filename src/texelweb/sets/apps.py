@@ -10,7 +10,8 @@ class SetsConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell the record how sets, and what stands beside them, go back."""
-        from texelweb.sets import house, steps
+        from texelweb.sets.answering import house
+        from texelweb.sets.changing import steps
 
         house.register_ways()
         steps.register_ways()

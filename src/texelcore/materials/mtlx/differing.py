@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-from texelcore.materials.typing import CheckedMaster
+from texelcore.materials.sheets.typing import CheckedMaster
 
 # Operations by key: the nearest that MaterialX has, in words that go on after the strand's name.
 NEAREST: Mapping[str, str] = {

@@ -11,16 +11,16 @@ from typing import Any
 
 import MaterialX as mx
 
-from texelcore.materials.binding import Bindings, Bound
-from texelcore.materials.document import MESH_INPUTS, OpacityUse, Parameter, TextureInput, Value, constant_of, values_of
-from texelcore.materials.evaluate import stand_in
-from texelcore.materials.kinds import GIVEN_KINDS, texture_kind
+from texelcore.materials.dressing.binding import Bindings, Bound
+from texelcore.materials.dressing.evaluate import stand_in
 from texelcore.materials.mtlx.differing import differing
 from texelcore.materials.mtlx.graph import Graph, set_plain
 from texelcore.materials.mtlx.graph import Value as Flow
 from texelcore.materials.mtlx.meanings import MEANINGS, Reader
-from texelcore.materials.strands import CheckedStrand
-from texelcore.materials.typing import CheckedMaster
+from texelcore.materials.sheets.document import MESH_INPUTS, OpacityUse, Parameter, TextureInput, Value, constant_of, values_of
+from texelcore.materials.sheets.kinds import GIVEN_KINDS, texture_kind
+from texelcore.materials.sheets.strands import CheckedStrand
+from texelcore.materials.sheets.typing import CheckedMaster
 from texelcore.pixels.errors import TexelError
 
 TYPES: Mapping[str, str] = {

@@ -15,7 +15,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.materials.document import ValueKind
+from texelcore.materials.sheets.document import ValueKind
 
 Floats = NDArray[np.float32]
 # What no division or root may get below.

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from texelcore.materials.document import ValueKind
 from texelcore.materials.operations.declared import Floats, Operation, Slot, directions, numbers, unit
+from texelcore.materials.sheets.document import ValueKind
 
 _THREE = (Slot("a", "three"), Slot("b", "three"))
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from texelcore.materials.document import Master
+from texelcore.materials.sheets.document import Master
 from texelcore.materials.shipped import grounds, layered, surfaces
 
 WRITTEN: tuple[Callable[[], Master], ...] = (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from texelcore.materials.document import Master
+from texelcore.materials.sheets.document import Master
 from texelcore.materials.shipped.writing import Sheet, blend, only_surface, read_layer
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from texelcore.materials.document import Block, BlockInput, Strand
+from texelcore.materials.sheets.document import Block, BlockInput, Strand
 
 
 def _row(name: str, operation: str, **inputs: float | str) -> Strand:

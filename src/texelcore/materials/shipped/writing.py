@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from texelcore.materials.document import Layer, Master, OpacityUse, Parameter, ParameterKind, Strand, TextureInput, Value
+from texelcore.materials.sheets.document import Layer, Master, OpacityUse, Parameter, ParameterKind, Strand, TextureInput, Value
 
 Given = bool | float | str
 Maps = Mapping[str, str]

@@ -24,7 +24,7 @@ from texelweb.library.pins import pins_of
 from texelweb.projects.models import Project, Role, TolerancesVersion
 from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
-from texelweb.sets.house import change_tolerances
+from texelweb.sets.answering.house import change_tolerances
 
 router = Router(tags=["proofs"])
 

@@ -10,12 +10,12 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
 from texelcore.building.plan import given
-from texelcore.materials.binding import SetMaps, bind_alone, bound_property
-from texelcore.materials.document import ONE_LAYER, Value
-from texelcore.materials.masters import shipped_masters
+from texelcore.materials.dressing.binding import SetMaps, bind_alone, bound_property
+from texelcore.materials.dressing.stage import LEVELLED, STAGE_TARGET, look_stamp
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
-from texelcore.materials.stage import LEVELLED, STAGE_TARGET, look_stamp
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.document import ONE_LAYER, Value
+from texelcore.materials.sheets.masters import shipped_masters
+from texelcore.materials.sheets.typing import check_master
 from texelcore.surface.properties import PROPERTIES
 from texelcore.targets.document import Target
 from texelweb.api.documenting import serves
@@ -27,7 +27,7 @@ from texelweb.builds import stage
 from texelweb.builds.planning import maps_of, state_of
 from texelweb.library.pins import pins_of
 from texelweb.refusals import not_found
-from texelweb.sets.history import moments_of
+from texelweb.sets.changing.history import moments_of
 from texelweb.sets.models import TextureSet
 
 router = Router(tags=["stage"])

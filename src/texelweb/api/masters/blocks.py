@@ -8,10 +8,10 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Field, Router, Schema, Status
 
-from texelcore.materials.blocks import examine_block
-from texelcore.materials.document import Block
-from texelcore.materials.folding import apart, fold
-from texelcore.materials.typing import read_master
+from texelcore.materials.sheets.blocks import examine_block
+from texelcore.materials.sheets.document import Block
+from texelcore.materials.sheets.folding import apart, fold
+from texelcore.materials.sheets.typing import read_master
 from texelweb.accounts.access import leads_studio
 from texelweb.api.masters.masters import enter_studio
 from texelweb.api.schemas import ErrorBody

@@ -6,8 +6,8 @@ from collections.abc import Collection, Mapping
 
 from ninja import Schema
 
-from texelcore.materials.binding import Bound, SetMaps, bound_property
-from texelcore.materials.document import Master, TextureInput
+from texelcore.materials.dressing.binding import Bound, SetMaps, bound_property
+from texelcore.materials.sheets.document import Master, TextureInput
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target
 from texelweb.builds.planning import State

@@ -9,11 +9,11 @@ from typing import Any, Literal
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
-from texelcore.materials.binding import bind, one_set
-from texelcore.materials.cost import MasterCost, dearest_cost
-from texelcore.materials.document import MESH_INPUTS, Layer, Master, OpacityUse, Parameter
-from texelcore.materials.strands import CheckedStrand, MasterProblem
-from texelcore.materials.typing import CheckedMaster, check_master, read_master
+from texelcore.materials.dressing.binding import bind, one_set
+from texelcore.materials.sheets.cost import MasterCost, dearest_cost
+from texelcore.materials.sheets.document import MESH_INPUTS, Layer, Master, OpacityUse, Parameter
+from texelcore.materials.sheets.strands import CheckedStrand, MasterProblem
+from texelcore.materials.sheets.typing import CheckedMaster, check_master, read_master
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelcore.targets.document import Target
 from texelcore.targets.library import shipped

@@ -12,17 +12,17 @@ from ninja import Field, File, Form, Schema, Status, UploadedFile
 from numpy.typing import NDArray
 
 from texelcore.colour.srgb import from_linear
-from texelcore.materials.binding import SetMaps, bind, bound_property, not_taken, one_set
-from texelcore.materials.cost import MasterCost, cost_of
-from texelcore.materials.document import WIDTHS, Value, ValueKind, check_values
-from texelcore.materials.evaluate import run_all, texel_centres
-from texelcore.materials.findings import MadeFor, MasterFinding, findings_of
-from texelcore.materials.fromgltf import materials_of
+from texelcore.materials.dressing.binding import SetMaps, bind, bound_property, not_taken, one_set
+from texelcore.materials.dressing.evaluate import run_all, texel_centres
+from texelcore.materials.dressing.stage import STAGE_TARGET, stripes
+from texelcore.materials.dressing.textures import samplers_of
+from texelcore.materials.gltf.frommaterial import materials_of
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
-from texelcore.materials.stage import STAGE_TARGET, stripes
-from texelcore.materials.strands import MasterProblem
-from texelcore.materials.textures import samplers_of
-from texelcore.materials.typing import CheckedMaster, read_master
+from texelcore.materials.sheets.cost import MasterCost, cost_of
+from texelcore.materials.sheets.document import WIDTHS, Value, ValueKind, check_values
+from texelcore.materials.sheets.findings import MadeFor, MasterFinding, findings_of
+from texelcore.materials.sheets.strands import MasterProblem
+from texelcore.materials.sheets.typing import CheckedMaster, read_master
 from texelcore.pixels.png import png_bytes
 from texelweb.accounts.access import enter
 from texelweb.accounts.receiving import receives

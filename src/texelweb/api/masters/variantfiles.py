@@ -10,7 +10,7 @@ from django.db.models import Q
 from django.http import FileResponse, HttpRequest
 from ninja import File, Form, Router, Schema, UploadedFile
 
-from texelcore.materials.unseen import LayerSeen, Paint
+from texelcore.materials.dressing.unseen import LayerSeen, Paint
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelweb.accounts.access import Access
@@ -31,7 +31,7 @@ from texelweb.masters.materialx import plan_materialx, written
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused
-from texelweb.sets.meshes import LARGEST_MESH
+from texelweb.sets.geometry.meshes import LARGEST_MESH
 
 router = Router(tags=["variants"])
 

@@ -10,10 +10,10 @@ from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 
-from texelcore.materials.binding import as_taken, bind, opacity_use
-from texelcore.materials.document import Master, Parameter, Value, constants_of
+from texelcore.materials.dressing.binding import as_taken, bind, opacity_use
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
-from texelcore.materials.typing import check_master
+from texelcore.materials.sheets.document import Master, Parameter, Value, constants_of
+from texelcore.materials.sheets.typing import check_master
 from texelcore.surface.findings import Finding
 from texelcore.surface.formats import level_sizes
 from texelcore.surface.storage import Storage

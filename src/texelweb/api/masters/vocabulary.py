@@ -5,9 +5,9 @@ from __future__ import annotations
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from texelcore.materials.document import MESH_INPUTS
-from texelcore.materials.kinds import GIVEN_KINDS, KIND_WORDS, texture_kind
 from texelcore.materials.operations import FAMILIES
+from texelcore.materials.sheets.document import MESH_INPUTS
+from texelcore.materials.sheets.kinds import GIVEN_KINDS, KIND_WORDS, texture_kind
 from texelcore.surface.properties import PROPERTIES, property_of
 from texelweb.api.masters.masters import enter_studio, title_of
 from texelweb.api.schemas import ErrorBody

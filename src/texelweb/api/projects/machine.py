@@ -19,7 +19,7 @@ from texelweb.exchange.importing import take_document
 from texelweb.exchange.write import document_of
 from texelweb.projects.models import Role
 from texelweb.record.steps import note_deed
-from texelweb.sets import questions
+from texelweb.sets.answering import questions
 
 router = Router(tags=["build machines"], auth=[ProgramAuth(), page_auth])
 

@@ -16,7 +16,7 @@ from texelweb.board.overview import Overview, overview
 from texelweb.board.pulse import pulse
 from texelweb.library.pins import pins_of
 from texelweb.projects.models import Role
-from texelweb.sets.ledgers import make_set
+from texelweb.sets.changing.ledgers import make_set
 
 router = Router(tags=["projects"])
 

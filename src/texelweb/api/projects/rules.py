@@ -23,7 +23,8 @@ from texelweb.api.versions import Difference, VersionLine, differences, document
 from texelweb.projects.models import RANK, Project, Role, RulesVersion
 from texelweb.projects.versions import newest_number
 from texelweb.refusals import not_found
-from texelweb.sets import house, renames
+from texelweb.sets.answering import house
+from texelweb.sets.changing import renames
 from texelweb.sets.models import RenameAct
 
 router = Router(tags=["rules"])

@@ -15,7 +15,8 @@ from texelweb.api.schemas import ErrorBody, SetView
 from texelweb.api.sets import views
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
-from texelweb.sets import gathering, removal, sorting
+from texelweb.sets.arrivals import gathering, sorting
+from texelweb.sets.changing import removal
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.sets.search import search
 

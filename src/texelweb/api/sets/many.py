@@ -17,8 +17,8 @@ from texelweb.bulk.run import MOST_SETS, ask_for, not_done
 from texelweb.library.pins import ensure
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
-from texelweb.sets import folders, notes
-from texelweb.sets.bulk import SetsChange, change_sets
+from texelweb.sets.changing import folders, notes
+from texelweb.sets.changing.bulk import SetsChange, change_sets
 from texelweb.sets.models import Folder, SetNote
 
 router = Router(tags=["many sets"])

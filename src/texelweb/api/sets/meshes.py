@@ -19,7 +19,7 @@ from texelweb.api.sets import views
 from texelweb.api.sets.sets import ANSWERS, enter_set
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
-from texelweb.sets import meshes
+from texelweb.sets.geometry import meshes
 from texelweb.sets.models import MeshRevision, ModelRevision
 from texelweb.storage.blobs import keeping
 from texelweb.storage.models import place_of

@@ -16,9 +16,9 @@ from texelweb.api.sets.meshes import as_it_came, received, revision_line
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
-from texelweb.sets.meshes import LARGEST_MESH
+from texelweb.sets.geometry.meshes import LARGEST_MESH
+from texelweb.sets.geometry.project_models import LONGEST_MTL, bring_model, changing_model, put_on, show_revision
 from texelweb.sets.models import ProjectModel, TextureSet
-from texelweb.sets.project_models import LONGEST_MTL, bring_model, changing_model, put_on, show_revision
 
 router = Router(tags=["models"])
 

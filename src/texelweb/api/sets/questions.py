@@ -15,9 +15,9 @@ from texelcore.sorting.questions import Member, Question
 from texelweb.accounts.access import Access, enter
 from texelweb.api.schemas import ErrorBody
 from texelweb.projects.models import Project, Role
-from texelweb.sets import questions
-from texelweb.sets.answers import Given, needs_a_lead, settle, undo
-from texelweb.sets.endings import Table, endings_of
+from texelweb.sets.answering import questions
+from texelweb.sets.answering.answers import Given, needs_a_lead, settle, undo
+from texelweb.sets.answering.endings import Table, endings_of
 from texelweb.sets.models import OpenQuestion, Settled, SourceFile, TextureSet
 
 router = Router(tags=["questions"])

@@ -16,7 +16,8 @@ from texelweb.library.pins import ensure, pins_of
 from texelweb.masters import masks
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
-from texelweb.sets import ledgers, questions, removal, reshape
+from texelweb.sets.answering import questions
+from texelweb.sets.changing import ledgers, removal, reshape
 from texelweb.sets.models import SourceFile, TextureSet
 
 router = Router(tags=["sets"])

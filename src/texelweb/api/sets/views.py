@@ -20,7 +20,7 @@ from texelweb.jobs.models import Job
 from texelweb.library.pins import offered, pins_of, target_of
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project, Role
-from texelweb.sets import questions
+from texelweb.sets.answering import questions
 from texelweb.sets.models import SourceFile, TextureSet
 from texelweb.studio.projects import stamp_of
 

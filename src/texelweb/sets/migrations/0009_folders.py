@@ -9,7 +9,7 @@ from django.db import migrations, models
 
 def place(apps, schema_editor):
     """Sets that came before there were folders lie in the folders that their files came in, as they were shown until now."""
-    from texelweb.sets.folders import folder_of_sets
+    from texelweb.sets.changing.folders import folder_of_sets
 
     Folder, TextureSet = apps.get_model('sets', 'Folder'), apps.get_model('sets', 'TextureSet')
     SourceFile, SetEdit = apps.get_model('sets', 'SourceFile'), apps.get_model('sets', 'SetEdit')

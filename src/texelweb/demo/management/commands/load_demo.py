@@ -14,7 +14,7 @@ from django.core.files.storage import default_storage
 from django.core.management.base import BaseCommand, CommandParser
 from django.utils import timezone
 
-from texelcore.materials.document import Value
+from texelcore.materials.sheets.document import Value
 from texelcore.naming.rules import HouseRules, SizeRules
 from texelcore.surface.origin import Origin
 from texeldemo.crate import export_crate
@@ -28,11 +28,11 @@ from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_va
 from texelweb.projects.models import Membership, Project, Role
 from texelweb.record.models import Step
 from texelweb.record.steps import note_deed
-from texelweb.sets.arrive import run
-from texelweb.sets.meshes import put_mesh
+from texelweb.sets.answering.questions import save_rules
+from texelweb.sets.arrivals.arrive import run
+from texelweb.sets.geometry.meshes import put_mesh
+from texelweb.sets.geometry.project_models import bring_model, put_on
 from texelweb.sets.models import Arrival, ArrivalItem, TextureSet
-from texelweb.sets.project_models import bring_model, put_on
-from texelweb.sets.questions import save_rules
 
 MEMBERS = {
     "glasshouse-nine": {"lead": Role.LEAD, "artist": Role.ARTIST, "guest": Role.GUEST},

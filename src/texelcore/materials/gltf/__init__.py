@@ -1,0 +1,1 @@
+"""glTF 2.0: variants written, masters and meshes read."""

@@ -1,0 +1,1 @@
+"""What is asked about files and sets, the answers, and the habits that they teach."""

@@ -1,0 +1,1 @@
+"""Files that come: looked at, taken in and sorted into sets."""

@@ -1,0 +1,1 @@
+"""Sets under people's hands: every change is a step of the record."""

@@ -1,0 +1,1 @@
+"""Meshes of sets and models of projects."""
