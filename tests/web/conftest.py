@@ -113,6 +113,11 @@ def newest_edit(path: str) -> int | str | None:
     return EDITED[found[1]].objects.filter(pk=found[2]).values_list("edit", flat=True).first() if found else None
 
 
+def file_of(caller: Caller, variant: int, form: str) -> Any:
+    """What the page is told of a file that is made of a variant."""
+    return next(file for file in caller.get(f"/variants/{variant}")["files"] if file["form"] == form)
+
+
 def run_queued() -> None:
     """What the worker does, at once: every queued job, in order."""
     for job in Job.objects.filter(state=Job.State.QUEUED).order_by("created"):
@@ -250,7 +255,7 @@ def filled(
     artist.ask("POST", "/projects/weir/deliveries", {"targets": ["orbit-desktop"], "sets": [texture_set.pk]})
     run_queued()
     for made in ("gltf", "materialx"):
-        artist.ask("POST", f"/variants/{SetVariant.objects.get().pk}/{made}")
+        artist.ask("POST", f"/variants/{SetVariant.objects.get().pk}/files/{made}")
     run_queued()
     lead = get_user_model().objects.get(username="lead")
     folder = make_folder(project, "Mill", None, lead)
@@ -272,6 +277,7 @@ def filled(
         "slug": "weir",
         "set_id": texture_set.pk,
         "key": "roughness",
+        "form": "gltf",
         "file_id": SourceFile.objects.first().pk,
         "arrival_id": Arrival.objects.get().pk,
         "build_id": Build.objects.get().pk,

@@ -13,7 +13,7 @@ import pytest
 from django.core.files.storage import default_storage
 from PIL import Image as Pillow
 
-from tests.web.conftest import Caller, run_queued
+from tests.web.conftest import Caller, file_of, run_queued
 from texelcore.codecs.dds import read_dds
 from texelcore.delivery.package import MANIFEST_NAME
 from texelweb.builds.models import Build, Proof
@@ -133,16 +133,16 @@ def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, guest: 
     assert second["name"] == "T_VaultDoor 2"
     assert artist("PATCH", f"/variants/{second['id']}", {"name": "T_VaultDoor"}).status_code == 409
     # A glTF file is baked by a job, once, and anew after a change.
-    gltf = f"/variants/{made['id']}/gltf"
+    gltf = f"/variants/{made['id']}/files/gltf"
     assert artist("GET", gltf).status_code == 409 and guest("POST", gltf).status_code == 403
     asked = [artist.ask("POST", gltf)["id"] for _ in range(2)]
-    assert asked[0] == asked[1] == artist.get(f"/variants/{made['id']}")["baking"]["id"]
+    assert asked[0] == asked[1] == file_of(artist, made["id"], "gltf")["job"]["id"]
     run_queued()
-    view = guest.get(f"/variants/{made['id']}")
-    assert view["gltf"] and view["baking"] is None
+    file = file_of(guest, made["id"], "gltf")
+    assert file["made"] and file["job"] is None
     assert b"".join(guest("GET", gltf).streaming_content)[:4] == b"glTF"
     artist.ask("PATCH", f"/variants/{made['id']}", {"values": values | {"tiling": 2.0}})
-    assert not artist.get(f"/variants/{made['id']}")["gltf"] and artist("GET", gltf).status_code == 409
+    assert not file_of(artist, made["id"], "gltf")["made"] and artist("GET", gltf).status_code == 409
     # A base colour that reflects more than falls on it is said.
     bright = artist.ask("PATCH", f"/variants/{made['id']}", {"values": {"brightness": 1.5}})
     assert [entry["message"][:26] for entry in bright["findings"] if entry["rule"] == "base-colour-above-one"] == [

@@ -180,9 +180,9 @@ def test_the_mask_is_what_the_engine_gets_and_the_dock_wears_it(artist: Caller, 
     assert seen["metal"] == pytest.approx(0.5, abs=0.2) and seen["paint"] == pytest.approx(0.5, abs=0.2)
 
     # What is written as MaterialX takes it along.
-    artist.ask("POST", f"/variants/{variant['id']}/materialx")
+    artist.ask("POST", f"/variants/{variant['id']}/files/materialx")
     run_queued()
-    written = b"".join(artist("GET", f"/variants/{variant['id']}/materialx").streaming_content)
+    written = b"".join(artist("GET", f"/variants/{variant['id']}/files/materialx").streaming_content)
     with zipfile.ZipFile(io.BytesIO(written)) as archive:
         (name,) = (name for name in archive.namelist() if "mask" in name)
         mask = np.asarray(Pillow.open(io.BytesIO(archive.read(name))))

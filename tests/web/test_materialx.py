@@ -10,7 +10,7 @@ import MaterialX as mx
 import numpy as np
 from PIL import Image as Pillow
 
-from tests.web.conftest import Caller, run_queued
+from tests.web.conftest import Caller, file_of, run_queued
 from tests.web.test_layered import ground, lay
 from texelcore.materials.mtlx.writing import standard_library
 from texelweb.sets.models import TextureSet
@@ -27,15 +27,15 @@ def sorted_sets(artist: Caller, world: Path) -> tuple[int, int]:
 def test_a_variant_is_written_once_with_the_pictures_of_its_sets(artist: Caller, guest: Caller, world: Path) -> None:
     door, planter = sorted_sets(artist, world)
     made = ground(artist, door, planter)
-    address = f"/variants/{made['id']}/materialx"
+    address = f"/variants/{made['id']}/files/materialx"
     early = guest("GET", address)
-    assert early.status_code == 409 and "Have it written first" in early.json()["way_out"]
+    assert early.status_code == 409 and "Have it made first" in early.json()["way_out"]
     assert guest("POST", address).status_code == 403
     jobs = {artist.ask("POST", address)["id"] for _ in range(2)}
     assert len(jobs) == 1
     run_queued()
-    view = artist.get(f"/variants/{made['id']}")
-    assert view["materialx"] and view["writing"] is None
+    file = file_of(artist, made["id"], "materialx")
+    assert file["made"] and file["job"] is None and file["problem"] == ""
     first = b"".join(guest("GET", address).streaming_content)
     archive = zipfile.ZipFile(io.BytesIO(first))
     document = mx.createDocument()
@@ -52,7 +52,7 @@ def test_a_variant_is_written_once_with_the_pictures_of_its_sets(artist: Caller,
     assert {"base_color", "normal", "roughness"} <= {entry.getName() for entry in shader.getInputs()}
     # The same set in both layers is written once; what was written is not it any more.
     lay(artist, made["id"], door, door)
-    assert not artist.get(f"/variants/{made['id']}")["materialx"] and artist("GET", address).status_code == 409
+    assert not file_of(artist, made["id"], "materialx")["made"] and artist("GET", address).status_code == 409
     artist.ask("POST", address)
     run_queued()
     again = zipfile.ZipFile(io.BytesIO(b"".join(artist("GET", address).streaming_content)))
@@ -64,9 +64,9 @@ def test_what_looks_otherwise_there_is_said_on_the_page_and_in_the_zip(artist: C
     made = artist.ask("POST", f"/sets/{door}/variants", {"master": "large-ground"})
     told = [entry["message"] for entry in made["findings"] if entry["rule"] == "nearest-in-materialx"]
     assert len(told) == 2 and "Each of “colour”, “rough”, “shade”, “bump” reads its texture once" in told[1]
-    artist.ask("POST", f"/variants/{made['id']}/materialx")
+    artist.ask("POST", f"/variants/{made['id']}/files/materialx")
     run_queued()
-    body = b"".join(artist("GET", f"/variants/{made['id']}/materialx").streaming_content)
+    body = b"".join(artist("GET", f"/variants/{made['id']}/files/materialx").streaming_content)
     notes = zipfile.ZipFile(io.BytesIO(body)).read("notes.txt").decode().splitlines()
     assert [entry.removeprefix("In MaterialX it looks otherwise: ") for entry in told] == notes
     plain = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-import tempfile
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from math import ceil
 from pathlib import Path
 
@@ -18,14 +18,15 @@ from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.targets.document import Target
-from texelweb.builds.models import Output, Product
+from texelweb.builds.models import Output
 from texelweb.builds.planning import State, maps_of, state_of
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.library.pins import target_of
+from texelweb.masters.making import make_file
 from texelweb.masters.models import SetVariant
 from texelweb.sets.models import TextureSet
-from texelweb.storage.blobs import keep, local_file
+from texelweb.storage.blobs import local_file
 
 # What baking makes of the same things changes with this number.
 BAKING_VERSION = 5
@@ -47,15 +48,14 @@ class BakePlan:
     key: str
 
 
-def plan_bake(variant: SetVariant, state: State | None = None) -> BakePlan:
+def plan_bake(variant: SetVariant) -> BakePlan:
     """Plan the baking of a variant. Raises TexelError when its set is not built as it is now."""
     target = target_of(variant.project, variant.set.target_name)
     master, document = variant.version.document, variant.document
-    states = {variant.set_id: state} if state else {}
     sets = variant.sets()
-    for held in sets.values():
-        states[held.pk] = states.get(held.pk) or state_of(held, target)
-    _refuse_unbuilt([(held, states[held.pk]) for held in {held.pk: held for held in sets.values()}.values()], target)
+    once = {held.pk: held for held in sets.values()}
+    states = {pk: state_of(held, target) for pk, held in once.items()}
+    _refuse_unbuilt([(held, states[pk]) for pk, held in once.items()], target)
     maps, built = {}, {}
     for holder, held in sets.items():
         known = states[held.pk]
@@ -90,22 +90,16 @@ def _refuse_unbuilt(sets: Sequence[tuple[TextureSet, State]], target: Target) ->
     raise TexelError(", ".join(names), f"{'; '.join(parts)}.", f"Build {it}, then export again.")
 
 
-def baked(plan: BakePlan) -> Product | None:
-    """What was baked by this plan before."""
-    return Product.objects.filter(content_key=plan.key).select_related("blob").first()
-
-
 def run(job: Job, reporter: Reporter) -> None:
     """Bake a variant, unless it is baked as it is now. Raises TexelError as `plan_bake` does."""
+    make_file(job, plan_bake, partial(_bake, reporter))
+
+
+def _bake(reporter: Reporter, plan: BakePlan, place: Path) -> None:
     # The library behind it takes its time to be imported.
     from texelcore.materials.gltf.variant import LARGEST_BAKE, bake, export_glb
 
-    variant = SetVariant.objects.select_related("set__project", "version__master").filter(pk=job.subject).first()
-    if variant is None:
-        raise TexelError("The variant", "was removed meanwhile.", "Choose another.")
-    plan = plan_bake(variant)
-    if baked(plan):
-        return
+    variant = plan.variant
     images = read_outputs(plan, lambda share, name: reporter.progress(_READ * share, f"reading {name}"))
     # What glTF can say of the placement is not baked: the textures keep their own texels.
     checked, placement = placement_of(check_master(plan.master), variant.values)
@@ -121,13 +115,9 @@ def run(job: Job, reporter: Reporter) -> None:
 
     surface = bake(checked, variant.values, samplers, width, height, finer, tell=tell)
     reporter.progress(_BAKED, "writing the glTF file")
-    with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
-        place = Path(folder) / "variant.glb"
-        # What is mixed by hand is as the master says; where that leaves it to the target, as the target has it.
-        held = {texture.property for texture in plan.master.textures if plan.bindings[texture.name]}
-        place.write_bytes(export_glb(variant.name, surface, opacity_use(plan.target, held, plan.master), placement))
-        blob = keep(place)
-    Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})
+    # What is mixed by hand is as the master says; where that leaves it to the target, as the target has it.
+    held = {texture.property for texture in plan.master.textures if plan.bindings[texture.name]}
+    place.write_bytes(export_glb(variant.name, surface, opacity_use(plan.target, held, plan.master), placement))
 
 
 def read_outputs(plan: BakePlan, tell: Callable[[float, str], None]) -> dict[str, dict[str, Image]]:

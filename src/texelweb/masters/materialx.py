@@ -4,24 +4,22 @@ all that it was written from, and never written twice."""
 from __future__ import annotations
 
 import hashlib
-import tempfile
 import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from texelcore.materials.dressing.binding import Bindings, bind, opacity_use
 from texelcore.materials.dressing.stage import STAGE_TARGET
 from texelcore.materials.sheets.document import Master, OpacityUse
 from texelcore.materials.sheets.typing import check_master
-from texelcore.pixels.errors import TexelError
-from texelweb.builds.models import Product
 from texelweb.builds.stage import Staged, plain_picture, staged
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.library.pins import target_of
+from texelweb.masters.making import make_file
 from texelweb.masters.models import SetVariant
-from texelweb.storage.blobs import keep
 
 # What is written of the same things changes with this number.
 WRITING_VERSION = 1
@@ -67,36 +65,25 @@ def plan_materialx(variant: SetVariant) -> WritePlan:
     return WritePlan(variant, master, bindings, stages, files, opacity, key)
 
 
-def written(plan: WritePlan) -> Product | None:
-    """What was written by this plan before."""
-    return Product.objects.filter(content_key=plan.key).select_related("blob").first()
-
-
 def run(job: Job, reporter: Reporter) -> None:
     """Write a variant, unless it is written as it is now."""
+    make_file(job, plan_materialx, partial(_write, reporter))
+
+
+def _write(reporter: Reporter, plan: WritePlan, place: Path) -> None:
     # The library behind it takes its time to be imported.
     from texelcore.materials.mtlx.writing import write_materialx
 
-    variant = SetVariant.objects.select_related("set__project", "version__master").filter(pk=job.subject).first()
-    if variant is None:
-        raise TexelError("The variant", "was removed meanwhile.", "Choose another.")
-    plan = plan_materialx(variant)
-    if written(plan):
-        return
-    checked = check_master(plan.master)
-    made = write_materialx(checked, variant.name, plan.bindings, plan.files, variant.values, plan.opacity)
+    name, values = plan.variant.name, plan.variant.values
+    made = write_materialx(check_master(plan.master), name, plan.bindings, plan.files, values, plan.opacity)
     pictures = {name: (holder, output) for (holder, output), name in plan.files.items()}
-    with tempfile.TemporaryDirectory(prefix="fairtexel-") as folder:
-        place = Path(folder) / "variant.zip"
-        with zipfile.ZipFile(place, "w") as archive:
-            _put(archive, "material.mtlx", made.text.encode())
-            if made.notes:
-                _put(archive, "notes.txt", ("\n".join(made.notes) + "\n").encode())
-            for number, (name, (holder, output)) in enumerate(sorted(pictures.items())):
-                reporter.progress(number / len(pictures), f"writing {name}")
-                _put(archive, name, plain_picture(plan.stages[holder], output))
-        blob = keep(place)
-    Product.objects.get_or_create(content_key=plan.key, defaults={"blob": blob})
+    with zipfile.ZipFile(place, "w") as archive:
+        _put(archive, "material.mtlx", made.text.encode())
+        if made.notes:
+            _put(archive, "notes.txt", ("\n".join(made.notes) + "\n").encode())
+        for number, (name, (holder, output)) in enumerate(sorted(pictures.items())):
+            reporter.progress(number / len(pictures), f"writing {name}")
+            _put(archive, name, plain_picture(plan.stages[holder], output))
 
 
 def _put(archive: zipfile.ZipFile, name: str, content: bytes) -> None:

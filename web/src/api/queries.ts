@@ -163,7 +163,7 @@ export function useVariant(id: Ref<number>) {
     queryFn: () =>
       take(api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: id.value } } })),
     refetchInterval: ({ state: { data } }) =>
-      isOpen(data?.job) || isOpen(data?.baking) || isOpen(data?.writing) ? POLL_OPEN : false,
+      isOpen(data?.job) || data?.files.some(({ job }) => isOpen(job)) ? POLL_OPEN : false,
   });
 }
 

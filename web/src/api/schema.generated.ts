@@ -3586,6 +3586,30 @@ export interface paths {
         patch: operations["change_variant"];
         trace?: never;
     };
+    "/api/variants/{variant_id}/files/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Variant File
+         * @description A file of a variant, once it is made of what the variant is now.
+         */
+        get: operations["download_variant_file"];
+        put?: never;
+        /**
+         * Make Variant File
+         * @description Make a file of a variant, as a job. A job for it that is still open is given instead.
+         */
+        post: operations["make_variant_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/flattenings": {
         parameters: {
             query?: never;
@@ -3611,30 +3635,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/variants/{variant_id}/gltf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Download Gltf
-         * @description A variant as a glTF 2.0 binary, once it is baked.
-         */
-        get: operations["download_gltf"];
-        put?: never;
-        /**
-         * Start Gltf
-         * @description Bake a variant into a glTF 2.0 binary, as a job. A job of this variant that is still open is given instead.
-         */
-        post: operations["start_gltf"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/variants/{variant_id}/lit": {
         parameters: {
             query?: never;
@@ -3649,30 +3649,6 @@ export interface paths {
         get: operations["lit_variant"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/variants/{variant_id}/materialx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Download Materialx
-         * @description A variant as a zip of its MaterialX document and its pictures, once it is written.
-         */
-        get: operations["download_materialx"];
-        put?: never;
-        /**
-         * Start Materialx
-         * @description Write a variant as MaterialX with its pictures, as a job. A job of this variant that is still open is given instead.
-         */
-        post: operations["start_materialx"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9701,6 +9677,27 @@ export interface components {
             version?: number | null;
         };
         /**
+         * VariantFileView
+         * @description A file that can be made of a variant: whether it is made of what the variant is now, the job that makes it, and why it
+         *     cannot be made now ("" where it can).
+         */
+        VariantFileView: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "gltf" | "materialx";
+            /** Holds */
+            holds: string;
+            job: components["schemas"]["JobView"] | null;
+            /** Made */
+            made: boolean;
+            /** Problem */
+            problem: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * VariantLine
          * @description A variant in one line.
          */
@@ -9734,7 +9731,6 @@ export interface components {
          *     `ready` says whether the set is proved as it is now, so that its blocks can be shown.
          */
         VariantView: {
-            baking: components["schemas"]["JobView"] | null;
             /** Bent */
             bent: boolean;
             /** Bindings */
@@ -9745,10 +9741,10 @@ export interface components {
             constants: components["schemas"]["Parameter"][];
             /** Edit */
             edit: number;
+            /** Files */
+            files: components["schemas"]["VariantFileView"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
-            /** Gltf */
-            gltf: boolean;
             height: components["schemas"]["HeightUse"] | null;
             /** Id */
             id: number;
@@ -9761,8 +9757,6 @@ export interface components {
             master: string;
             /** Master Title */
             master_title: string;
-            /** Materialx */
-            materialx: boolean;
             /** Name */
             name: string;
             opacity: components["schemas"]["OpacityView"];
@@ -9793,7 +9787,6 @@ export interface components {
             };
             /** Version */
             version: number;
-            writing: components["schemas"]["JobView"] | null;
         };
         /**
          * VersionLine
@@ -24146,6 +24139,143 @@ export interface operations {
             };
         };
     };
+    download_variant_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                form: "gltf" | "materialx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                    "model/gltf-binary": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    make_variant_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                form: "gltf" | "materialx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_flattenings: {
         parameters: {
             query?: never;
@@ -24297,140 +24427,6 @@ export interface operations {
             };
         };
     };
-    download_gltf: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                variant_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "model/gltf-binary": string;
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    start_gltf: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                variant_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
     lit_variant: {
         parameters: {
             query?: never;
@@ -24462,140 +24458,6 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    download_materialx: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                variant_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/zip": string;
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    start_materialx: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                variant_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -113,13 +113,9 @@ function settle(): void {
 function rename(name: string): void {
   change(`Renamed to ${name}`, { name });
 }
-function make(what: 'gltf' | 'materialx'): void {
-  const asked = { params: { path: { variant_id: id.value } } };
-  const sent =
-    what === 'gltf'
-      ? api.POST('/api/variants/{variant_id}/gltf', asked)
-      : api.POST('/api/variants/{variant_id}/materialx', asked);
-  take<Schemas['JobView']>(sent)
+function make(form: Schemas['VariantFileView']['form']): void {
+  const path = { variant_id: id.value, form };
+  take<Schemas['JobView']>(api.POST('/api/variants/{variant_id}/files/{form}', { params: { path } }))
     .then(() => variant.refetch())
     .then(() => cache.invalidateQueries({ queryKey: ['jobs', slug] }))
     .catch(say.wrong);
@@ -164,22 +160,12 @@ useActions({
             @click="change(`Moved to v${view.latest}`, { version: view.latest })"
           />
           <MadeFile
-            kind="glTF"
-            said="Bake the variant into a glTF 2.0 file: a square of one metre, at most 2048 texels wide"
-            :made="view.gltf"
-            :job="view.baking"
-            :may-make="view.ready && mayWork"
-            :address="`/api/variants/${view.id}/gltf`"
-            @make="make('gltf')"
-          />
-          <MadeFile
-            kind="MaterialX"
-            said="Write the variant as a MaterialX 1.39 document with its parameters, and the pictures of its sets"
-            :made="view.materialx"
-            :job="view.writing"
+            v-for="file in view.files"
+            :key="file.form"
+            :file="file"
             :may-make="mayWork"
-            :address="`/api/variants/${view.id}/materialx`"
-            @make="make('materialx')"
+            :address="`/api/variants/${view.id}/files/${file.form}`"
+            @make="make(file.form)"
           />
         </div>
       </header>

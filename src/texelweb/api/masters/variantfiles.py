@@ -24,10 +24,10 @@ from texelweb.api.sets.meshes import received
 from texelweb.jobs.control import enqueue
 from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
-from texelweb.masters.baking import baked, plan_bake
+from texelweb.masters.files import VARIANT_FILES, FileForm
 from texelweb.masters.flattening import EDGES_OF_SQUARES, plan_flattening
 from texelweb.masters.layers import layers_of_variant
-from texelweb.masters.materialx import plan_materialx, written
+from texelweb.masters.making import made_by
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Role
 from texelweb.refusals import Refused
@@ -56,61 +56,33 @@ class FlatSet(Schema):
 
 
 @router.post(
-    "/variants/{variant_id}/gltf",
+    "/variants/{variant_id}/files/{form}",
     response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
-    operation_id="start_gltf",
+    operation_id="make_variant_file",
 )
-def start_gltf(request: HttpRequest, variant_id: int) -> Job:
-    """Bake a variant into a glTF 2.0 binary, as a job. A job of this variant that is still open is given instead."""
+def make_variant_file(request: HttpRequest, variant_id: int, form: FileForm) -> Job:
+    """Make a file of a variant, as a job. A job for it that is still open is given instead."""
     variant, access = enter_variant(request, variant_id, Role.ARTIST)
-    plan_bake(variant)
-    return _started(variant, access, Job.Kind.BAKE, f"Baking {variant.name} into glTF")
+    file = VARIANT_FILES[form]
+    file.plan(variant)
+    return _started(variant, access, file.kind, file.doing.format(variant.name))
 
 
 @router.get(
-    "/variants/{variant_id}/gltf",
-    operation_id="download_gltf",
-    openapi_extra=serves("model/gltf-binary"),
+    "/variants/{variant_id}/files/{form}",
+    operation_id="download_variant_file",
+    openapi_extra=serves(*(file.mime for file in VARIANT_FILES.values())),
     response={404: schemas.ErrorBody, 409: schemas.ErrorBody},
 )
-def download_gltf(request: HttpRequest, variant_id: int) -> FileResponse:
-    """A variant as a glTF 2.0 binary, once it is baked."""
+def download_variant_file(request: HttpRequest, variant_id: int, form: FileForm) -> FileResponse:
+    """A file of a variant, once it is made of what the variant is now."""
     variant, _ = enter_variant(request, variant_id)
-    product = baked(plan_bake(variant))
+    file = VARIANT_FILES[form]
+    product = made_by(file.plan(variant))
     if product is None:
-        raise TexelError(variant.name, "was changed after its last glTF was made.", "Have its glTF made first.")
-    name = f"{code_of(variant.name)}.glb"
+        raise TexelError(variant.name, f"was changed after its {file.title} file was last made.", "Have it made first.")
     stored = default_storage.open(product.blob.place)
-    return FileResponse(stored, as_attachment=True, filename=name, content_type="model/gltf-binary")
-
-
-@router.post(
-    "/variants/{variant_id}/materialx",
-    response={200: schemas.JobView, 403: schemas.ErrorBody, 404: schemas.ErrorBody, 409: schemas.ErrorBody},
-    operation_id="start_materialx",
-)
-def start_materialx(request: HttpRequest, variant_id: int) -> Job:
-    """Write a variant as MaterialX with its pictures, as a job. A job of this variant that is still open is given instead."""
-    variant, access = enter_variant(request, variant_id, Role.ARTIST)
-    plan_materialx(variant)
-    return _started(variant, access, Job.Kind.WRITE, f"Writing {variant.name} as MaterialX")
-
-
-@router.get(
-    "/variants/{variant_id}/materialx",
-    operation_id="download_materialx",
-    openapi_extra=serves("application/zip"),
-    response={404: schemas.ErrorBody, 409: schemas.ErrorBody},
-)
-def download_materialx(request: HttpRequest, variant_id: int) -> FileResponse:
-    """A variant as a zip of its MaterialX document and its pictures, once it is written."""
-    variant, _ = enter_variant(request, variant_id)
-    product = written(plan_materialx(variant))
-    if product is None:
-        raise TexelError(variant.name, "was changed after it was last written as MaterialX.", "Have it written first.")
-    stored = default_storage.open(product.blob.place)
-    name = f"{code_of(variant.name)}.mtlx.zip"
-    return FileResponse(stored, as_attachment=True, filename=name, content_type="application/zip")
+    return FileResponse(stored, as_attachment=True, filename=f"{code_of(variant.name)}{file.ending}", content_type=file.mime)
 
 
 @router.post(

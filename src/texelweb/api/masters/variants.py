@@ -14,6 +14,7 @@ from texelcore.materials.dressing.binding import as_taken, bind, opacity_use
 from texelcore.materials.shader import HeightUse, Shader, height_text, shader_text
 from texelcore.materials.sheets.document import Master, Parameter, Value, constants_of
 from texelcore.materials.sheets.typing import check_master
+from texelcore.pixels.errors import TexelError
 from texelcore.surface.findings import Finding
 from texelcore.surface.formats import level_sizes
 from texelcore.surface.storage import Storage
@@ -33,9 +34,9 @@ from texelweb.jobs.leases import is_alive
 from texelweb.jobs.models import Job
 from texelweb.library.pins import pins_of
 from texelweb.masters import variants
-from texelweb.masters.baking import baked, plan_bake
+from texelweb.masters.files import VARIANT_FILES, FileForm
 from texelweb.masters.findings import findings_of_variant
-from texelweb.masters.materialx import plan_materialx, written
+from texelweb.masters.making import made_by
 from texelweb.masters.models import SetVariant
 from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
 from texelweb.projects.models import Role
@@ -65,6 +66,18 @@ class OpacityView(Schema):
     mode: Literal["solid", "cut-out", "blended"]
     threshold: float
     two_sided: bool = True
+
+
+class VariantFileView(Schema):
+    """A file that can be made of a variant: whether it is made of what the variant is now, the job that makes it, and why it
+    cannot be made now ("" where it can)."""
+
+    form: FileForm
+    title: str
+    holds: str
+    made: bool
+    job: JobView | None
+    problem: str
 
 
 class VariantView(Schema):
@@ -99,12 +112,7 @@ class VariantView(Schema):
     ready: bool
     findings: list[Finding]
     job: JobView | None
-    # Whether it is written as MaterialX as it is now, and the job that writes it.
-    materialx: bool
-    writing: schemas.JobView | None
-    # Whether it is baked into glTF as it is now, and the job that bakes it.
-    gltf: bool
-    baking: JobView | None
+    files: list[VariantFileView]
 
 
 class NewVariant(Schema):
@@ -222,14 +230,12 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
     worn = worn_by(variant)
     # The same set in two layers is looked at once.
     states = {held.pk: state_of(held, target) for held, _ in worn.values()}
-    state = states.get(texture_set.pk) or state_of(texture_set, target)
     maps = {name: replace(maps_of(states[held.pk]), property=key) for name, (held, key) in worn.items()}
     bindings = bind(document, target, maps)
     job = Job.objects.filter(build__set__in=[held.pk for held, _ in worn.values()]).order_by("-created").first()
     first = document.layers[0].name if document.layers else ""
     height = height_of(maps.get(first), first, target)
     used = {(bound.holder, bound.output) for bound in (*bindings.values(), height) if bound}
-    built = all(state.build is not None and state.current for state in states.values())
     proved = all(state.proved for state in states.values())
     return VariantView(
         id=variant.pk,
@@ -262,11 +268,19 @@ def _view(variant: SetVariant, access: Access) -> VariantView:
         ready=proved,
         findings=findings_of_variant(variant, checked, bindings, target),
         job=views.job_view(job) if job and job.is_open else None,
-        gltf=built and baked(plan_bake(variant, state)) is not None,
-        baking=views.job_view(jobs_of(variant, Job.Kind.BAKE).filter(is_alive()).first()),
-        materialx=written(plan_materialx(variant)) is not None if worn else False,
-        writing=views.job_view(jobs_of(variant, Job.Kind.WRITE).filter(is_alive()).first()),
+        files=[_file_view(variant, form) for form in VARIANT_FILES],
     )
+
+
+def _file_view(variant: SetVariant, form: FileForm) -> VariantFileView:
+    file = VARIANT_FILES[form]
+    made, problem = False, ""
+    try:
+        made = made_by(file.plan(variant)) is not None
+    except TexelError as error:
+        problem = str(error)
+    job = views.job_view(jobs_of(variant, file.kind).filter(is_alive()).first())
+    return VariantFileView(form=form, title=file.title, holds=file.holds, made=made, job=job, problem=problem)
 
 
 def opacity_of(target: Target, bound: Collection[str], master: Master | None = None) -> OpacityView:
