@@ -873,8 +873,8 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Delete Master
-         * @description Delete a master that no variant uses.
+         * Delete
+         * @description Delete a document that nobody uses.
          */
         delete: operations["delete_master"];
         options?: never;
@@ -891,8 +891,8 @@ export interface paths {
         };
         get?: never;
         /**
-         * Deprecate Master
-         * @description Say that a master is no longer to be taken, and which is taken instead; or that it is offered again.
+         * Deprecate
+         * @description Say that a document is no longer to be taken, and which is taken instead; or that it is offered again.
          */
         put: operations["deprecate_master"];
         post?: never;
@@ -917,12 +917,12 @@ export interface paths {
         put: operations["save_master_draft"];
         /**
          * Begin Draft
-         * @description Begin the next version of a master, or go on with the draft that is there.
+         * @description Begin the next version, or go on with the draft that is there.
          */
         post: operations["begin_master_draft"];
         /**
          * Discard Draft
-         * @description Throw a draft away; a master that was never published goes with it.
+         * @description Throw a draft away; what was never published goes with it.
          */
         delete: operations["discard_master_draft"];
         options?: never;
@@ -960,8 +960,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Publish Master
-         * @description Publish the draft as the next version. Variants stay on theirs until somebody moves them. It takes a lead of the studio.
+         * Publish
+         * @description Publish the draft as the next version. Who uses another stays on it. It takes a lead of the studio.
          */
         post: operations["publish_master"];
         delete?: never;
@@ -3440,8 +3440,8 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Delete Target
-         * @description Delete a target that nobody uses.
+         * Delete
+         * @description Delete a document that nobody uses.
          */
         delete: operations["delete_target"];
         options?: never;
@@ -3478,8 +3478,8 @@ export interface paths {
         };
         get?: never;
         /**
-         * Deprecate Target
-         * @description Say that a target is no longer to be taken, and what is taken instead.
+         * Deprecate
+         * @description Say that a document is no longer to be taken, and which is taken instead; or that it is offered again.
          */
         put: operations["deprecate_target"];
         post?: never;
@@ -3524,12 +3524,12 @@ export interface paths {
         put: operations["save_target_draft"];
         /**
          * Begin Draft
-         * @description Begin the next version of a target, or go on with the draft that is there.
+         * @description Begin the next version, or go on with the draft that is there.
          */
         post: operations["begin_target_draft"];
         /**
          * Discard Draft
-         * @description Throw a draft away; a target that was never published goes with it.
+         * @description Throw a draft away; what was never published goes with it.
          */
         delete: operations["discard_target_draft"];
         options?: never;
@@ -3547,8 +3547,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Publish Target
-         * @description Publish the draft as the next version. Projects stay on theirs until they take it. It takes a lead of the studio.
+         * Publish
+         * @description Publish the draft as the next version. Who uses another stays on it. It takes a lead of the studio.
          */
         post: operations["publish_target"];
         delete?: never;
@@ -4465,7 +4465,7 @@ export interface components {
         };
         /**
          * Deprecation
-         * @description Whether a target is deprecated, and what takes its place.
+         * @description Whether a document is deprecated, and what is taken instead, by name.
          */
         Deprecation: {
             /** Deprecated */
@@ -6054,16 +6054,6 @@ export interface components {
             unused: string[];
             /** Versions */
             versions: number;
-        };
-        /**
-         * MasterDeprecation
-         * @description Whether a master is deprecated, and what is taken instead, by name.
-         */
-        MasterDeprecation: {
-            /** Deprecated */
-            deprecated: boolean;
-            /** Successor */
-            successor?: string | null;
         };
         /**
          * MasterDraftView
@@ -8322,31 +8312,6 @@ export interface components {
             samplers: components["schemas"]["SamplerUse"][];
             /** Uniforms */
             uniforms: components["schemas"]["Uniform"][];
-        };
-        /**
-         * SheetChange
-         * @description A draft as it is to be, made from edit `seen`.
-         */
-        SheetChange: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Seen */
-            seen: number;
-        };
-        /**
-         * SheetPublished
-         * @description What to publish: the edit that was looked at, and what is new in it.
-         */
-        SheetPublished: {
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /** Seen */
-            seen: number;
         };
         /**
          * SheetSurface
@@ -13107,16 +13072,18 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MasterDeprecation"];
+                "application/json": components["schemas"]["Deprecation"];
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["MasterView"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -13185,7 +13152,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SheetChange"];
+                "application/json": components["schemas"]["DraftChange"];
             };
         };
         responses: {
@@ -13466,7 +13433,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SheetPublished"];
+                "application/json": components["schemas"]["DraftPublished"];
             };
         };
         responses: {

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Field, File, Router, Schema, Status, UploadedFile
+from ninja import Field, File, Router, Schema, UploadedFile
 
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.resample import FILTER_WORDS
@@ -19,15 +19,15 @@ from texelcore.targets.example import ProposedOutput
 from texelcore.targets.layout import LETTERS, parse_meaning
 from texelcore.targets.library import LARGEST_DOCUMENT, parse_target
 from texelcore.targets.problems import TargetProblem, check_target
-from texelweb.accounts.access import enter_studio, leads_studio
-from texelweb.accounts.events import note
+from texelweb.accounts.access import leads_studio
 from texelweb.accounts.receiving import receives
+from texelweb.api.drafting import add_drafting, enter_library, find_document, may_draft, version_of
 from texelweb.api.parsing import is_number, number_in_address
 from texelweb.api.schemas import ErrorBody
 from texelweb.library.models import ProjectTarget, StudioTarget, TargetDraft, TargetVersion
 from texelweb.library.targets import EMPTY, TARGETS, bring_in
-from texelweb.projects.models import Membership, Role
-from texelweb.refusals import Refused, not_found
+from texelweb.projects.models import Membership
+from texelweb.refusals import not_found
 from texelweb.storage.examples import propose_from
 
 router = Router(tags=["targets"])
@@ -166,50 +166,29 @@ class NewTarget(Schema):
     document: dict[str, Any] | None = None
 
 
-class DraftChange(Schema):
-    """A draft as it is to be, made from edit `seen`."""
-
-    document: dict[str, Any]
-    seen: int
-
-
-class DraftPublished(Schema):
-    """What to publish: the edit that was looked at, and what is new in it."""
-
-    seen: int
-    note: str = Field(default="", max_length=300)
-
-
-class Deprecation(Schema):
-    """Whether a target is deprecated, and what takes its place."""
-
-    deprecated: bool
-    successor: str | None = Field(default=None, max_length=80)
-
-
 ANSWERS = {200: StudioTargetView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 
 
 @router.get("/targets", response={200: TargetList, 404: ErrorBody}, operation_id="list_targets")
 def list_targets(request: HttpRequest) -> TargetList:
     """The targets of the studio."""
-    _enter(request)
+    enter_library(request)
     found = StudioTarget.objects.select_related("successor", "draft__changed_by").order_by("title")
     latest = {row.target_id: row for row in TargetVersion.objects.order_by("target", "-number").distinct("target")}
     taken: dict[str, list[int]] = {}
     for name, number in ProjectTarget.objects.filter(project__deleted=None).values_list("name", "version__number"):
         taken.setdefault(name, []).append(number)
     lines = [_line(target, latest.get(target.pk), taken.get(target.name, [])) for target in found]
-    return TargetList(may_edit=_may_edit(request), targets=lines)
+    return TargetList(may_edit=may_draft(request), targets=lines)
 
 
 @router.post("/targets", response=ANSWERS, operation_id="make_target")
 def make_target(request: HttpRequest, body: NewTarget) -> StudioTargetView:
     """Make a target: it begins as a draft."""
-    _enter(request, edits=True)
+    enter_library(request, drafts=True)
     if body.copy_of:
         name, _, number = body.copy_of.partition("@")
-        source = _version(_find(name), number_in_address(number) if number else None)
+        source = version_of(find_document(TARGETS, request, name), number_in_address(number) if number else None)
         document: dict[str, Any] = source.document.model_dump(mode="json")
         base = f"{source.document.title} v{source.number}"
     else:
@@ -220,7 +199,7 @@ def make_target(request: HttpRequest, body: NewTarget) -> StudioTargetView:
 @router.get("/targets/vocabulary", response={200: Vocabulary, 404: ErrorBody}, operation_id="get_target_vocabulary")
 def get_vocabulary(request: HttpRequest) -> Vocabulary:
     """What may stand in a target: properties with their letters, and file formats with their depths."""
-    _enter(request)
+    enter_library(request)
     letters = {key: letter for letter, key in LETTERS.items()}
     keys = [key for key in PROPERTIES if key != "specular"] + ["mask", "diffuse", "specular", "constant"]
     return Vocabulary(
@@ -246,17 +225,17 @@ def get_vocabulary(request: HttpRequest) -> Vocabulary:
 def read_meaning(request: HttpRequest, body: Said) -> TargetChannel:
     """What one channel is to hold, from what a person typed: a property, its letter, “1-” before it, “.x” behind it, a
     number."""
-    _enter(request)
+    enter_library(request)
     return parse_meaning(body.said)
 
 
 @router.post(
     "/targets/example", response={200: ExampleRead, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="read_example"
 )
-@receives(LARGEST_EXAMPLE, lambda request: _enter(request, edits=True))
+@receives(LARGEST_EXAMPLE, lambda request: enter_library(request, drafts=True))
 def read_example(request: HttpRequest, files: File[list[UploadedFile]]) -> ExampleRead:
     """What layout some textures of an engine have, to be confirmed row by row. Nothing is kept."""
-    _enter(request, edits=True)
+    enter_library(request, drafts=True)
     if sum(file.size or 0 for file in files) > LARGEST_EXAMPLE:
         way_out = "A few whole sets say enough."
         raise TexelError("The example", f"is larger than {LARGEST_EXAMPLE // 1024**2} MB.", way_out)
@@ -273,10 +252,10 @@ def read_example(request: HttpRequest, files: File[list[UploadedFile]]) -> Examp
 
 
 @router.post("/targets/import", response=ANSWERS, operation_id="import_target")
-@receives(LARGEST_DOCUMENT, lambda request: _enter(request, edits=True))
+@receives(LARGEST_DOCUMENT, lambda request: enter_library(request, drafts=True))
 def import_target(request: HttpRequest, file: File[UploadedFile]) -> StudioTargetView:
     """Bring a target in from its JSON: as a draft, which is published when it has been looked at."""
-    _enter(request, edits=True)
+    enter_library(request, drafts=True)
     name = (file.name or "The file")[:120]
     if (file.size or 0) > LARGEST_DOCUMENT:
         raise TexelError(name, "is larger than 1 MB.", "Choose the JSON of a target.")
@@ -286,116 +265,31 @@ def import_target(request: HttpRequest, file: File[UploadedFile]) -> StudioTarge
 @router.get("/targets/{name}", response={200: StudioTargetView, 404: ErrorBody}, operation_id="get_target")
 def get_target(request: HttpRequest, name: str, version: int | None = None) -> StudioTargetView:
     """A target at its newest version, or at another."""
-    _enter(request)
-    return _view(request, _find(name), version)
-
-
-@router.delete(
-    "/targets/{name}", response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="delete_target"
-)
-def delete_target(request: HttpRequest, name: str) -> Status[None]:
-    """Delete a target that nobody uses."""
-    _enter(request, edits=True, publishes=True)
-    TARGETS.delete(_find(name), request.user)
-    return Status(204, None)
-
-
-@router.post("/targets/{name}/draft", response=ANSWERS, operation_id="begin_target_draft")
-def begin_draft(request: HttpRequest, name: str) -> StudioTargetView:
-    """Begin the next version of a target, or go on with the draft that is there."""
-    _enter(request, edits=True)
-    target = _find(name)
-    TARGETS.begin(target, request.user)
-    return _view(request, target)
-
-
-@router.put("/targets/{name}/draft", response={**ANSWERS, 200: DraftView}, operation_id="save_target_draft")
-def save_draft(request: HttpRequest, name: str, body: DraftChange) -> DraftView:
-    """Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept."""
-    _enter(request, edits=True)
-    return _draft(TARGETS.save(_find(name), body.document, body.seen, request.user))
-
-
-@router.delete("/targets/{name}/draft", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="discard_target_draft")
-def discard_draft(request: HttpRequest, name: str) -> Status[None]:
-    """Throw a draft away; a target that was never published goes with it."""
-    _enter(request, edits=True)
-    TARGETS.discard(_find(name), request.user)
-    return Status(204, None)
-
-
-@router.post("/targets/{name}/publish", response=ANSWERS, operation_id="publish_target")
-def publish_target(request: HttpRequest, name: str, body: DraftPublished) -> StudioTargetView:
-    """Publish the draft as the next version. Projects stay on theirs until they take it. It takes a lead of the studio."""
-    _enter(request, edits=True, publishes=True)
-    target = _find(name)
-    TARGETS.publish(target, body.seen, body.note, request.user)
-    return _view(request, _find(name))
-
-
-@router.put("/targets/{name}/deprecation", response=ANSWERS, operation_id="deprecate_target")
-def deprecate_target(request: HttpRequest, name: str, body: Deprecation) -> StudioTargetView:
-    """Say that a target is no longer to be taken, and what is taken instead."""
-    _enter(request, edits=True, publishes=True)
-    target = _find(name)
-    TARGETS.deprecate(target, body.deprecated, _find(body.successor) if body.successor else None, request.user)
-    return _view(request, target)
+    enter_library(request)
+    return _view(request, find_document(TARGETS, request, name), version)
 
 
 @router.get("/targets/{name}/compare", response={200: list[TargetChange], 404: ErrorBody}, operation_id="compare_target_versions")
 def compare_versions(request: HttpRequest, name: str, old: str, new: str) -> list[TargetChange]:
     """What differs between two versions of a target, row by row; “draft” is the draft, as far as it holds."""
-    _enter(request)
-    target = _find(name)
+    enter_library(request)
+    target = find_document(TARGETS, request, name)
     return list(compare_targets(_document(target, old), _document(target, new)))
 
 
 @router.get("/targets/{name}/document", response={200: Target, 404: ErrorBody}, operation_id="export_target")
 def export_target(request: HttpRequest, name: str, version: int | None = None) -> HttpResponse:
     """A version as the JSON that the command line and other studios read."""
-    _enter(request)
-    document = _version(_find(name), version).document
+    enter_library(request)
+    document = version_of(find_document(TARGETS, request, name), version).document
     answer = HttpResponse(document.to_json(), content_type="application/json")
     answer["Content-Disposition"] = f'attachment; filename="{document.name}-v{document.version}.target.json"'
     return answer
 
 
-def _enter(request: HttpRequest, edits: bool = False, publishes: bool = False) -> None:
-    """Targets are seen by whoever belongs to a project of the studio and drafted by leads of projects; what is there for all is
-    made by leads of the studio. Access tokens open nothing here."""
-    if getattr(request, "access_token", None) or not (
-        request.user.is_staff or Membership.objects.filter(user=request.user).exists()
-    ):
-        raise not_found("The studio")
-    if edits and not _may_edit(request):
-        note("role refused", request, needed="lead")
-        problem = "may look at targets, but not change them: that takes the role lead in a project."
-        raise Refused(403, "You", problem, "Ask a lead.")
-    if publishes:
-        enter_studio(request)
-
-
-def _may_edit(request: HttpRequest) -> bool:
-    return bool(request.user.is_staff or Membership.objects.filter(user=request.user, role=Role.LEAD).exists())
-
-
-def _find(name: str) -> StudioTarget:
-    target = StudioTarget.objects.select_related("successor").filter(name=name).first()
-    if target is None:
-        raise not_found("The target")
-    return target
-
-
-def _version(target: StudioTarget, number: int | None) -> TargetVersion:
-    found = target.latest if number is None else target.versions.filter(number=number).first()
-    if found is None:
-        raise not_found("The version")
-    return found
-
-
 def _document(target: StudioTarget, said: str) -> Target:
     if said != DRAFT:
-        return _version(target, int(said) if is_number(said) else -1).document
+        return version_of(target, int(said) if is_number(said) else -1).document
     draft = TargetDraft.objects.filter(target=target).first()
     if draft is None:
         raise not_found("The draft")
@@ -424,7 +318,7 @@ def _line(target: StudioTarget, latest: TargetVersion | None, taken: list[int]) 
 
 
 def _view(request: HttpRequest, target: StudioTarget, number: int | None = None) -> StudioTargetView:
-    version = _version(target, number) if number is not None or target.latest else None
+    version = version_of(target, number) if number is not None or target.latest else None
     draft = TargetDraft.objects.filter(target=target).select_related("changed_by").first()
     taken = ProjectTarget.objects.filter(name=target.name, project__deleted=None).select_related("project", "version")
     mine = set(Membership.objects.filter(user=request.user).values_list("project", flat=True))
@@ -432,7 +326,7 @@ def _view(request: HttpRequest, target: StudioTarget, number: int | None = None)
     return StudioTargetView(
         name=target.name,
         title=target.title,
-        may_edit=_may_edit(request),
+        may_edit=may_draft(request),
         may_publish=leads_studio(request),
         deprecated=target.deprecated is not None,
         successor=target.successor.name if target.successor else None,
@@ -457,3 +351,6 @@ def _draft(draft: TargetDraft) -> DraftView:
 
 def _name(user: Any) -> str:
     return user.get_username() if user else ""
+
+
+add_drafting(router, TARGETS, (StudioTargetView, _view), (DraftView, _draft))

@@ -13,7 +13,7 @@ from texelcore.materials.sheets.document import Block
 from texelcore.materials.sheets.folding import apart, fold
 from texelcore.materials.sheets.typing import read_master
 from texelweb.accounts.access import leads_studio
-from texelweb.api.masters.masters import enter_studio
+from texelweb.api.drafting import enter_library
 from texelweb.api.schemas import ErrorBody
 from texelweb.masters.blocks import Use, publish_block, remove_block, uses
 from texelweb.masters.models import StudioBlock
@@ -86,7 +86,7 @@ class NewBlock(Schema):
 @router.post("/sheets/fold", response={200: Written, 404: ErrorBody, 409: ErrorBody}, operation_id="fold_rows")
 def fold_rows(request: HttpRequest, body: Folding) -> Written:
     """Make a block of some rows of a sheet. Nothing is kept: the page has the draft."""
-    enter_studio(request)
+    enter_library(request)
     found = read_master(body.document)
     if found.document is None or found.problems:
         raise found.problems[0].error
@@ -96,7 +96,7 @@ def fold_rows(request: HttpRequest, body: Folding) -> Written:
 @router.post("/sheets/apart", response={200: Written, 404: ErrorBody, 409: ErrorBody}, operation_id="take_block_apart")
 def take_apart(request: HttpRequest, body: TakingApart) -> Written:
     """Put a block's strands in the place of a row. Nothing is kept: the page has the draft."""
-    enter_studio(request)
+    enter_library(request)
     found = read_master(body.document)
     if found.document is None:
         raise found.problems[0].error
@@ -106,7 +106,7 @@ def take_apart(request: HttpRequest, body: TakingApart) -> Written:
 @router.get("/blocks", response={200: list[BlockLine], 404: ErrorBody}, operation_id="list_blocks")
 def list_blocks(request: HttpRequest) -> list[BlockLine]:
     """The studio's blocks, with the masters that use them."""
-    enter_studio(request)
+    enter_library(request)
     used = uses()
     found = StudioBlock.objects.prefetch_related("versions__by").order_by("title")
     return [_line(request, kept, used.get(kept.name, [])) for kept in found]
@@ -115,7 +115,7 @@ def list_blocks(request: HttpRequest) -> list[BlockLine]:
 @router.post("/blocks", response={200: BlockLine, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="publish_block")
 def make_block(request: HttpRequest, body: NewBlock) -> BlockLine:
     """Keep a block for the studio. That takes a lead of the studio."""
-    enter_studio(request, edits=True, publishes=True)
+    enter_library(request, drafts=True, publishes=True)
     kept = publish_block(body.block, body.of, body.base, body.note, request.user)
     return _line(request, StudioBlock.objects.get(name=kept.name), uses().get(kept.name, []))
 
@@ -123,7 +123,7 @@ def make_block(request: HttpRequest, body: NewBlock) -> BlockLine:
 @router.delete("/blocks/{name}", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="remove_block")
 def delete_block(request: HttpRequest, name: str) -> Status[None]:
     """Take a block out of the studio. Masters keep what they hold of it."""
-    enter_studio(request, edits=True, publishes=True)
+    enter_library(request, drafts=True, publishes=True)
     kept = StudioBlock.objects.filter(name=name).first()
     if kept is None:
         raise not_found("The block")

@@ -20,13 +20,13 @@ from texelcore.targets.library import shipped
 from texelweb.accounts import access
 from texelweb.api import schemas
 from texelweb.api.documenting import serves
+from texelweb.api.drafting import enter_library, find_document, may_draft, version_of
 from texelweb.api.schemas import VariantLine
 from texelweb.api.sets import views
 from texelweb.library.pins import offered
 from texelweb.masters.models import MasterDraft, MasterVersion, SetVariant, StudioMaster
 from texelweb.masters.publish import EMPTY, MASTERS
-from texelweb.projects.models import Membership, Role
-from texelweb.refusals import Refused, not_found
+from texelweb.projects.models import Membership
 
 router = Router(tags=["masters"])
 
@@ -136,7 +136,7 @@ class MasterView(Schema):
 @router.get("/masters", response={200: list[MasterLine], 404: schemas.ErrorBody}, operation_id="list_masters")
 def list_masters(request: HttpRequest) -> list[MasterLine]:
     """The studio's masters. Variants are counted where the asking user may see them."""
-    enter_studio(request)
+    enter_library(request)
     latest = {row.master_id: row for row in MasterVersion.objects.order_by("master", "-number").distinct("master")}
     used: dict[int, list[tuple[int, int]]] = {}
     for master_id, number, variant in _mine(request).values_list("version__master", "version__number", "pk").order_by("pk"):
@@ -149,7 +149,7 @@ def list_masters(request: HttpRequest) -> list[MasterLine]:
 @router.get("/masters/{name}", response={200: MasterView, 404: schemas.ErrorBody}, operation_id="get_master")
 def get_master(request: HttpRequest, name: str, version: int | None = None) -> MasterView:
     """A master's sheet, at its latest version or at another."""
-    master = find(request, name)
+    master = find_document(MASTERS, request, name)
     return view(request, master) if version is None else _view(request, master, version_of(master, version))
 
 
@@ -164,51 +164,11 @@ def download_materialx(request: HttpRequest, name: str, version: int | None = No
     # The library behind it takes its time to be imported.
     from texelcore.materials.mtlx.writing import write_materialx
 
-    document = version_of(find(request, name), version).document
+    document = version_of(find_document(MASTERS, request, name), version).document
     made = write_materialx(check_master(document), document.title, {}, {})
     file = f"{document.name}-v{document.version}.mtlx"
     headers = {"Content-Disposition": f'attachment; filename="{file}"'}
     return HttpResponse(made.text, content_type="application/xml", headers=headers)
-
-
-def find_version(request: HttpRequest, name: str) -> MasterVersion:
-    """The latest version of a master of the studio. Raises Refused 404 when there is none."""
-    return version_of(find(request, name))
-
-
-def version_of(master: StudioMaster, number: int | None = None) -> MasterVersion:
-    """A version of a master, the newest where none is asked for. Raises Refused 404 where there is none."""
-    found: MasterVersion | None = master.latest if number is None else master.versions.filter(number=number).first()
-    if found is None:
-        raise not_found("The version")
-    return found
-
-
-def enter_studio(request: HttpRequest, edits: bool = False, publishes: bool = False) -> None:
-    """Masters are seen by whoever belongs to a project of the studio and drafted by leads of projects; what is there for all is
-    made by leads of the studio. Raises Refused for all others."""
-    if not Membership.objects.filter(user=request.user).exists():
-        raise not_found("The studio")
-    if edits and not may_draft(request):
-        problem = "may look at masters and make variants as an artist, but not draft: that takes the role lead in a project."
-        raise Refused(403, "You", problem, "Ask a lead.")
-    if publishes:
-        access.enter_studio(request)
-
-
-def find(request: HttpRequest, name: str, edits: bool = False, publishes: bool = False) -> StudioMaster:
-    """A master of the studio, for whoever may look at it, or change it. Raises Refused for all others, and where there is
-    none."""
-    enter_studio(request, edits, publishes)
-    master = StudioMaster.objects.filter(name=name).first()
-    if master is None:
-        raise not_found("The master")
-    return master
-
-
-def may_draft(request: HttpRequest) -> bool:
-    """Whether somebody may draft masters: leads of a project may, and leads of the studio."""
-    return access.leads_studio(request) or Membership.objects.filter(user=request.user, role=Role.LEAD).exists()
 
 
 def title_of(key: str) -> str:

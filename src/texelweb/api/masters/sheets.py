@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
-from ninja import Field, File, Form, Schema, Status, UploadedFile
+from ninja import Field, File, Form, Schema, UploadedFile
 from numpy.typing import NDArray
 
 from texelcore.colour.srgb import from_linear
@@ -28,6 +28,7 @@ from texelweb.accounts.access import enter
 from texelweb.accounts.receiving import receives
 from texelweb.api.builds.stage import StagePicture, pictures_of
 from texelweb.api.documenting import serves
+from texelweb.api.drafting import add_drafting, enter_library, find_document, version_of
 from texelweb.api.masters import masters
 from texelweb.api.masters.masters import MasterDraftView, MasterView, router
 from texelweb.api.masters.variants import OpacityView, opacity_of
@@ -57,27 +58,6 @@ class NewMaster(Schema):
     copy_of: str = Field(default="", max_length=80)
     variant: int | None = None
     document: dict[str, Any] | None = None
-
-
-class SheetChange(Schema):
-    """A draft as it is to be, made from edit `seen`."""
-
-    document: dict[str, Any]
-    seen: int
-
-
-class SheetPublished(Schema):
-    """What to publish: the edit that was looked at, and what is new in it."""
-
-    seen: int
-    note: str = Field(default="", max_length=300)
-
-
-class MasterDeprecation(Schema):
-    """Whether a master is deprecated, and what is taken instead, by name."""
-
-    deprecated: bool
-    successor: str | None = Field(default=None, max_length=80)
 
 
 class SheetTry(Schema):
@@ -144,7 +124,7 @@ ANSWERS = {200: MasterView, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}
 @router.post("/masters", response=ANSWERS, operation_id="make_master")
 def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
     """Make a master: it begins as a draft."""
-    masters.enter_studio(request, edits=True)
+    enter_library(request, drafts=True)
     document: Mapping[str, Any] = EMPTY
     base = ""
     if body.variant is not None:
@@ -162,7 +142,7 @@ def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
         document, base = body.document, "a document"
     elif body.copy_of:
         name, _, number = body.copy_of.partition("@")
-        version = masters.version_of(masters.find(request, name), number_in_address(number) if number else None)
+        version = version_of(find_document(MASTERS, request, name), number_in_address(number) if number else None)
         document, base = version.document.model_dump(mode="json"), f"{version.document.title} v{version.number}"
     return masters.view(request, MASTERS.make(body.title, document, request.user, base))
 
@@ -170,10 +150,10 @@ def make_master(request: HttpRequest, body: NewMaster) -> MasterView:
 @router.post(
     "/sheets/gltf", response={200: list[GltfMaterial], 404: ErrorBody, 409: ErrorBody}, operation_id="read_gltf_materials"
 )
-@receives(LARGEST_GLTF, lambda request: masters.enter_studio(request))
+@receives(LARGEST_GLTF, lambda request: enter_library(request))
 def read_gltf_materials(request: HttpRequest, file: File[UploadedFile], name: Form[str]) -> list[GltfMaterial]:
     """The materials of a glTF file as masters to begin with. Nothing is kept of the file."""
-    masters.enter_studio(request)
+    enter_library(request)
     shown = name.replace("\\", "/").rpartition("/")[2][:80] or "The file"
     if (file.size or 0) > LARGEST_GLTF:
         raise Refused(409, shown, f"is larger than {LARGEST_GLTF // 2**20} MB.", "Export its materials without the heavy meshes.")
@@ -181,58 +161,6 @@ def read_gltf_materials(request: HttpRequest, file: File[UploadedFile], name: Fo
         GltfMaterial(name=found.name, document=found.master.model_dump(mode="json"), left=list(found.left))
         for found in materials_of(file.read(), shown)
     ]
-
-
-@router.post("/masters/{name}/draft", response=ANSWERS, operation_id="begin_master_draft")
-def begin_draft(request: HttpRequest, name: str) -> MasterView:
-    """Begin the next version of a master, or go on with the draft that is there."""
-    master = masters.find(request, name, edits=True)
-    MASTERS.begin(master, request.user)
-    return masters.view(request, master)
-
-
-@router.put("/masters/{name}/draft", response={**ANSWERS, 200: MasterDraftView}, operation_id="save_master_draft")
-def save_draft(request: HttpRequest, name: str, body: SheetChange) -> MasterDraftView:
-    """Keep a draft; it need not hold. Where somebody else has changed it since, nothing is kept."""
-    master = masters.find(request, name, edits=True)
-    return masters.draft_view(MASTERS.save(master, body.document, body.seen, request.user))
-
-
-@router.delete("/masters/{name}/draft", response={204: None, 403: ErrorBody, 404: ErrorBody}, operation_id="discard_master_draft")
-def discard_draft(request: HttpRequest, name: str) -> Status[None]:
-    """Throw a draft away; a master that was never published goes with it."""
-    MASTERS.discard(masters.find(request, name, edits=True), request.user)
-    return Status(204, None)
-
-
-@router.post("/masters/{name}/publish", response=ANSWERS, operation_id="publish_master")
-def publish_master(request: HttpRequest, name: str, body: SheetPublished) -> MasterView:
-    """Publish the draft as the next version. Variants stay on theirs until somebody moves them. It takes a lead of the studio."""
-    master = masters.find(request, name, edits=True, publishes=True)
-    MASTERS.publish(master, body.seen, body.note, request.user)
-    return masters.view(request, masters.find(request, name))
-
-
-@router.delete(
-    "/masters/{name}", response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody}, operation_id="delete_master"
-)
-def delete_master(request: HttpRequest, name: str) -> Status[None]:
-    """Delete a master that no variant uses."""
-    MASTERS.delete(masters.find(request, name, edits=True, publishes=True), request.user)
-    return Status(204, None)
-
-
-@router.put(
-    "/masters/{name}/deprecation",
-    response={204: None, 403: ErrorBody, 404: ErrorBody, 409: ErrorBody},
-    operation_id="deprecate_master",
-)
-def deprecate_master(request: HttpRequest, name: str, body: MasterDeprecation) -> Status[None]:
-    """Say that a master is no longer to be taken, and which is taken instead; or that it is offered again."""
-    master = masters.find(request, name, edits=True, publishes=True)
-    successor = masters.find(request, body.successor) if body.successor else None
-    MASTERS.deprecate(master, body.deprecated, successor, request.user)
-    return Status(204, None)
 
 
 @router.get(
@@ -244,7 +172,7 @@ def deprecate_master(request: HttpRequest, name: str, body: MasterDeprecation) -
 def lit_master(request: HttpRequest, slug: str, name: str) -> HttpResponse:
     """A master lit, with sets of a project in its layers: those with the most maps, one after the other."""
     project = enter(request, slug).project
-    document = masters.version_of(masters.find(request, name)).document
+    document = version_of(find_document(MASTERS, request, name)).document
     held = sorted(project.sets.all(), key=lambda texture_set: (-len(texture_set.ledger.rows), texture_set.name))
     worn = {holder: (held[at % len(held)], "") for at, holder in enumerate(document.holders)} if held else {}
     try:
@@ -369,3 +297,6 @@ def _tile(held: NDArray[np.float32], kind: ValueKind, low: float, high: float) -
     if kind == "colour":
         shown = from_linear(np.clip(shown, 0, 1))
     return (np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+add_drafting(router, MASTERS, (MasterView, masters.view), (MasterDraftView, masters.draft_view))

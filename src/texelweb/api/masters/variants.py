@@ -22,8 +22,8 @@ from texelcore.targets.document import Target
 from texelweb.accounts.access import Access, enter
 from texelweb.api import schemas
 from texelweb.api.documenting import serves
+from texelweb.api.drafting import named, version_of
 from texelweb.api.masters.layers import LayerView, height_of, layers_of
-from texelweb.api.masters.masters import find_version
 from texelweb.api.schemas import JobView, RoleName, TargetView
 from texelweb.api.sets import views
 from texelweb.api.sets.pictures import kept_picture
@@ -38,6 +38,7 @@ from texelweb.masters.files import VARIANT_FILES, FileForm
 from texelweb.masters.findings import findings_of_variant
 from texelweb.masters.making import made_by
 from texelweb.masters.models import SetVariant
+from texelweb.masters.publish import MASTERS
 from texelweb.masters.variants import VariantEdit, Worn, change_variant, make_variant
 from texelweb.projects.models import Role
 from texelweb.refusals import not_found
@@ -156,7 +157,7 @@ def list_variants(request: HttpRequest, slug: str) -> list[schemas.VariantLine]:
 def create_variant(request: HttpRequest, set_id: int, body: NewVariant) -> VariantView:
     """Dress a set: a new variant of a master at its latest version."""
     texture_set, access = enter_set(request, set_id, Role.ARTIST)
-    return _view(make_variant(texture_set, find_version(request, body.master), body.name, access.user), access)
+    return _view(make_variant(texture_set, version_of(named(MASTERS, body.master)), body.name, access.user), access)
 
 
 @router.get("/variants/{variant_id}", response={200: VariantView, 404: schemas.ErrorBody}, operation_id="get_variant")

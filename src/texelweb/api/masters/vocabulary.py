@@ -9,7 +9,8 @@ from texelcore.materials.operations import FAMILIES
 from texelcore.materials.sheets.document import MESH_INPUTS
 from texelcore.materials.sheets.kinds import GIVEN_KINDS, KIND_WORDS, texture_kind
 from texelcore.surface.properties import PROPERTIES, property_of
-from texelweb.api.masters.masters import enter_studio, title_of
+from texelweb.api.drafting import enter_library
+from texelweb.api.masters.masters import title_of
 from texelweb.api.schemas import ErrorBody
 
 router = Router(tags=["masters"])
@@ -73,7 +74,7 @@ class SheetVocabulary(Schema):
 @router.get("/sheets/vocabulary", response={200: SheetVocabulary, 404: ErrorBody}, operation_id="get_sheet_vocabulary")
 def get_vocabulary(request: HttpRequest) -> SheetVocabulary:
     """What may stand in a sheet: operations with their slots, mesh inputs, and the properties that may be read and given."""
-    enter_studio(request)
+    enter_library(request)
     read = [key for key in PROPERTIES if key != "specular"] + ["mask"]
     return SheetVocabulary(
         operations=[
