@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -148,7 +149,8 @@ def _read_property(code: str, name: str, compared: _Compared, tolerances: Tolera
         holds = mean <= UNKNOWN[unit]
     else:
         expected, p95_meant = (max((getattr(loss, key) for loss in alike), default=0.0) for key in ("mean", "p95"))
-        quantum = FLOOR + float(distance(unit, _one_step_off(compared), compared.meant, compared.span).mean())
+        rounded = [distance(unit, moved, compared.meant, compared.span) for moved in _rounded(compared)]
+        quantum = FLOOR + float(np.max(rounded, axis=0).mean())
         holds = _agree(mean, expected, quantum) and _agree(p95, p95_meant, 2 * quantum)
         if (cell := _worst_cell(compared, unit)) is not None:
             local, halved = cell
@@ -188,16 +190,20 @@ def _step(compared: _Compared) -> float:
     return max(steps, default=1 / 255)
 
 
-def _one_step_off(compared: _Compared) -> Floats:
-    """The meant values with every stored number one step further."""
+def _rounded(compared: _Compared) -> list[Floats]:
+    """The meant values as far off as rounding may bring them: every stored number one step further, and of a colour each
+    component half a step up or down, which moves dark hues further than a whole step of all three."""
     step, meant = _step(compared), compared.meant
     if compared.key == "normal":
         moved = meant + np.array([2 * step, 2 * step, 0.0])
-        return np.asarray(moved / np.maximum(np.linalg.norm(moved, axis=-1, keepdims=True), 1e-9))
-    if property_of(compared.key).colour and any(output.encoding == "srgb" for output in compared.held):
-        return np.asarray(to_linear(from_linear(np.clip(meant, 0, 1)) + step))
-    # Floats step by a share of what they hold.
-    return np.asarray(meant + step * np.maximum(compared.span, np.abs(meant)))
+        return [np.asarray(moved / np.maximum(np.linalg.norm(moved, axis=-1, keepdims=True), 1e-9))]
+    if not property_of(compared.key).colour:
+        # Floats step by a share of what they hold.
+        return [np.asarray(meant + step * np.maximum(compared.span, np.abs(meant)))]
+    ways = [np.ones(3), *(np.array(signs) / 2 for signs in itertools.product((-1, 1), repeat=3))]
+    if any(output.encoding == "srgb" for output in compared.held):
+        return [np.asarray(to_linear(np.clip(from_linear(np.clip(meant, 0, 1)) + step * way, 0, None))) for way in ways]
+    return [np.asarray(meant + step * np.maximum(compared.span, np.abs(meant)) * way) for way in ways]
 
 
 def _worst_cell(compared: _Compared, unit: Unit) -> tuple[float, int] | None:

@@ -175,6 +175,22 @@ def test_nothing_that_is_right_is_blamed(tmp_path: Path, target: str, capsys: py
         assert "stops" in {prop.unit for prop in receipt.properties if prop.property == "emissive"}
 
 
+@pytest.mark.parametrize(
+    ("target", "kind", "size"),
+    # Dark hues that 8 bits round; edges that overshoot where a filter brings them to another size.
+    [("orbit-desktop", "dark", (9, 9)), ("pocket-mill", "two values", (14, 14))],
+)
+def test_rounding_and_filters_are_no_faults(target: str, kind: str, size: tuple[int, int], tmp_path: Path) -> None:
+    dark = np.array([0.16159, 0.10307, 0.05716]) * np.ones((*size, 3))
+    colours = dark if kind == "dark" else np.random.default_rng(14).random((*size, 3)).round()
+    place = tmp_path / "in" / "wall"
+    place.mkdir(parents=True)
+    write(of_image(Image.of(np.round(colours * 65535).astype(np.uint16))), "png", "linear", place / "wall_basecolor.png")
+    assert fairtexel("deliver", tmp_path / "in", "--target", target, "--out", tmp_path / "out").returncode in (0, 1)
+    receipt = receive(tmp_path / "out", find_target(target))
+    assert said_of(receipt) == [] and receipt.holds
+
+
 KINDS: dict[str, Callable[[np.random.Generator, tuple[int, int, int]], np.ndarray]] = {
     "noise": lambda rng, shape: rng.random(shape),
     "grain": lambda rng, shape: np.clip(rng.normal(0.5, 0.1, shape), 0, 1),

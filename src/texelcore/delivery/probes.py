@@ -58,13 +58,17 @@ def take_probes(ledger: Ledger, sources: Sources, plan: Plan | None = None) -> P
         later = {file for _, other in wanted[place:] for file in other.files}
         images = {file: image for file, image in images.items() if file in later}
         images |= sources.pixels([file for file in planned.files if file not in images])
-        found, cells[name] = _looked_at(planned, images, points)
+        # Filters overshoot; what comes of whole numbers is stored in their range, and meant so.
+        within = (0.0, 1.0) if not any(sources[file].is_float for file in planned.files) else None
+        found, cells[name] = _looked_at(planned, images, points, within)
         values[name] = tuple(tuple(round(float(part), DIGITS) for part in value) for value in found)
     return _of_size(Probes(set=ledger.name, points=points, values=values), cells)
 
 
-def _looked_at(planned: PlannedOutput, images: Mapping[Source, Image], points: Points) -> tuple[Floats, Cells]:
-    """A property at the points, (N, components), and in cells."""
+def _looked_at(
+    planned: PlannedOutput, images: Mapping[Source, Image], points: Points, within: tuple[float, float] | None
+) -> tuple[Floats, Cells]:
+    """A property at the points, (N, components), and in cells; kept `within` two numbers where these are given."""
     rows, columns = texels_at(points, planned.width, planned.height)
     resized = resize_all(planned, images) if planned.resized else None
     directions = planned.channels[0].property == "normal"
@@ -72,7 +76,7 @@ def _looked_at(planned: PlannedOutput, images: Mapping[Source, Image], points: P
     found = np.zeros((len(points), len(planned.channels)))
     for start, stop in strip_ranges(planned.width, planned.height, MEASURED_TEXELS):
         part = np.asarray(assemble(planned, images, start, stop, resized), np.float64)
-        part = unit_vectors(part) if directions else part
+        part = unit_vectors(part) if directions else part if within is None else np.clip(part, *within)
         cells.add(start, part)
         here = (rows >= start) & (rows < stop)
         found[here] = part[rows[here] - start, columns[here]]
