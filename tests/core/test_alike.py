@@ -13,7 +13,8 @@ from texelcore.building.execute import make_outputs
 from texelcore.building.plan import plan_build
 from texelcore.building.sources import Sources, in_folder
 from texelcore.codecs.dds import read_dds
-from texelcore.colour.delta_e import delta_e, srgb_to_lab
+from texelcore.colour.delta_e import delta_e, linear_to_lab
+from texelcore.colour.srgb import to_linear
 from texelcore.lighting.cubes import shipped_cube
 from texelcore.lighting.lit import Lit, lit_picture
 from texelcore.materials.dressing.binding import bind
@@ -90,6 +91,6 @@ def test_what_is_built_looks_as_its_sources_do(larger: Path, tmp_path: Path, gam
         first = lit_sources(texture_set.ledger, dict(arrival.files), images)
         second = lit_built(texture_set.ledger, dict(arrival.files), sources, document, tmp_path / texture_set.code)
         inside = first[..., 3] == 255
-        labs = [srgb_to_lab(picture[inside][:, :3] / 255) for picture in (first, second)]
+        labs = [linear_to_lab(to_linear(picture[inside][:, :3] / 255)) for picture in (first, second)]
         seen[texture_set.ledger.name] = float(delta_e(*labs).mean())
     assert len(seen) >= 4 and max(seen.values()) < ALIKE, seen

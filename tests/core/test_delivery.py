@@ -250,3 +250,12 @@ def test_a_target_document_of_ones_own_is_read_and_a_bad_one_refused(picture: Ca
         from texelcore.targets.library import read_target
 
         read_target(tmp_path / "bad.json")
+
+
+def test_a_dock_that_is_killed_says_so(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    killer = tmp_path / "python"
+    killer.write_text("#!/bin/sh\nkill -9 $$\n")
+    killer.chmod(0o755)
+    monkeypatch.setattr("sys.executable", str(killer))
+    with pytest.raises(TexelError, match=r"was ended while it read the delivery \(signal 9\)"):
+        ask_dock(tmp_path, find_target("orbit-desktop"))

@@ -11,14 +11,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
 from tests.web.conftest import Caller, run_queued
-from texelweb.board.pulse import forget_pulses
+from texelweb.board import pulse
 from texelweb.sets.models import Arrival, TextureSet
 
 Body = Callable[..., bytes]
 
 
 def beat(caller: Caller, query: str = "") -> dict[str, str]:
-    forget_pulses()
+    pulse._kept.clear()
     return caller.get(f"/projects/weir/pulse{query}")
 
 

@@ -11,15 +11,14 @@ from django.test.utils import CaptureQueriesContext
 
 from tests.web.conftest import Caller, run_queued
 from texelweb.board import overview
-from texelweb.board.overview import forget_overviews
-from texelweb.builds.planning import forget_judged
+from texelweb.builds import planning
 from texelweb.deliveries.models import DeliveredSet, Delivery
 from texelweb.jobs import control
 from texelweb.jobs.models import Job
 from texelweb.library.pins import newest_version
 from texelweb.masters.models import SetVariant
 from texelweb.projects.models import Project
-from texelweb.sets.changing.renames import forget_plans
+from texelweb.sets.changing import renames
 from texelweb.sets.models import TextureSet
 
 pytestmark = pytest.mark.usefixtures("leads_the_studio")
@@ -61,9 +60,8 @@ def seed_of(text: str) -> int:
 
 def test_a_page_of_many_sets_asks_no_more_than_a_page_of_one(artist: Caller, body: Callable[..., bytes]) -> None:
     def queries(page: str) -> int:
-        forget_judged()
-        forget_overviews()
-        forget_plans()
+        for kept in (planning._judged, overview._kept, renames._plans):
+            kept.clear()
         with CaptureQueriesContext(connection) as captured:
             answer: Any = artist.get(f"/projects/weir/{page}")
         assert answer is not None
@@ -132,6 +130,6 @@ def test_the_board_is_sent_anew_only_when_something_changed_and_judges_only_that
         assert [sorted(names) for names in judged] == [["ash", "elm", "oak"]]
     # What is kept is what would be judged from nothing.
     kept = look().json()
-    overview.forget_overviews()
-    forget_judged()
+    overview._kept.clear()
+    planning._judged.clear()
     assert look().json() == kept

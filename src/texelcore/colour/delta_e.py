@@ -12,19 +12,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from texelcore.colour.srgb import to_linear
-
 # Single or double precision: what comes is what is reckoned in. Single is within 0.001 ΔE of double.
 Floats = NDArray[np.floating[Any]]
 
 _TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
 # The white of the rounded matrix itself, so that R = G = B has no hue.
 _WHITE = _TO_XYZ.sum(axis=1)
-
-
-def srgb_to_lab(stored: Floats) -> Floats:
-    """sRGB-encoded colours (..., 3), 0–1, to L* (0–100), a*, b*."""
-    return linear_to_lab(to_linear(np.asarray(stored, np.float64)))
 
 
 def linear_to_lab(linear: Floats) -> Floats:

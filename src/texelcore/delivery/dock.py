@@ -25,6 +25,9 @@ def ask_dock(folder: Path, target: Target) -> Receipt:
         except subprocess.TimeoutExpired as error:
             raise TexelError("The dock", "took more than half an hour.", "Deliver fewer sets at once.") from error
     if answer.returncode not in (0, 1) or not answer.stdout:
-        reason = answer.stderr.strip().splitlines()[-1:] or ["it said nothing"]
+        if answer.returncode < 0:
+            problem = f"was ended while it read the delivery (signal {-answer.returncode})."
+            raise TexelError("The dock", problem, "Deliver again; if it is ended again, the machine has too little memory.")
+        reason = answer.stderr.strip().splitlines()[-1:] or ["it gave no receipt"]
         raise TexelError("The dock", f"could not read the delivery: {reason[0]}.", "Deliver it again.")
     return Receipt.model_validate_json(answer.stdout)

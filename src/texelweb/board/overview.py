@@ -202,12 +202,6 @@ def overview(project: Project, looks_at: str = "") -> str:
         return kept.body
 
 
-def forget_overviews() -> None:
-    """Judge every set anew the next time."""
-    with _keeping:
-        _kept.clear()
-
-
 def _all_rows(project: Project) -> list[QuerySet[Any]]:
     by_set = [rows for rows, _ in _rows_by_set(project)]
     delivered = Delivery.objects.filter(project=project)

@@ -52,12 +52,6 @@ def pulse(project: Project, set_id: int | None = None, variant_id: int | None = 
     return stamps
 
 
-def forget_pulses() -> None:
-    """Look anew the next time."""
-    with _lock:
-        _kept.clear()
-
-
 def _kinds(project: Project, set_id: int | None, variant_id: int | None) -> Iterator[tuple[str, list[QuerySet[Any]]]]:
     jobs = Job.objects.filter(project=project, created__gt=timezone.now() - timedelta(days=DAYS_OF_JOBS))
     rules = [Project.objects.filter(pk=project.pk), project.rules_versions.all(), project.tolerances_versions.all()]

@@ -118,12 +118,6 @@ def judge_sets(project: Project, wanted: Sequence[tuple[TextureSet, Target]]) ->
     return [found[key] for key in keys]
 
 
-def forget_judged() -> None:
-    """Judge everything anew the next time."""
-    with _lock:
-        _judged.clear()
-
-
 def _judge_one(
     texture_set: TextureSet, target: Target, project: Project, rules: HouseRules, known: Mapping[Source, FileFacts]
 ) -> Judged:

@@ -47,12 +47,6 @@ def rename_plan(project: Project) -> RenamePlan:
     return plan
 
 
-def forget_plans() -> None:
-    """Make every plan anew the next time."""
-    with _lock:
-        _plans.clear()
-
-
 def _plan(project: Project) -> RenamePlan:
     homes = {texture_set.pk: texture_set.ledger for texture_set in project.sets.all()}
     named = []
