@@ -1,12 +1,21 @@
-"""Print a table of the server's as the page's TypeScript (`formats`, `deeds`): written by `tools/client`, nowhere by hand."""
+"""Print what is written of the server's by `tools/client` and nowhere by hand: its tables as the page's TypeScript (`formats`,
+`deeds`), and the schemas of its documents (`delivery`, `target`, `project`, `house-rules`)."""
 
 from __future__ import annotations
 
 import json
 import sys
 from dataclasses import asdict
+from functools import partial
+from typing import Literal
 
+from pydantic import BaseModel
+
+from texelcore.delivery.documents import DeliveryManifest
+from texelcore.naming.rules import HouseRules
+from texelcore.project.document import ProjectDocument
 from texelcore.surface.formats import FORMATS
+from texelcore.targets.document import Target
 from texelweb.record.kinds import KINDS
 
 HEAD = """// The table of texture formats, as src/texelcore/surface/formats.py has it. Written by tools/client.
@@ -49,4 +58,18 @@ def deeds() -> str:
     return f"{said}\n\nexport const DEEDS = {json.dumps([asdict(kind) for kind in KINDS.values()], indent=2)} as const;"
 
 
-print({"formats": formats, "deeds": deeds}[sys.argv[1]]())
+def schema(model: type[BaseModel], mode: Literal["validation", "serialization"] = "validation") -> str:
+    """The JSON schema that is published for a document."""
+    return json.dumps(model.model_json_schema(mode=mode), indent=2, ensure_ascii=False)
+
+
+WRITTEN = {
+    "formats": formats,
+    "deeds": deeds,
+    # What others read, and what they write by hand.
+    "delivery": partial(schema, DeliveryManifest, "serialization"),
+    "house-rules": partial(schema, HouseRules, "serialization"),
+    "target": partial(schema, Target),
+    "project": partial(schema, ProjectDocument),
+}
+print(WRITTEN[sys.argv[1]]())

@@ -136,8 +136,3 @@ def test_a_document_that_is_none_or_does_not_hold_together_is_refused_in_words(p
 def test_no_text_makes_the_reader_stumble(text: bytes | str) -> None:
     with pytest.raises(TexelError):
         read_project(text, "weir.json")
-
-
-def test_the_published_schema_is_the_one_that_is_held_to() -> None:
-    published = json.loads((ROOT / "docs/schemas/project.schema.json").read_text())
-    assert published == ProjectDocument.model_json_schema()
