@@ -117,6 +117,22 @@ def test_storage_is_chosen_judged_and_undone(artist: Caller, lead: Caller, door:
     assert lead("PUT", "/projects/weir/tolerances", {"base": 1, "tolerances": {"normal_mean": -1}}).status_code == 422
 
 
+def test_a_variant_is_seen_from_its_sources_before_anything_is_proved(artist: Caller, world: Path) -> None:
+    folder = world / "glasshouse-nine" / "vault_door"
+    artist.send("weir", {f"vault_door/{path.name}": path.read_bytes() for path in folder.iterdir()})
+    door = TextureSet.objects.get().pk
+    made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
+    assert not made["ready"] and made["outputs"] == []
+    artist.ask("PATCH", f"/variants/{made['id']}", {"values": {"tiling": 3.0}})
+    surface = artist.get(f"/variants/{made['id']}/surface")
+    assert surface["values"]["tiling"] == 3.0 and "uniform vec3 p_tint;" in surface["shader"]["glsl"]
+    assert {picture["output"] for picture in surface["pictures"]} >= {"colour", "normal", "data"}
+    for picture in surface["pictures"]:
+        assert artist("GET", picture["url"].removeprefix("/api")).status_code == 200
+    told = [file["problem"] for file in artist.get(f"/variants/{made['id']}")["files"]]
+    assert "is not built for" in told[0] and told[1] == ""
+
+
 def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, guest: Caller, door: int) -> None:
     made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
     assert made["ready"] and made["name"] == "T_VaultDoor" and made["values"] == {}

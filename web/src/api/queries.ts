@@ -103,12 +103,14 @@ export function useBuild(id: Ref<number>, slug: Ref<string>) {
   });
 }
 
-export function useProve(id: Ref<number>, slug: Ref<string>) {
+export function useProve(ids: Ref<readonly number[]>, slug: Ref<string>) {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: (target: string) =>
-      take(
-        api.POST('/api/sets/{set_id}/proofs', { params: { path: { set_id: id.value } }, body: { target } }),
+      Promise.all(
+        ids.value.map((id) =>
+          take(api.POST('/api/sets/{set_id}/proofs', { params: { path: { set_id: id } }, body: { target } })),
+        ),
       ),
     onSuccess: () => {
       for (const key of ['set', 'variant', 'board']) void cache.invalidateQueries({ queryKey: [key] });

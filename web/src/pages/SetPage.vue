@@ -40,7 +40,10 @@ const set = useSet(id);
 const view = computed(() => set.data.value);
 const { edits, changeSet } = useEditing();
 const build = useBuild(id, slug);
-const prove = useProve(id, slug);
+const prove = useProve(
+  computed(() => [id.value]),
+  slug,
+);
 const notes = useNotes(id);
 const board = useBoard(slug);
 const mayWork = useMayWork(slug);

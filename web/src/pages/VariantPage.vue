@@ -1,12 +1,12 @@
 <script setup lang="ts">
 // A set dressed with a master: its values beside the live picture.
-import { useQueryClient } from '@tanstack/vue-query';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import type { VariantChange } from '@/api/changes';
-import { api, take, type Schemas, type Value } from '@/api/client';
+import { api, take, type Schemas, type Value, type VariantView } from '@/api/client';
 import { useSeen } from '@/api/seen';
 import { isOpen, useBoard, useMayWork, useOpenFiles, useProve, useRefresh, useVariant } from '@/api/queries';
 import { useEditing } from '@/lib/page/edits';
@@ -38,10 +38,11 @@ const edit = computed(() => view.value?.edit ?? 0);
 const seen = useSeen(id, edit);
 const mayWork = useMayWork(slug);
 const refresh = useRefresh(slug);
-const prove = useProve(
-  computed(() => view.value?.set_id ?? 0),
-  slug,
-);
+/** Its sets, each once. */
+const worn = computed(() => [
+  ...new Set((view.value?.layers ?? []).flatMap(({ set_id: set }) => (set === null ? [] : [set]))),
+]);
+const prove = useProve(worn, slug);
 const { edits, changeVariant } = useEditing();
 const settings = useValues({});
 const stage = ref<InstanceType<typeof StageView> | null>(null);
@@ -67,15 +68,21 @@ watch(
   { immediate: true },
 );
 // What the engine gets has changed under an open page: the picture is new, and that is said.
-watch(
-  () => view.value?.outputs.map((output) => output.sha256).join(),
-  (now, before) => {
-    if (before && now && now !== before)
-      say.done(`${view.value?.set_name} was built again: the picture shows it as it is now.`);
-  },
-);
-/** What stands on the stage: the very blocks that the engine gets. */
-const surface = computed(() => surfaceOf(view.value));
+/** What stands on the stage: the very blocks that the engine gets, or the sources while there are none. */
+const blocks = computed(() => view.value?.outputs.map((output) => output.sha256).join());
+const staged = useQuery({
+  queryKey: ['variant', id, 'staged', edit, computed(() => view.value?.ready), blocks],
+  queryFn: () => surfaceOf(view.value as VariantView),
+  enabled: computed(() => view.value !== undefined),
+  placeholderData: keepPreviousData,
+});
+const surface = computed(() => staged.data.value ?? null);
+// What the engine gets has changed under an open page: the picture is new, and that is said.
+watch([blocks, () => view.value?.ready], ([now, ready], [before, was]) => {
+  if (was && ready && now !== before)
+    say.done(`${view.value?.set_name} was built again: the picture shows it as it is now.`);
+});
+const proving = computed(() => view.value?.job && isOpen(view.value.job));
 const { asked, others, other, why } = useVariantBeside(id.value, slug);
 /** What can be set, in groups: parameters that count as things stand, and constants in the place of maps. */
 const groups = computed(() =>
@@ -181,24 +188,31 @@ useActions({
         @other="asked = $event"
       />
       <p v-if="surface && why" class="why" role="status">◆ {{ why }}</p>
-      <div v-if="!surface || !begun" class="empty">
-        <div v-if="view.job && isOpen(view.job)" class="work" role="status">
+      <div v-if="surface?.seen === 'sources'" class="sources" role="status">
+        <template v-if="view.job && proving">
           <span>{{ view.job.title }}</span>
           <Meter :share="view.job.progress" :label="view.job.title" />
           <span class="mono">{{ view.job.doing || 'waiting' }}</span>
-        </div>
+        </template>
         <template v-else>
-          <p>
-            The preview shows the very blocks that the engine gets, and this set’s compression results are out
-            of date.
-          </p>
+          <span>
+            ◆ Shown from the sources:
+            {{
+              worn.length > 1
+                ? 'not all of its sets are proved as they are now'
+                : 'its set is not proved as it is now'
+            }}
+            for {{ view.target.title }}.
+          </span>
           <Button
             v-if="mayWork"
-            label="Prove the set"
+            :label="worn.length > 1 ? `Prove ${worn.length} sets` : 'Prove the set'"
+            severity="secondary"
             @click="prove.mutate(view.target.name, { onError: say.wrong })"
           />
         </template>
       </div>
+      <div v-if="!surface || !begun" class="empty" />
     </section>
     <aside v-keep-scroll class="values">
       <LayersPart
@@ -290,10 +304,12 @@ useActions({
   text-align: center;
   padding: 40px;
 }
-.work {
-  display: grid;
-  gap: 10px;
-  width: 300px;
+.sources {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  padding: 6px 20px;
+  min-height: 40px;
 }
 .values {
   width: var(--side);

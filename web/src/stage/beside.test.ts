@@ -86,12 +86,13 @@ describe('beside a set', () => {
 });
 
 describe('beside a variant', () => {
-  it('stands another variant, once its set is proved', async () => {
+  it('stands another variant, from its sources while its set is not proved', async () => {
     answers['GET /api/projects/{slug}/variants'] = [
       { id: 1, name: 'Door', master_title: 'Solid surface', version: 1 },
       { id: 2, name: 'Gate', master_title: 'Solid surface', version: 2 },
     ];
-    answers['GET /api/variants/{variant_id}'] = { ready: false };
+    answers['GET /api/variants/{variant_id}'] = { id: 2, ready: false };
+    answers['GET /api/variants/{variant_id}/surface'] = { pictures: [] };
     const { asked, others, other, why } = await within(() =>
       useVariantBeside(
         1,
@@ -102,8 +103,8 @@ describe('beside a variant', () => {
     asked.value = '2';
     await flushPromises();
     expect([other.value, why.value]).toEqual([
-      null,
-      'Its set is not proved as it is now: there are no blocks to show.',
+      { pictures: [], seen: 'sources' },
+      'The other one is shown from its sources: a set of it is not proved as it is now.',
     ]);
   });
 });

@@ -91,8 +91,8 @@ export function useVariantBeside(id: number, slug: Ref<string>) {
   );
   const other = computed(() => (asked.value ? (query.data.value ?? null) : null));
   const why = computed(() =>
-    asked.value && query.isSuccess.value && !query.data.value
-      ? 'Its set is not proved as it is now: there are no blocks to show.'
+    asked.value && query.data.value?.seen === 'sources'
+      ? 'The other one is shown from its sources: a set of it is not proved as it is now.'
       : '',
   );
   return { asked, others, other, why };

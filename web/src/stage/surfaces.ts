@@ -9,9 +9,11 @@ import { withDefaults } from '@/lib/values/variants';
 import type { Dress } from './piece';
 import type { Surface } from './stage';
 
-/** A variant in the very blocks that the engine gets; null while its set is not proved as it is now. */
-export function surfaceOf(variant: VariantView | undefined): Surface | null {
-  if (!variant?.ready) return null;
+/** A variant's surface, and whether it is in the very blocks that the engine gets: while a set of it is not proved as it is now,
+ * it is shown from the sources. */
+export type VariantSurface = Surface & { seen: 'built' | 'sources' };
+
+function builtOf(variant: VariantView): VariantSurface {
   const pictures = variant.outputs.map((output) => ({
     holder: output.holder,
     output: output.output,
@@ -22,7 +24,18 @@ export function surfaceOf(variant: VariantView | undefined): Surface | null {
     height: output.height,
   }));
   const { shader, values, opacity, height, bent } = variant;
-  return { shader, pictures, values: withDefaults(variant.parameters, values), opacity, height, bent };
+  return {
+    ...{ seen: 'built', shader, pictures, opacity, height, bent },
+    values: withDefaults(variant.parameters, values),
+  };
+}
+
+/** What of a variant stands on the stage. */
+export async function surfaceOf(variant: VariantView): Promise<VariantSurface> {
+  if (variant.ready) return builtOf(variant);
+  const path = { variant_id: variant.id };
+  const found = await take(api.GET('/api/variants/{variant_id}/surface', { params: { path } }));
+  return { ...found, seen: 'sources' };
 }
 
 /** A set's surface: from its sources now or at a moment, or as it is built for a target. */
@@ -45,7 +58,7 @@ export function surfaceQuery(
   };
 }
 
-/** A variant's surface; null while its set is not proved as it is now. */
+/** A variant's surface. */
 export function variantQuery(id: number) {
   return {
     queryKey: ['variant', id, 'surface'],

@@ -95,7 +95,7 @@ def _stands(
     if held is None:
         return "It takes no set: its textures read as their defaults." if wants else ""
     if not states[held.pk].proved:
-        return f"{held.name} is not proved as it is now for {target.title}: there are no blocks to show."
+        return f"{held.name} is not proved as it is now for {target.title}: its sources are shown."
     missing = [entry for entry in wants if bound_property(entry, target, maps[name]) is None]
     if not missing:
         return ""

@@ -12,7 +12,7 @@ from ninja import Field, File, Form, Schema, UploadedFile
 from numpy.typing import NDArray
 
 from texelcore.colour.srgb import from_linear
-from texelcore.materials.dressing.binding import SetMaps, bind, bound_property, not_taken, one_set
+from texelcore.materials.dressing.binding import SetMaps, as_taken, bind, bound_property, not_taken, one_set
 from texelcore.materials.dressing.evaluate import run_all, texel_centres
 from texelcore.materials.dressing.stage import STAGE_TARGET, stripes
 from texelcore.materials.dressing.textures import samplers_of
@@ -22,7 +22,7 @@ from texelcore.materials.sheets.cost import MasterCost, cost_of
 from texelcore.materials.sheets.document import WIDTHS, Value, ValueKind, check_values
 from texelcore.materials.sheets.findings import MadeFor, MasterFinding, findings_of
 from texelcore.materials.sheets.strands import MasterProblem
-from texelcore.materials.sheets.typing import CheckedMaster, read_master
+from texelcore.materials.sheets.typing import CheckedMaster, check_master, read_master
 from texelcore.pixels.png import png_bytes
 from texelweb.accounts.access import enter
 from texelweb.accounts.receiving import receives
@@ -31,7 +31,7 @@ from texelweb.api.documenting import serves
 from texelweb.api.drafting import add_drafting, enter_library, find_document, version_of
 from texelweb.api.masters import masters
 from texelweb.api.masters.masters import MasterDraftView, MasterView, router
-from texelweb.api.masters.variants import OpacityView, opacity_of
+from texelweb.api.masters.variants import OpacityView, enter_variant, opacity_of, worn_by
 from texelweb.api.parsing import number_in_address
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.sets.pictures import kept_picture
@@ -179,6 +179,17 @@ def lit_master(request: HttpRequest, slug: str, name: str) -> HttpResponse:
         return kept_picture(request, stage.lit_dressed(worn, document, {}))
     except KeyError:
         raise not_found("The picture") from None
+
+
+@router.get("/variants/{variant_id}/surface", response={200: SheetSurface, 404: ErrorBody}, operation_id="get_variant_surface")
+def get_variant_surface(request: HttpRequest, variant_id: int) -> SheetSurface:
+    """A variant on the stage, from the sources of its sets as they are now: to be looked at before anything is proved."""
+    variant, access = enter_variant(request, variant_id)
+    target = pins_of(access.project).seen(variant.set.target, access.looks_at)
+    worn = worn_by(variant)
+    maps = {name: stage.staged(held).maps(key) for name, (held, key) in worn.items()}
+    checked = check_master(as_taken(variant.version.document, target))
+    return _surface(checked, {name: held for name, (held, _) in worn.items()}, maps, variant.values, target)
 
 
 @router.post("/projects/{slug}/masters/try", response={200: SheetTried, 404: ErrorBody, 409: ErrorBody}, operation_id="try_sheet")
