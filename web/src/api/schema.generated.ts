@@ -8335,7 +8335,7 @@ export interface components {
         };
         /**
          * SheetSurface
-         * @description A master on the stage with sets in its layers, from their sources. Its shader can show each strand.
+         * @description A master on the stage with sets in its layers, from their sources. The shader of a sheet can show each strand.
          */
         SheetSurface: {
             /** Bent */

@@ -6,7 +6,7 @@ import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import type { VariantChange } from '@/api/changes';
-import { api, take, type Schemas, type Value, type VariantView } from '@/api/client';
+import { api, take, type Schemas, type Value } from '@/api/client';
 import { useSeen } from '@/api/seen';
 import { isOpen, useBoard, useMayWork, useOpenFiles, useProve, useRefresh, useVariant } from '@/api/queries';
 import { useEditing } from '@/lib/page/edits';
@@ -23,7 +23,7 @@ import ParameterRow from '@/parts/models/ParameterRow.vue';
 import StageView from '@/parts/stage/StageView.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 import { useVariantBeside } from '@/stage/beside';
-import { surfaceOf } from '@/stage/surfaces';
+import { builtOf, sourcesOf } from '@/stage/surfaces';
 
 const route = useRoute();
 const router = useRouter();
@@ -67,16 +67,16 @@ watch(
   },
   { immediate: true },
 );
-// What the engine gets has changed under an open page: the picture is new, and that is said.
-/** What stands on the stage: the very blocks that the engine gets, or the sources while there are none. */
-const blocks = computed(() => view.value?.outputs.map((output) => output.sha256).join());
-const staged = useQuery({
-  queryKey: ['variant', id, 'staged', edit, computed(() => view.value?.ready), blocks],
-  queryFn: () => surfaceOf(view.value as VariantView),
-  enabled: computed(() => view.value !== undefined),
+/** What it looks like from its sources, while there are no blocks. */
+const sources = useQuery({
+  queryKey: ['variant', id, 'sources', edit, computed(() => view.value?.target.name)],
+  queryFn: () => sourcesOf(id.value),
+  enabled: computed(() => view.value?.ready === false),
   placeholderData: keepPreviousData,
 });
-const surface = computed(() => staged.data.value ?? null);
+/** What stands on the stage: the very blocks that the engine gets, or the sources while there are none. */
+const surface = computed(() => (view.value?.ready ? builtOf(view.value) : (sources.data.value ?? null)));
+const blocks = computed(() => view.value?.outputs.map((output) => output.sha256).join());
 // What the engine gets has changed under an open page: the picture is new, and that is said.
 watch([blocks, () => view.value?.ready], ([now, ready], [before, was]) => {
   if (was && ready && now !== before)
@@ -212,7 +212,12 @@ useActions({
           />
         </template>
       </div>
-      <div v-if="!surface || !begun" class="empty" />
+      <Trouble
+        v-if="!surface && sources.isError.value"
+        :error="sources.error.value"
+        @again="sources.refetch()"
+      />
+      <div v-else-if="!surface || !begun" class="empty" />
     </section>
     <aside v-keep-scroll class="values">
       <LayersPart

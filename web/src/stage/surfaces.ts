@@ -13,7 +13,8 @@ import type { Surface } from './stage';
  * it is shown from the sources. */
 export type VariantSurface = Surface & { seen: 'built' | 'sources' };
 
-function builtOf(variant: VariantView): VariantSurface {
+/** A variant in the very blocks that the engine gets: all of its sets are proved. */
+export function builtOf(variant: VariantView): VariantSurface {
   const pictures = variant.outputs.map((output) => ({
     holder: output.holder,
     output: output.output,
@@ -30,12 +31,11 @@ function builtOf(variant: VariantView): VariantSurface {
   };
 }
 
-/** What of a variant stands on the stage. */
-export async function surfaceOf(variant: VariantView): Promise<VariantSurface> {
-  if (variant.ready) return builtOf(variant);
-  const path = { variant_id: variant.id };
-  const found = await take(api.GET('/api/variants/{variant_id}/surface', { params: { path } }));
-  return { ...found, seen: 'sources' };
+/** A variant from the sources of its sets. */
+export async function sourcesOf(variant: number): Promise<VariantSurface> {
+  const path = { variant_id: variant };
+  const surface = await take(api.GET('/api/variants/{variant_id}/surface', { params: { path } }));
+  return { ...surface, seen: 'sources' };
 }
 
 /** A set's surface: from its sources now or at a moment, or as it is built for a target. */
@@ -64,7 +64,7 @@ export function variantQuery(id: number) {
     queryKey: ['variant', id, 'surface'],
     queryFn: () =>
       take(api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: id } } })).then((view) =>
-        surfaceOf(view as VariantView),
+        view.ready ? builtOf(view as VariantView) : sourcesOf(id),
       ),
   };
 }

@@ -289,21 +289,21 @@ def _range_problem(parameter: Parameter, value: Any) -> str | None:
     return None
 
 
-def constant_of(texture: TextureInput) -> Parameter | None:
+def constant_of(reader: TextureInput) -> Parameter | None:
     """What a variant may set in the place of a texture's map, as a parameter; None for one that is always read."""
-    if texture.constant is None:
+    if reader.constant is None:
         return None
-    label = texture.label or texture.name.capitalize()
-    kind: ParameterKind = "colour" if isinstance(texture.constant, tuple | list) else "number"
+    label = reader.label or reader.name.capitalize()
+    kind: ParameterKind = "colour" if isinstance(reader.constant, tuple | list) else "number"
     return Parameter(
-        name=texture.name,
+        name=reader.name,
         label=label,
-        group=texture.group,
+        group=reader.group,
         kind=kind,
-        default=texture.constant,
+        default=reader.constant,
         hard_low=0.0 if kind == "number" else None,
         hard_high=1.0 if kind == "number" else None,
-        help=texture.help,
+        help=reader.help,
     )
 
 

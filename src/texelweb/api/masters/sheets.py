@@ -69,7 +69,7 @@ class SheetTry(Schema):
 
 
 class SheetSurface(Schema):
-    """A master on the stage with sets in its layers, from their sources. Its shader can show each strand."""
+    """A master on the stage with sets in its layers, from their sources. The shader of a sheet can show each strand."""
 
     shader: Shader
     height: HeightUse | None
@@ -189,7 +189,7 @@ def get_variant_surface(request: HttpRequest, variant_id: int) -> SheetSurface:
     worn = worn_by(variant)
     maps = {name: stage.staged(held).maps(key) for name, (held, key) in worn.items()}
     checked = check_master(as_taken(variant.version.document, target))
-    return _surface(checked, {name: held for name, (held, _) in worn.items()}, maps, variant.values, target)
+    return _surface(checked, {name: held for name, (held, _) in worn.items()}, maps, variant.values, target, rows=False)
 
 
 @router.post("/projects/{slug}/masters/try", response={200: SheetTried, 404: ErrorBody, 409: ErrorBody}, operation_id="try_sheet")
@@ -249,6 +249,8 @@ def _surface(
     maps: Mapping[str, SetMaps],
     values: Mapping[str, Value],
     target: Any,
+    *,
+    rows: bool = True,
 ) -> SheetSurface:
     master = checked.master
     check_values(master, values)
@@ -265,7 +267,7 @@ def _surface(
         if (name, picture.output) in used
     ]
     return SheetSurface(
-        shader=shader_text(checked, bindings, values, rows=True),
+        shader=shader_text(checked, bindings, values, rows=rows),
         height=height_text(height) if height else None,
         bent="normal" in master.surface,
         values={**{parameter.name: parameter.default for parameter in master.parameters}, **values},
