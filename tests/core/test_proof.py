@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -206,6 +207,10 @@ def test_tolerances_turn_figures_into_findings(stone: Path) -> None:
     (finding,) = judge(figures, strict, "pane_n.png")
     assert (finding.subject, finding.stage, finding.property) == ("pane_n.png", "proved", "normal")
     assert f"{figures.normal.mean:.3g}°" in finding.message
+    # A figure that is over by less than three digits show has the digit that decides.
+    (close,) = judge(figures, Tolerances(normal_mean=figures.normal.mean * 0.9999, normal_p95=180), "pane_n.png")
+    said, limit = re.findall(r"[\d.]+(?=°)", close.message)
+    assert float(said) > float(limit)
     assert not list(judge(figures, Tolerances(normal_mean=180, normal_p95=180), "x"))
 
 

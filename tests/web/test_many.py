@@ -126,7 +126,11 @@ def test_many_sets_are_moved_tagged_and_given_a_target_as_one_act(artist: Caller
     assert board["fir"]["target_name"] == "millrace-handheld" and board["elm"]["target_name"] == "orbit-desktop"
     assert board["fir"]["touched_by"] == "artist"
     change(artist, [trees["fir"]], drop_tags=["WET"])
-    # Each act is one step of the undo, however many sets it changed.
+    # Each act is one step of the list and of the undo, however many sets it changed, and opens into them.
+    one, act = artist.get("/projects/weir/steps")["steps"][:2]
+    assert (one["others"], act["others"]) == (0, 2) and act["name"] in ("oak", "yew", "fir")
+    opened = artist.get(f"/projects/weir/record?act={act['act']}")["steps"]
+    assert sorted(step["name"] for step in opened) == ["fir", "oak", "yew"]
     artist.ask("POST", "/projects/weir/undo")
     artist.ask("POST", "/projects/weir/undo")
     board = {entry["name"]: entry for entry in artist.get("/projects/weir/board")["sets"]}

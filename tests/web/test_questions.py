@@ -275,7 +275,11 @@ def test_a_rename_is_one_step_and_undone_as_one(lead: Caller, artist: Caller, bo
     # A re-export under the old name is still this file's next revision.
     report = artist.send("weir", {"oak/oak rough.png": body(shape=(32, 32, 1), seed=8)})
     assert report["items"][0]["outcome"] == "replaced" and "oak_roughness" in report["items"][0]["problem"]
+    renamed = set(SourceFile.objects.values_list("path", flat=True))
     artist.ask("POST", f"/renames/{after['acts'][0]['id']}/undo")
+    artist.ask("POST", "/projects/weir/redo")
+    assert set(SourceFile.objects.values_list("path", flat=True)) == renamed
+    artist.ask("POST", "/projects/weir/undo")
     assert set(SourceFile.objects.values_list("path", flat=True)) == {
         "oak/Oak_Albedo.png",
         "oak/oak rough.png",

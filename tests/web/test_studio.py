@@ -55,6 +55,8 @@ def test_an_empty_studio_takes_its_first_lead_once(db: None, settings: Any) -> N
     # The first lead is signed in, and may begin.
     made = nobody.ask("POST", "/projects", {"title": "Heron Lock", "target": "orbit-desktop"})
     assert (made["slug"], made["role"], made["code"]) == ("heron-lock", "lead", "hero")
+    # Nothing was done in it yet, so that there is nothing to undo.
+    assert nobody.get("/projects/heron-lock/steps") == {"steps": [], "undo": None, "redo": None}
     again = Caller(None)("POST", "/setup", body | {"name": "kestrel"})
     assert again.status_code == 409 and "first lead already" in again.json()["problem"]
     assert nobody.get("/setup")["empty"] is False

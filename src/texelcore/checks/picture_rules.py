@@ -15,6 +15,7 @@ from texelcore.evidence.limits import ALIVE, EIGHT_BITS
 from texelcore.evidence.pictures import PictureKind, shown
 from texelcore.surface.checks import CheckChoice, limit_of, loudness
 from texelcore.surface.evidence import ChannelSeen, Evidence
+from texelcore.surface.figures import beside
 from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding, Severity
 from texelcore.surface.ledger import Ledger, Row
@@ -120,10 +121,12 @@ def colour_in_range(used: Used) -> Iterator[Finding]:
     metals = metal is not None and (look := _channel(used, metal)) is not None and look.at_high > 0.02
     darkest, brightest = used.limit("colour-too-dark", "level"), used.limit("colour-too-bright", "level")
     if colour.dark < darkest:
-        message = f"The darkest parts lie at sRGB {colour.dark:.0f}; ordinary surfaces stay above {darkest:.0f}."
+        message = f"The darkest parts lie at sRGB {beside(colour.dark, darkest)}; ordinary surfaces stay above {darkest:g}."
         yield used.finding("colour-too-dark", "warning", message, "See whether shadow was painted in, and lift it.", "range")
     if colour.bright > brightest and not metals:
-        message = f"The brightest parts lie at sRGB {colour.bright:.0f}; what is no metal stays below {brightest:.0f}."
+        message = (
+            f"The brightest parts lie at sRGB {beside(colour.bright, brightest)}; what is no metal stays below {brightest:g}."
+        )
         yield used.finding(
             "colour-too-bright", "warning", message, "See whether light came with the photograph, and lower it.", "range"
         )

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from texelcore.proof.figures import Figures, LevelFigures
 from texelcore.surface.documents import Document
+from texelcore.surface.figures import beside
 from texelcore.surface.findings import Finding
 
 Degrees = Annotated[float, Field(ge=0, le=180)]
@@ -52,7 +53,7 @@ def judge(figures: Figures, tolerances: Tolerances, file_name: str) -> Iterator[
             stage="proved",
             subject=file_name,
             property=part.key,
-            message=f"{part.what}{at} {part.value:.3g}{part.unit}, {word} {part.bound:.3g}{part.unit}.",
+            message=f"{part.what}{at} {beside(part.value or 0.0, part.bound)}{part.unit}, {word} {part.bound:g}{part.unit}.",
             way_out="Look at the difference; choose a better format, or widen the tolerance.",
         )
 

@@ -81,6 +81,11 @@ def row_of(target: Target) -> TargetVersion:
     return TargetVersion.objects.get(target__name=target.name, number=target.version)
 
 
+def begin_with(project: Project, version: TargetVersion) -> None:
+    """Give a project that is being made its usual target, for every set. That is no step of anybody's: making it is the deed."""
+    _set(project, {version.target.name: {"version": version.number, "for_all": True}})
+
+
 @transaction.atomic
 def take(project: Project, version: TargetVersion, user: Any, *, for_all: bool | None = None) -> None:
     """Take a version of a target into a project, in place of another version of it. `for_all` is left as it was where None; a new

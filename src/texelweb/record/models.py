@@ -36,4 +36,5 @@ class Step(models.Model):
             models.Index(fields=["project", "-id"], name="steps_of_a_project"),
             models.Index(fields=["kind", "thing"], name="steps_of_a_thing"),
             models.Index(fields=["about", "-id"], name="steps_about_a_set"),
+            models.Index(fields=["act", "-id"], name="steps_of_an_act", condition=models.Q(act__isnull=False)),
         ]

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Min
+from django.db.models import Count, Exists, Min, OuterRef, QuerySet
 from django.utils import timezone
 
 from texelcore.pixels.errors import TexelError
@@ -57,10 +57,11 @@ def one_by_one(
 
 @dataclass(frozen=True)
 class OneWay:
-    """How steps of a kind are taken back whose way back lies in a room of its own; they are not done again from here. `leasts`
+    """How steps of a kind are taken back whose way back lies in a room of its own, and, where the room can, done again. `leasts`
     says of which things more than the least role is needed: what took a lead to do takes a lead to undo."""
 
     take_back: Callable[[Project, str, Any], None]
+    do_again: Callable[[Project, str, Any], None] | None = None
     least: Role = Role.ARTIST
     leasts: Callable[[Collection[str]], Mapping[str, Role]] = lambda things: {}
 
@@ -184,6 +185,20 @@ def _parts_of(acts: Collection[uuid.UUID]) -> Iterator[tuple[uuid.UUID, str, str
     yield from Step.objects.filter(act__in=acts, undoable=True, kind__in=several).values_list("act", "kind", "thing")
 
 
+def heads(rows: QuerySet[Step]) -> QuerySet[Step]:
+    """Of what was done to many things of a kind in one act the newest step alone, which stands for all of them."""
+    later = Step.objects.filter(act=OuterRef("act"), kind=OuterRef("kind"), pk__gt=OuterRef("pk"))
+    return rows.exclude(Exists(later))
+
+
+def others_of(found: Sequence[Step]) -> dict[int, int]:
+    """To how many other things of its kind the act of each step was done, by the step's id."""
+    acts = {step.act for step in found if step.act}
+    counted = Step.objects.filter(act__in=acts).values("act", "kind").annotate(count=Count("pk"))
+    sizes = {(row["act"], row["kind"]): row["count"] for row in counted}
+    return {step.pk: sizes.get((step.act, step.kind), 1) - 1 for step in found}
+
+
 def last_step(project: Project, user: Any) -> Step | None:
     """The step of a person that undo would take back: the last that stands."""
     return project.steps.filter(by=user, undone=None, undoable=True).select_related("by").order_by("-pk").first()
@@ -192,11 +207,16 @@ def last_step(project: Project, user: Any) -> Step | None:
 def next_step(project: Project, user: Any) -> Step | None:
     """The step of a person that redo would do again: the last undone, unless something else was done since."""
     undone = project.steps.filter(by=user, undone_by=user).exclude(undone=None).select_related("by").order_by("-undone", "pk")
-    candidate = next((step for step in undone[:MOST_LOOKED_AT] if isinstance(_ways.get(step.kind), Way)), None)
+    candidate = next((step for step in undone[:MOST_LOOKED_AT] if _goes_forth(step.kind)), None)
     stands = last_step(project, user)
     if candidate is None or candidate.undone is None or (stands and stands.at > candidate.undone):
         return None
     return candidate
+
+
+def _goes_forth(kind: str) -> bool:
+    way = _ways.get(kind)
+    return isinstance(way, Way) or (way is not None and way.do_again is not None)
 
 
 def undo(project: Project, step: Step, user: Any) -> Step:
@@ -248,12 +268,13 @@ def redo(project: Project, step: Step, user: Any) -> Step:
     with transaction.atomic():
         act = _held(step, undone=True)
         for held in act:
-            way = _ways.get(held.kind)
-            if not held.undone or not isinstance(way, Way):
+            if not held.undone or not _goes_forth(held.kind):
                 raise TexelError(held.name, f"{_quoted(held)} cannot be done again.", "Do it by hand.")
         for way, group in _alike(act):
             if isinstance(way, Way):
                 _carry(way, group, user, back=False)
+            elif way.do_again:
+                way.do_again(project, group[0].thing, user)
         Step.objects.filter(pk__in=[held.pk for held in act]).update(undone=None, undone_by=None)
         act[0].refresh_from_db()
     return act[0]

@@ -16,7 +16,7 @@ from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError
 from texelweb.jobs.control import cancel
 from texelweb.jobs.models import Job
-from texelweb.library.pins import ensure, newest_version, take
+from texelweb.library.pins import begin_with, ensure, newest_version
 from texelweb.projects.models import Membership, Project, Role, RulesVersion
 from texelweb.projects.versions import append_version
 from texelweb.record.steps import note_deed, note_step, one_by_one, register, together
@@ -35,7 +35,7 @@ def make_project(title: str, code: str, target: str, rules: HouseRules | None, u
     code = plain_code(code or default_code(title))
     version = newest_version(target)
     project = Project.objects.create(slug=_free_slug(title), code=code, title=title, target=version.target.name)
-    take(project, version, user, for_all=True)
+    begin_with(project, version)
     Membership.objects.create(project=project, user=user, role=Role.LEAD)
     if rules is not None:
         append_version(project, RulesVersion, rules, "First rules", user, None, "The house rules")

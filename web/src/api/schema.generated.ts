@@ -7715,9 +7715,12 @@ export interface components {
         };
         /**
          * RecordAsked
-         * @description Which part of the record: of these kinds, by this person, about this set, with these words; older than a step.
+         * @description Which part of the record: of these kinds, by this person, about this set, with these words, done in one act; older than a
+         *     step. What was done to many in one act is one step, unless it was asked for by its set, words or act.
          */
         RecordAsked: {
+            /** Act */
+            act?: string | null;
             /** Before */
             before?: number | null;
             /**
@@ -8684,9 +8687,12 @@ export interface components {
         /**
          * StepView
          * @description One step. `thing` is the id of what it is about, and `undone` when it was taken back; `may_undo` says whether the asking
-         *     person may take it back. What is on record alone nobody can.
+         *     person may take it back. What is on record alone nobody can. A step that was done in one `act` with `others` is taken back
+         *     with them.
          */
         StepView: {
+            /** Act */
+            act: string | null;
             /**
              * At
              * Format: date-time
@@ -8707,6 +8713,8 @@ export interface components {
             mine: boolean;
             /** Name */
             name: string;
+            /** Others */
+            others: number;
             /** Set Id */
             set_id: number | null;
             /** Thing */
@@ -8718,7 +8726,7 @@ export interface components {
         };
         /**
          * Steps
-         * @description The last steps of a project, newest first; and of the asking person's own the ones to undo and to redo.
+         * @description The last steps of a project, newest first, one for each act; and the asking person's own to undo and to redo.
          */
         Steps: {
             redo: components["schemas"]["StepView"] | null;
@@ -16988,6 +16996,7 @@ export interface operations {
                 by?: string;
                 set?: number | null;
                 words?: string;
+                act?: string | null;
                 before?: number | null;
             };
             header?: never;
@@ -22634,6 +22643,7 @@ export interface operations {
                 by?: string;
                 set?: number | null;
                 words?: string;
+                act?: string | null;
                 before?: number | null;
             };
             header?: never;

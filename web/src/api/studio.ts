@@ -50,10 +50,17 @@ export interface RecordAsked {
   by: string;
   words: string;
   set: number | null;
+  /** What was done in one act: all of it, thing by thing. */
+  act: string | null;
 }
 /** The record of a project, or without one the studio's; page by page, newest first. */
-export function useRecord(slug: Ref<string | null>, asked: Ref<RecordAsked>) {
+export function useRecord(
+  slug: Ref<string | null>,
+  asked: Ref<RecordAsked>,
+  enabled: Ref<boolean> | boolean = true,
+) {
   return useInfiniteQuery({
+    enabled,
     queryKey: ['record', slug, asked],
     initialPageParam: null as number | null,
     queryFn: ({ pageParam }) => {

@@ -15,6 +15,7 @@ import { useSession } from '@/stores/session';
 import ShownOnce from '@/parts/widgets/ShownOnce.vue';
 import TopBar from '@/parts/frame/TopBar.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { dayWords } from '@/lib/values/local';
 
 const router = useRouter();
 const session = useSession();
@@ -104,7 +105,7 @@ function signOutEverywhere(): void {
   );
 }
 function day(at: string): string {
-  return new Date(at).toLocaleDateString([], { dateStyle: 'medium' });
+  return dayWords(at);
 }
 </script>
 

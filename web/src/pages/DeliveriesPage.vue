@@ -19,6 +19,7 @@ import ReceiptView from '@/parts/deliveries/ReceiptView.vue';
 import StateGlyph from '@/parts/widgets/StateGlyph.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 import WholeName from '@/parts/widgets/WholeName.vue';
+import { timeWords } from '@/lib/values/local';
 
 type BoardSet = Board['sets'][number];
 const route = useRoute();
@@ -155,9 +156,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
           delivery.sets.length === 1 ? delivery.sets[0] : `${delivery.sets.length} sets`
         }}</span>
         <span class="soft">{{ delivery.target_title }}</span>
-        <span class="mono soft">{{
-          new Date(delivery.created).toLocaleTimeString([], { timeStyle: 'short' })
-        }}</span>
+        <span class="mono soft">{{ timeWords(delivery.created) }}</span>
       </button>
       <p v-if="deliveries.data.value && !deliveries.data.value.length" class="soft none">
         Nothing was delivered yet. Prove a set, dress it, then deliver it here.

@@ -12,6 +12,7 @@ import { bytesWords, sampleWords, sizeWords } from '@/lib/values/format';
 import { useActions } from '@/lib/page/keys';
 import FilePanel from '@/parts/arrivals/FilePanel.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { counted } from '@/lib/values/local';
 
 const ROW = 34;
 /** Milliseconds without scrolling that count as rest. */
@@ -100,7 +101,7 @@ useActions({ next: () => go(1), previous: () => go(-1), search: () => field.valu
           placeholder="Search by path, set or size"
           aria-label="Search the maps"
         />
-        <span class="mono soft">{{ lines.length.toLocaleString() }}</span>
+        <span class="mono soft">{{ counted(lines.length) }}</span>
       </header>
       <VirtualScroller
         v-if="lines.length"

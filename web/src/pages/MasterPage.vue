@@ -15,6 +15,7 @@ import MasterEnd from '@/parts/masters/MasterEnd.vue';
 import MasterParameters from '@/parts/masters/MasterParameters.vue';
 import NameDialog from '@/parts/widgets/NameDialog.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { dayWords } from '@/lib/values/local';
 
 const route = useRoute();
 const router = useRouter();
@@ -247,7 +248,7 @@ const behind = computed(
         <span>
           <strong>v{{ published.number }}</strong> {{ published.note }}
         </span>
-        <span class="soft">{{ published.by }} {{ new Date(published.published).toLocaleDateString() }}</span>
+        <span class="soft">{{ published.by }} {{ dayWords(published.published) }}</span>
       </div>
       <MasterEnd :master="view" :slug="slug" />
     </aside>

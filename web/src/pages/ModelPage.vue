@@ -22,6 +22,7 @@ import WholeName from '@/parts/widgets/WholeName.vue';
 import { modelOf, type Model } from '@/stage/model';
 import { apart, spanOf } from '@/stage/painting';
 import { byName, keyOf, useWorn, type Wears } from '@/stage/surfaces';
+import { counted } from '@/lib/values/local';
 
 const route = useRoute();
 const router = useRouter();
@@ -231,7 +232,7 @@ function remove(): void {
               @show="showRevision"
             /><template v-if="model"
               >, {{ model.parts.length }} {{ model.parts.length === 1 ? 'part' : 'parts' }},
-              {{ model.triangles.toLocaleString('en') }} triangles</template
+              {{ counted(model.triangles) }} triangles</template
             >
           </p>
         </div>
@@ -293,9 +294,7 @@ function remove(): void {
         <span v-else class="thumb hole" />
         <span class="named-for">
           <WholeName :name="part.name" />
-          <span class="soft"
-            >{{ part.material || 'no material' }}, {{ part.triangles.toLocaleString('en') }}</span
-          >
+          <span class="soft">{{ part.material || 'no material' }}, {{ counted(part.triangles) }}</span>
         </span>
         <span class="acts">
           <button class="plain link soft" :aria-pressed="hidden.has(at)" @click.stop="hide(at)">

@@ -9,6 +9,7 @@ import { putModel, withMaterials } from '@/api/arriving';
 import { useMayWork, useModels } from '@/api/queries';
 import { useSay } from '@/lib/page/say';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { fixed } from '@/lib/values/local';
 
 const route = useRoute();
 const router = useRouter();
@@ -80,7 +81,7 @@ function choose(event: Event): void {
             }}</RouterLink>
           </td>
           <td class="mono">{{ model.file_name }}</td>
-          <td class="number mono">{{ (model.bytes / 1e6).toFixed(2) }} MB</td>
+          <td class="number mono">{{ fixed(model.bytes / 1e6, 2) }} MB</td>
           <td class="number mono">{{ model.revision }}</td>
           <td class="number mono">{{ model.dressed }}</td>
         </tr>

@@ -9,6 +9,7 @@ import { useAddress } from '@/lib/page/address';
 import NewProject from '@/parts/frame/NewProject.vue';
 import TopBar from '@/parts/frame/TopBar.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { dayWords } from '@/lib/values/local';
 
 const projects = useProjects();
 const beginnings = useBeginnings();
@@ -29,7 +30,7 @@ function openWords(project: ProjectLine): string {
 }
 function delivered(project: ProjectLine): string {
   if (!project.delivered) return 'never delivered';
-  const day = new Date(project.delivered).toLocaleDateString([], { dateStyle: 'medium' });
+  const day = dayWords(project.delivered);
   return `delivered ${day}${project.delivered_for ? ` for ${project.delivered_for}` : ''}`;
 }
 </script>

@@ -11,6 +11,7 @@ import { useMayWork, useRefresh } from '@/api/queries';
 import { changedPart } from '@/parts/rules/names';
 import { useSay } from '@/lib/page/say';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { momentWords } from '@/lib/values/local';
 
 const route = useRoute();
 const slug = computed(() => String(route.params.slug));
@@ -147,10 +148,7 @@ function undo(id: number): void {
       <div class="head"><h2>Done before</h2></div>
       <div v-for="act in plan.data.value.acts" :key="act.id" class="act">
         <span>{{ act.count }} renamed</span>
-        <span class="soft"
-          >{{ act.by }},
-          {{ new Date(act.at).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }) }}</span
-        >
+        <span class="soft">{{ act.by }}, {{ momentWords(act.at) }}</span>
         <span v-if="act.undone" class="soft">undone</span>
         <button v-else-if="mayWork" class="plain link soft" :disabled="busy" @click="undo(act.id)">
           Undo

@@ -10,12 +10,14 @@ import { usePeople, type PersonLine } from '@/api/studio';
 import { useAddress } from '@/lib/page/address';
 import { KINDS } from '@/parts/studio/record';
 import { useSay } from '@/lib/page/say';
-import LinkShown from '@/parts/widgets/LinkShown.vue';
+import LinksShown from '@/parts/widgets/LinksShown.vue';
+import type { FreshLink } from '@/parts/widgets/offer';
 import PersonPart from '@/parts/studio/PersonPart.vue';
 import RecordList from '@/parts/studio/RecordList.vue';
 import SpacePart from '@/parts/studio/SpacePart.vue';
 import TopBar from '@/parts/frame/TopBar.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { dayWords } from '@/lib/values/local';
 
 const PARTS = [
   { key: 'people', text: 'People' },
@@ -34,7 +36,7 @@ const cache = useQueryClient();
 const say = useSay();
 const note = ref('');
 const leading = ref(false);
-const made = ref<{ secret: string; what: string } | null>(null);
+const made = ref<readonly FreshLink[]>([]);
 const deeds = KINDS.filter((entry) =>
   ['people and projects', 'variants and masters', 'targets'].includes(entry.text),
 );
@@ -45,7 +47,7 @@ function invite(): void {
   take(api.POST('/api/studio/invitations', { body })).then((answer) => {
     const whom = answer.invitation.note ? ` for ${answer.invitation.note}` : '';
     const what = leading.value ? 'makes its taker a studio lead' : 'gives its taker an account';
-    made.value = { secret: answer.secret, what: `A link${whom} that ${what}.` };
+    made.value = [{ secret: answer.secret, what: `A link${whom} that ${what}.` }, ...made.value];
     note.value = '';
     leading.value = false;
     void people.refetch();
@@ -60,7 +62,7 @@ function seats(person: PersonLine): string {
   return person.projects.map((seat) => `${seat.title} (${seat.role})`).join(', ') || 'in no project';
 }
 function day(at: string | null): string {
-  return at ? new Date(at).toLocaleDateString([], { dateStyle: 'medium' }) : 'never';
+  return at ? dayWords(at) : 'never';
 }
 </script>
 
@@ -123,7 +125,7 @@ function day(at: string | null): string {
             <span>until {{ day(invitation.expires) }}</span>
             <button class="plain link" @click="withdraw(invitation.id)">Withdraw</button>
           </div>
-          <LinkShown v-if="made" :secret="made.secret" :what="made.what" @done="made = null" />
+          <LinksShown v-model="made" />
           <form class="invite" @submit.prevent="invite">
             <InputText
               v-model="note"

@@ -22,6 +22,7 @@ import TargetSheet from '@/parts/targets/TargetSheet.vue';
 import TargetTrial from '@/parts/targets/TargetTrial.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 import WritingActs from '@/parts/drafts/WritingActs.vue';
+import { dayWords } from '@/lib/values/local';
 
 const route = useRoute();
 const router = useRouter();
@@ -275,9 +276,7 @@ const hindered = computed(() => {
       <div v-for="entry in view.versions" :key="entry.number" class="version">
         <span class="mono">v{{ entry.number }}</span>
         <span>{{ entry.what }}</span>
-        <span class="soft"
-          >{{ entry.by || 'the studio' }}, {{ new Date(entry.at).toLocaleDateString() }}</span
-        >
+        <span class="soft">{{ entry.by || 'the studio' }}, {{ dayWords(entry.at) }}</span>
         <a class="link soft" :href="`/api/targets/${name}/document?version=${entry.number}`" download
           >Export</a
         >

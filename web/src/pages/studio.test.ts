@@ -30,6 +30,8 @@ const step = (id: number, more: Partial<StepView> = {}): StepView => ({
   at: '2026-11-02T10:00:00Z',
   undone: null,
   may_undo: true,
+  act: null,
+  others: 0,
   ...more,
 });
 

@@ -5,7 +5,7 @@ import { computed, ref, type Ref } from 'vue';
 import { api, take, type SetView } from '@/api/client';
 import { useBoard, useVariants } from '@/api/queries';
 import { useProjectTargets } from '@/api/targets';
-import { whenWords } from '@/lib/values/format';
+import { momentWords } from '@/lib/values/local';
 
 import type { Surface } from './stage';
 import { surfaceQuery, variantQuery } from './surfaces';
@@ -39,7 +39,7 @@ export function useBeside(set: Ref<SetView>, slug: Ref<string>) {
         choices: (moments.data.value ?? []).slice(1).map(({ at, by }, before) => ({
           key: `at:${at}`,
           // What was undone by the next change is what somebody looks for.
-          text: `Before: ${moments.data.value?.[before]?.what ?? ''} (${whenWords(at)}, ${by})`,
+          text: `Before: ${moments.data.value?.[before]?.what ?? ''} (${momentWords(at)}, ${by})`,
         })),
       },
       {

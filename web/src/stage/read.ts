@@ -4,6 +4,7 @@ import * as THREE from 'three';
 
 import { materialsOf, nameOnly } from './mtl';
 import { MAPS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
+import { counted } from '@/lib/values/local';
 
 /** A piece of a model that wears one surface. */
 interface ReadPart {
@@ -61,9 +62,7 @@ export async function readModel(
   if (!parts.length) throw new Error('holds no mesh with texture coordinates.');
   const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
   if (triangles > MOST_TRIANGLES)
-    throw new Error(
-      `has ${triangles.toLocaleString('en')} triangles; ${MOST_TRIANGLES.toLocaleString('en')} are the most.`,
-    );
+    throw new Error(`has ${counted(triangles)} triangles; ${counted(MOST_TRIANGLES)} are the most.`);
   for (const { geometry } of parts) {
     if (!down) flip(geometry);
     if (reading.second) useSecond(geometry);
@@ -84,9 +83,7 @@ async function gltf(file: Blob, name: string): Promise<{ root: THREE.Object3D; s
   // Nothing is fetched for a file of somebody's.
   if (leans) throw new Error('leans on other files: it is no glTF that stands alone. Export it as .glb.');
   if (nodes > MOST_NODES)
-    throw new Error(
-      `has ${nodes.toLocaleString('en')} nodes; ${MOST_NODES.toLocaleString('en')} are the most. Join its parts.`,
-    );
+    throw new Error(`has ${counted(nodes)} nodes; ${counted(MOST_NODES)} are the most. Join its parts.`);
   if (uses.has(DRACO))
     throw new Error(
       `has its meshes compressed with Draco (${DRACO}), which is not read here. Export it without.`,
@@ -187,7 +184,7 @@ function pieces(mesh: THREE.Mesh): Omit<ReadPart, 'name'>[] {
   if (count >= LARGE && materials.length === 1) {
     if (!whole.getAttribute('normal')) whole.computeVertexNormals();
     if (!whole.index)
-      whole.setIndex(new THREE.BufferAttribute(counted(whole.getAttribute('position').count), 1));
+      whole.setIndex(new THREE.BufferAttribute(ascending(whole.getAttribute('position').count), 1));
     const [material = null] = materials;
     return [{ geometry: whole, triangles: count, material: material?.name ?? '', own: material }];
   }
@@ -223,7 +220,7 @@ function trianglesOf(geometry: THREE.BufferGeometry): number {
   return Math.floor((geometry.index?.count ?? geometry.getAttribute('position').count) / 3);
 }
 
-function counted(count: number): Uint32Array<ArrayBuffer> {
+function ascending(count: number): Uint32Array<ArrayBuffer> {
   const numbers = new Uint32Array(count);
   for (let at = 0; at < count; at++) numbers[at] = at;
   return numbers;
@@ -231,7 +228,7 @@ function counted(count: number): Uint32Array<ArrayBuffer> {
 
 /** The corners of triangles in their order. */
 function cornersOf(geometry: THREE.BufferGeometry): ArrayLike<number> {
-  return geometry.index?.array ?? counted(geometry.getAttribute('position').count);
+  return geometry.index?.array ?? ascending(geometry.getAttribute('position').count);
 }
 
 /** A run of an attribute as floats, whatever it is stored as. */
@@ -364,7 +361,7 @@ function notesOf(parts: ReadPart[], bare: string[]): string[] {
   const large = parts.filter((part) => part.triangles >= LARGE).map((part) => part.name);
   if (large.length)
     notes.push(
-      `${listed(large)}: ${LARGE.toLocaleString('en')} triangles or more. Overlapping texture coordinates were not looked for, and ` +
+      `${listed(large)}: ${counted(LARGE)} triangles or more. Overlapping texture coordinates were not looked for, and ` +
         'tangents that it does not bring are averages over corners, not as MikkTSpace makes them.',
     );
   const twice = parts

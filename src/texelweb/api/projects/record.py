@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal
+from uuid import UUID
 
 from django.db.models import Q, QuerySet
 from django.http import HttpRequest
@@ -25,7 +26,8 @@ StepKind = Literal[tuple(KINDS)]
 
 class StepView(Schema):
     """One step. `thing` is the id of what it is about, and `undone` when it was taken back; `may_undo` says whether the asking
-    person may take it back. What is on record alone nobody can."""
+    person may take it back. What is on record alone nobody can. A step that was done in one `act` with `others` is taken back
+    with them."""
 
     id: int
     kind: StepKind
@@ -39,10 +41,12 @@ class StepView(Schema):
     at: datetime
     undone: datetime | None
     may_undo: bool
+    act: UUID | None
+    others: int
 
 
 class Steps(Schema):
-    """The last steps of a project, newest first; and of the asking person's own the ones to undo and to redo."""
+    """The last steps of a project, newest first, one for each act; and the asking person's own to undo and to redo."""
 
     steps: list[StepView]
     undo: StepView | None
@@ -57,12 +61,14 @@ class StepDone(Schema):
 
 
 class RecordAsked(Schema):
-    """Which part of the record: of these kinds, by this person, about this set, with these words; older than a step."""
+    """Which part of the record: of these kinds, by this person, about this set, with these words, done in one act; older than a
+    step. What was done to many in one act is one step, unless it was asked for by its set, words or act."""
 
     kinds: list[StepKind] = Field(default=[], max_length=len(KINDS))
     by: str = Field(default="", max_length=150)
     set: int | None = None
     words: str = Field(default="", max_length=200)
+    act: UUID | None = None
     before: int | None = None
 
 
@@ -106,6 +112,10 @@ def _page(rows: QuerySet[Step], asked: RecordAsked, access: Access | None) -> Re
         wanted = wanted.filter(by__username=asked.by)
     if asked.set is not None:
         wanted = wanted.filter(about=asked.set)
+    if asked.act is not None:
+        wanted = wanted.filter(act=asked.act)
+    elif asked.set is None and not asked.words.strip():
+        wanted = steps.heads(wanted)
     if asked.before is not None:
         wanted = wanted.filter(pk__lt=asked.before)
     for word in asked.words.split():
@@ -150,29 +160,27 @@ def _taken_back(request: HttpRequest, access: Access, step: Step | None) -> Step
 
 
 def _done(access: Access, step: Step) -> StepDone:
-    return StepDone(step=_view(step, access), steps=_steps(access))
+    return StepDone(step=_views([step], access)[0], steps=_steps(access))
 
 
 def _steps(access: Access) -> Steps:
     project, user = access.project, access.user
-    found = (
-        project.steps.filter(undoable=True).select_related("by").order_by("-pk").defer("before_json", "after_json")[:MOST_STEPS]
-    )
+    rows = steps.heads(project.steps.filter(undoable=True)).select_related("by").defer("before_json", "after_json")
+    found = rows.order_by("-pk")[:MOST_STEPS]
     last, following = steps.last_step(project, user), steps.next_step(project, user)
     return Steps(
         steps=_views(list(found), access),
-        undo=_view(last, access) if last else None,
-        redo=_view(following, access) if following else None,
+        undo=_views([last], access)[0] if last else None,
+        redo=_views([following], access)[0] if following else None,
     )
 
 
 def _views(found: Sequence[Step], access: Access | None) -> list[StepView]:
-    roles = steps.least_roles(found)
-    return [_view(step, access, roles[step.pk]) for step in found]
+    roles, others = steps.least_roles(found), steps.others_of(found)
+    return [_view(step, access, roles[step.pk], others[step.pk]) for step in found]
 
 
-def _view(step: Step, access: Access | None, least: Role | None = None) -> StepView:
-    least = least or steps.least_role(step)
+def _view(step: Step, access: Access | None, least: Role, others: int) -> StepView:
     may = access is not None and step.undoable and RANK[access.role] >= RANK[least]
     return StepView(
         id=step.pk,
@@ -186,4 +194,6 @@ def _view(step: Step, access: Access | None, least: Role | None = None) -> StepV
         at=step.at,
         undone=step.undone,
         may_undo=may and step.undone is None,
+        act=step.act,
+        others=others,
     )

@@ -106,6 +106,19 @@ def undo(act: RenameAct, user: Any) -> RenameAct:
     return current
 
 
+def do_again(act: RenameAct) -> None:
+    """Rename as before what was undone. Raises TexelError when it was not undone, or a file has moved since."""
+    with transaction.atomic():
+        lock_project(act.project_id)
+        current = RenameAct.objects.select_for_update().get(pk=act.pk)
+        if not current.undone:
+            raise TexelError("The rename", "stands already.", "Look at the plan.")
+        lines = [Rename.model_validate(line) for line in current.lines_json]
+        _move(current.project, [(int(line.file), line.old, line.new or "") for line in lines])
+        current.undone = None
+        current.save()
+
+
 def _move(project: Project, moves: list[tuple[int, str, str]]) -> None:
     """Move files from path to path at once. Raises TexelError for one that is not where it should be, or a path in use."""
     files = {file.pk: file for file in SourceFile.objects.filter(project=project, pk__in=[pk for pk, _, _ in moves])}

@@ -39,7 +39,7 @@ def register_ways() -> None:
     register(MODEL, one_by_one(read_model, write_model))
     take_back = OneWay(lambda project, act, user: answers.undo(project, uuid.UUID(act), user), leasts=answers.needs_a_lead)
     register(answers.ANSWERS, take_back)
-    register(renames.RENAMES, OneWay(_undo_renames))
+    register(renames.RENAMES, OneWay(_undo_renames, do_again=_redo_renames))
 
 
 def _read_sets(project: Project, keys: Sequence[str]) -> Mapping[str, Json]:
@@ -160,3 +160,8 @@ def _write_file(project: Project, key: str, document: Json, what: str, user: Any
 @transaction.atomic
 def _undo_renames(project: Project, key: str, user: Any) -> None:
     renames.undo(RenameAct.objects.get(project=project, pk=key), user)
+
+
+@transaction.atomic
+def _redo_renames(project: Project, key: str, user: Any) -> None:
+    renames.do_again(RenameAct.objects.get(project=project, pk=key))

@@ -11,6 +11,7 @@ const PAGE = `
   <button id="button">b</button><input id="text" /><input id="box" type="checkbox" />
   <span id="closed" role="combobox" aria-expanded="false" tabindex="0">list</span>
   <span id="open" role="combobox" aria-expanded="true" tabindex="0">list</span>
+  <button id="cell" data-takes-text>2</button><p id="edited" contenteditable="true">x</p>
   <div role="dialog"><b id="inside">x</b></div><i id="plain">x</i>`;
 
 function page() {
@@ -43,8 +44,10 @@ describe('keys', () => {
     ['box', 'b', ['build']],
     ['text', 'b', []],
     ['inside', 'b', []],
-    // A list that was just closed leaves letters to the page; an open one searches by them.
-    ['closed', 'b', ['build']],
+    // A list is searched by letters, closed or open, and a cell begins to be written by one.
+    ['closed', 'b', []],
+    ['cell', 'b', []],
+    ['edited', 'b', []],
     ['closed', ' ', []],
     ['open', 'b', []],
   ])('on %s, “%s” does %j', (where, key, done) => {

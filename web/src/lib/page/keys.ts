@@ -125,17 +125,22 @@ export function offeredNow(): Offered[] {
   return all.filter(({ id }) => !seen.has(id) && seen.add(id));
 }
 
-/** Whether a key press belongs to a field or a widget that uses the keyboard itself. */
+/** All that takes text, or will at the first letter: fields, lists open or closed, and cells that are written by typing, which
+ * mark themselves so. And dialogs: what lies behind one waits. */
+export const TAKES_TEXT = [
+  'input:not([type=checkbox], [type=radio], [type=range], [type=color])',
+  'textarea',
+  'select',
+  '[contenteditable=true]',
+  '[role=textbox]',
+  '[role=combobox]',
+  '[role=listbox]',
+  '[data-takes-text]',
+].join();
+
+/** Whether a key press belongs to what takes text, or to a dialog. */
 export function isTyping(target: EventTarget | null): boolean {
-  if (!(target instanceof HTMLElement)) return false;
-  // A list that is closed has no use for letters: they stay what they are elsewhere.
-  const list = target.closest('[role=combobox]');
-  if (list && !(list instanceof HTMLInputElement)) return list.getAttribute('aria-expanded') === 'true';
-  return (
-    target.isContentEditable ||
-    target.closest('input:not([type=checkbox], [type=range]), textarea, select, [role=dialog]') !== null ||
-    target.closest('.p-select-overlay') !== null
-  );
+  return target instanceof HTMLElement && target.closest(`${TAKES_TEXT}, [role=dialog]`) !== null;
 }
 
 /** Whether a key is the widget's own: arrows and space of lists, sliders and boxes; space and enter of whatever is pressed by them. */
@@ -156,8 +161,9 @@ function isOfWidget(event: KeyboardEvent): boolean {
 
 function pressed(event: KeyboardEvent): void {
   if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey) return;
-  // What lies under a dialog waits.
+  // What lies under a dialog waits; escape closes what lies above the page, and does no more.
   if (isTyping(event.target) || isOfWidget(event) || document.querySelector('.p-dialog-mask')) return;
+  if (event.key === 'Escape' && document.querySelector('.p-popover')) return;
   // Of two parts that know a key the newer one has it: a page goes before the frame around it.
   const found = [...offered]
     .reverse()

@@ -7,6 +7,7 @@ import { useEdits } from '@/stores/edits';
 
 import { api, take, type Schemas } from '@/api/client';
 import { useRefresh } from '@/api/queries';
+import { counted } from '@/lib/values/local';
 
 export type StepView = Schemas['StepView'];
 export type Steps = Schemas['Steps'];
@@ -18,9 +19,13 @@ export function useSteps(slug: Ref<string>) {
   });
 }
 
+/** To what a step was done: to one thing, or to it and others in one act. */
+export function stepAbout(step: StepView): string {
+  return step.others ? `${step.name} and ${counted(step.others)} more` : step.name;
+}
 /** What a step did, and to what. */
 export function stepWords(step: StepView): string {
-  return `${step.what} (${step.name})`;
+  return `${step.what} (${stepAbout(step)})`;
 }
 
 export function useUndo(slug: Ref<string>) {

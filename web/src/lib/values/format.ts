@@ -1,4 +1,6 @@
 // Numbers and names as people read them.
+import { DECIMAL } from './local';
+
 const SAMPLES: Record<string, string> = {
   u8: '8 bit',
   u16: '16 bit',
@@ -25,15 +27,10 @@ export function bytesWords(bytes: number): string {
     value /= 1000;
     unit++;
   }
-  return `${value >= 99.5 ? Math.round(value) : value.toPrecision(3)} ${units[unit]}`;
+  return `${value >= 99.5 ? Math.round(value) : value.toPrecision(3).replace('.', DECIMAL)} ${units[unit]}`;
 }
 
 /** A name in the pieces between which it may break: behind separators, and before capitals. */
 export function piecesOf(name: string): string[] {
   return name.split(/(?<=[_\-. ])(?=[^_\-. ])|(?<=[a-z])(?=[A-Z])/);
-}
-
-/** A moment, as “26 Nov 2026, 14:05”. */
-export function whenWords(at: string): string {
-  return new Date(at).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
 }

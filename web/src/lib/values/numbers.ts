@@ -1,4 +1,5 @@
 // Numbers as people type them: with comma or point, with a unit, as a simple sum.
+import { DECIMAL } from './local';
 
 /** What was typed, as a number; or why it is none, as a sentence. */
 export type Typed = { value: number } | { problem: string };
@@ -22,7 +23,7 @@ const DIGITS = 12;
 /** A number as a field shows it: all the digits that it has, and no noise of binary fractions. */
 export function written(value: number): string {
   const text = String(Number(value.toPrecision(DIGITS)));
-  return text.replace('-', '−');
+  return text.replace('-', '−').replace('.', DECIMAL);
 }
 
 /** A number as it is read in passing: three digits of it. */

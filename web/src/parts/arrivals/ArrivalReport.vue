@@ -5,7 +5,7 @@ import { computed, toRef } from 'vue';
 import { api, take, type ArrivalView } from '@/api/client';
 import { isOpen, useJobControl, useRefresh } from '@/api/queries';
 import { useAsk } from '@/lib/page/ask';
-import { whenWords } from '@/lib/values/format';
+import { counted, momentWords } from '@/lib/values/local';
 import { useSay } from '@/lib/page/say';
 
 import Meter from '@/parts/widgets/Meter.vue';
@@ -63,7 +63,7 @@ function leaveOut(item: number): void {
 /** What became of it; nothing is said of files before they are looked at. */
 const outcome = computed(() => {
   const files = props.arrival.items.length;
-  const said = (count: number, what: string) => (count ? [`${count.toLocaleString('en')} ${what}`] : []);
+  const said = (count: number, what: string) => (count ? [`${counted(count)} ${what}`] : []);
   if (props.arrival.state !== 'done') return said(files, files === 1 ? 'file' : 'files').join('');
   const known = props.arrival.items.filter((item) => item.outcome === 'known').length;
   const parts = [
@@ -73,7 +73,7 @@ const outcome = computed(() => {
   ];
   return parts.join(', ') || 'nothing taken';
 });
-const when = computed(() => whenWords(props.arrival.created));
+const when = computed(() => momentWords(props.arrival.created));
 </script>
 
 <template>
@@ -113,7 +113,7 @@ const when = computed(() => whenWords(props.arrival.created));
     <template v-if="stopped && mayWork && waiting.length">
       <p class="soft">
         Leave out what may be at fault, then try again:
-        {{ waiting.length.toLocaleString('en') }} {{ waiting.length === 1 ? 'file' : 'files' }}.
+        {{ counted(waiting.length) }} {{ waiting.length === 1 ? 'file' : 'files' }}.
       </p>
       <div v-for="item in waiting.slice(0, MOST_SHOWN)" :key="item.id" class="item">
         <StateGlyph state="none" />
@@ -131,7 +131,7 @@ const when = computed(() => whenWords(props.arrival.created));
     <template v-for="{ problem, items } in notes" :key="problem">
       <details v-if="items.length > FEW" class="many">
         <summary>
-          <StateGlyph state="note" /> {{ items.length.toLocaleString('en') }} files
+          <StateGlyph state="note" /> {{ counted(items.length) }} files
           <span class="soft">{{ problem }}</span>
         </summary>
         <div v-for="item in items.slice(0, MOST_SHOWN)" :key="item.id" class="mono path">{{ item.path }}</div>

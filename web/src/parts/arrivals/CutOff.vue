@@ -8,6 +8,7 @@ import { api, take, type ArrivalView } from '@/api/client';
 import { useRefresh } from '@/api/queries';
 import { useSay } from '@/lib/page/say';
 import { useUploads } from '@/stores/uploads';
+import { timeWords } from '@/lib/values/local';
 
 const props = defineProps<{ slug: string }>();
 const slug = toRef(props, 'slug');
@@ -55,8 +56,7 @@ function goOn(arrival: ArrivalView): void {
     <article v-for="arrival in cut.data.value" :key="arrival.id" class="cut">
       <span class="ochre" aria-hidden="true">◆</span>
       <span>
-        An upload of {{ new Date(arrival.created).toLocaleTimeString([], { timeStyle: 'short' }) }} was cut
-        off
+        An upload of {{ timeWords(arrival.created) }} was cut off
         <template v-if="arrival.items.length">
           after <strong>{{ arrival.items.length }}</strong>{{
             arrival.announced ? ` of ${arrival.announced}` : ''

@@ -7,6 +7,7 @@ import { useSay } from '@/lib/page/say';
 
 import StateGlyph from '@/parts/widgets/StateGlyph.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { counted } from '@/lib/values/local';
 
 const props = defineProps<{ slug: string; mayWork: boolean; lead: boolean }>();
 const slug = toRef(props, 'slug');
@@ -59,11 +60,10 @@ async function decide(line: EndingView, answer: string): Promise<void> {
     <div class="head">
       <h2 v-term="'ending'">Endings</h2>
       <p v-if="endings.data.value" class="soft">
-        {{ endings.data.value.files.toLocaleString('en') }} files, {{ lines.length }} endings<template
-          v-if="asked"
+        {{ counted(endings.data.value.files) }} files, {{ lines.length }} endings<template v-if="asked"
           >, {{ asked }} to settle</template
         ><template v-if="endings.data.value.alone"
-          >; {{ endings.data.value.alone.toLocaleString('en') }} pictures stand alone</template
+          >; {{ counted(endings.data.value.alone) }} pictures stand alone</template
         >
       </p>
     </div>
@@ -88,8 +88,8 @@ async function decide(line: EndingView, answer: string): Promise<void> {
           <template v-if="line.ending">{{ line.written }}</template>
           <i v-else class="soft">no ending</i>
         </span>
-        <span role="cell" class="number mono">{{ line.files.toLocaleString('en') }}</span>
-        <span role="cell" class="number mono">{{ line.stems.toLocaleString('en') }}</span>
+        <span role="cell" class="number mono">{{ counted(line.files) }}</span>
+        <span role="cell" class="number mono">{{ counted(line.stems) }}</span>
         <span role="cell" class="held">
           <select
             v-if="line.asked && mayWork && answersOf(line).length"

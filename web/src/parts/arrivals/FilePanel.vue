@@ -13,6 +13,7 @@ import { useSay } from '@/lib/page/say';
 import FigureList, { type Figure } from '@/parts/widgets/FigureList.vue';
 import TakeFile from './TakeFile.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { dayWords } from '@/lib/values/local';
 
 const props = defineProps<{ fileId: number; slug: string; mayWork: boolean }>();
 const file = useFile(toRef(props, 'fileId'));
@@ -138,7 +139,7 @@ function bringBack(number: number): void {
           <div v-for="revision in detail.revisions" :key="revision.number" class="revision">
             <span class="mono">{{ revision.number }}</span>
             <span class="what" :title="revision.what">{{ revision.what }}</span>
-            <span class="soft">{{ new Date(revision.at).toLocaleDateString() }}</span>
+            <span class="soft">{{ dayWords(revision.at) }}</span>
             <span v-if="revision.current" class="soft">current</span>
             <span v-else class="acts">
               <button class="plain link soft" @click="shown = { kind: 'revision', number: revision.number }">

@@ -5,6 +5,7 @@ import { computed } from 'vue';
 import type { DeliveryLine } from '@/api/client';
 
 import StateGlyph from '@/parts/widgets/StateGlyph.vue';
+import { fixed } from '@/lib/values/local';
 
 const props = defineProps<{ receipt: NonNullable<DeliveryLine['receipt']> }>();
 const STATE = { error: 'wrong', warning: 'look', note: 'note' } as const;
@@ -26,7 +27,7 @@ function levelWords(set: string, output: string): string {
   return levelsOf(set, output)
     .map(
       ({ level, width, height, mean, expected }) =>
-        `level ${level}, ${width} × ${height}: ${mean.toFixed(2)} from the average of its base, the sender lost ${expected.toFixed(2)}`,
+        `level ${level}, ${width} × ${height}: ${fixed(mean, 2)} from the average of its base, the sender lost ${fixed(expected, 2)}`,
     )
     .join('\n');
 }
@@ -87,9 +88,9 @@ function words(property: string): string {
             </template>
             <span v-else class="faint">not bounded</span>
           </td>
-          <td class="mono right">{{ property.mean.toFixed(2) }}</td>
-          <td class="mono right">{{ property.expected == null ? '' : property.expected.toFixed(2) }}</td>
-          <td class="mono right">{{ property.worst.toFixed(1) }}</td>
+          <td class="mono right">{{ fixed(property.mean, 2) }}</td>
+          <td class="mono right">{{ property.expected == null ? '' : fixed(property.expected, 2) }}</td>
+          <td class="mono right">{{ fixed(property.worst, 1) }}</td>
           <td v-if="misread" class="bad">{{ property.reading }}</td>
         </tr>
       </tbody>

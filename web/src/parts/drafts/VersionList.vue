@@ -4,6 +4,7 @@ import { ref } from 'vue';
 
 import type { Schemas } from '@/api/client';
 import { useSay } from '@/lib/page/say';
+import { dayWords } from '@/lib/values/local';
 
 const props = defineProps<{
   versions: Schemas['VersionLine'][];
@@ -55,7 +56,7 @@ function restore(number: number): void {
         <span class="mono">v{{ version.number }}</span>
         <span>{{ version.what }}</span>
         <span class="soft">{{ version.by }}</span>
-        <span class="soft">{{ new Date(version.at).toLocaleDateString() }}</span>
+        <span class="soft">{{ dayWords(version.at) }}</span>
         <a class="link soft" :href="address(version.number)" download>Export</a>
         <button
           v-if="version.number !== newest"

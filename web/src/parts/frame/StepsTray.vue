@@ -4,10 +4,11 @@ import Popover from 'primevue/popover';
 import { computed, ref, toRef } from 'vue';
 
 import { useMayWork } from '@/api/queries';
-import { stepWords, useUndo, type StepView } from '@/lib/page/steps';
+import { stepWords, useUndo } from '@/lib/page/steps';
 import { useActions } from '@/lib/page/keys';
-import { whereOf } from '@/parts/studio/record';
+import StepAbout from '@/parts/studio/StepAbout.vue';
 import { useEdits } from '@/stores/edits';
+import { dayWords, timeWords } from '@/lib/values/local';
 
 const props = defineProps<{ slug: string }>();
 const slug = toRef(props, 'slug');
@@ -25,11 +26,10 @@ const undoTitle = computed(() => {
   return last.value ? `Undo: ${stepWords(last.value)}` : 'You have nothing to undo in this project';
 });
 
-const where = (step: StepView) => whereOf(step, props.slug);
 function when(at: string): string {
   const date = new Date(at);
   const today = date.toDateString() === new Date().toDateString();
-  return today ? date.toLocaleTimeString([], { timeStyle: 'short' }) : date.toLocaleDateString();
+  return today ? timeWords(date) : dayWords(date);
 }
 useActions({
   undo: () => void (mayWork.value && undo()),
@@ -68,12 +68,10 @@ useActions({
           <span class="mono soft">{{ when(step.at) }}</span>
           <span class="what">
             <span>{{ step.what }}</span>
-            <span class="soft">
-              <RouterLink v-if="where(step)" class="link" :to="where(step)!" @click="panel?.hide()">{{
-                step.name
-              }}</RouterLink>
-              <template v-else>{{ step.name }}</template>, {{ step.mine ? 'you' : step.by || 'somebody' }}
-            </span>
+            <span class="soft"
+              ><StepAbout :step="step" :slug="slug" @leave="panel?.hide()" />,
+              {{ step.mine ? 'you' : step.by || 'somebody' }}</span
+            >
           </span>
           <span v-if="step.undone" class="soft">undone</span>
           <button

@@ -14,6 +14,7 @@ import { surfaceQuery } from '@/stage/surfaces';
 import MeshRevisions from '@/parts/models/MeshRevisions.vue';
 import PickOne from '@/parts/widgets/PickOne.vue';
 import StageView from '@/parts/stage/StageView.vue';
+import { counted } from '@/lib/values/local';
 
 const props = defineProps<{ set: SetView; slug: string; mayWork: boolean; large: boolean }>();
 const emit = defineEmits<{ large: [] }>();
@@ -155,7 +156,7 @@ async function takeAway(): Promise<void> {
       <span v-if="!model">Its own model was taken away:</span>
       <span v-else
         >{{ set.mesh?.name }}: {{ model.parts.length }} {{ model.parts.length === 1 ? 'part' : 'parts' }},
-        {{ model.triangles.toLocaleString('en') }} triangles. {{ model.notes.join(' ') }}</span
+        {{ counted(model.triangles) }} triangles. {{ model.notes.join(' ') }}</span
       >
       <MeshRevisions
         :revisions="revisions.data.value ?? []"

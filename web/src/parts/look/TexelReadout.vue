@@ -8,6 +8,7 @@ import { api, take, type Schemas } from '@/api/client';
 import { written } from '@/lib/values/numbers';
 import type { Together } from './painter';
 import type { Pictured } from '@/lib/pictures/pictures';
+import { fixed } from '@/lib/values/local';
 
 type Texel = Schemas['Texel'];
 const props = defineProps<{
@@ -99,7 +100,7 @@ const difference = computed(() => {
 
 function stored(value: number | null): string {
   if (value === null) return 'no number';
-  return Number.isInteger(value) ? String(value) : value.toFixed(4);
+  return Number.isInteger(value) ? String(value) : fixed(value, 4);
 }
 function signed(value: number): string {
   return `${value > 0 ? '+' : ''}${written(Number(value.toFixed(4)))}`;

@@ -2,6 +2,7 @@
 // How the picture on the table is seen: by which channel, tiled, exposed, with clipped texels marked, how large.
 import type { Look } from './painter';
 import type { View } from '@/lib/pictures/pictures';
+import { fixed } from '@/lib/values/local';
 
 defineProps<{ views: View[]; shown: View; grey: boolean; zoom: number }>();
 const look = defineModel<Look>('look', { required: true });
@@ -40,7 +41,7 @@ const emit = defineEmits<{
     <span class="bar" />
     <button class="tool" title="Half a stop darker (,)" @click="emit('expose', -0.5)">−</button>
     <button class="tool wide" title="Back to no change" @click="look.exposure = 0">
-      {{ look.exposure > 0 ? '+' : '' }}{{ look.exposure.toFixed(1).replace('-', '−') }} stops
+      {{ look.exposure > 0 ? '+' : '' }}{{ fixed(look.exposure, 1) }} stops
     </button>
     <button class="tool" title="Half a stop lighter (.)" @click="emit('expose', 0.5)">+</button>
     <span class="bar" />
@@ -57,7 +58,7 @@ const emit = defineEmits<{
     <span class="space" />
     <button class="tool" title="Whole picture (0)" @click="emit('zoom', 'fit')">whole</button>
     <button class="tool wide" title="One screen pixel a texel (Z)" @click="emit('zoom', 'one')">
-      {{ zoom >= 1 ? zoom.toFixed(zoom < 10 ? 1 : 0) : zoom.toFixed(2) }}×
+      {{ zoom >= 1 ? fixed(zoom, zoom < 10 ? 1 : 0) : fixed(zoom, 2) }}×
     </button>
   </div>
 </template>

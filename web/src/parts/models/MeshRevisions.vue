@@ -4,7 +4,8 @@ import Popover from 'primevue/popover';
 import { computed, ref } from 'vue';
 
 import type { Schemas } from '@/api/client';
-import { bytesWords, whenWords } from '@/lib/values/format';
+import { bytesWords } from '@/lib/values/format';
+import { momentWords } from '@/lib/values/local';
 
 import WholeName from '@/parts/widgets/WholeName.vue';
 
@@ -43,7 +44,7 @@ function take(number: number): void {
       <div v-for="revision in revisions" :key="revision.number" class="revision">
         <span class="mono">{{ revision.number }}</span>
         <WholeName :name="revision.name" />
-        <span class="soft">{{ whenWords(revision.created) }}{{ revision.by && `, ${revision.by}` }}</span>
+        <span class="soft">{{ momentWords(revision.created) }}{{ revision.by && `, ${revision.by}` }}</span>
         <a class="link soft size" :href="address(revision.number)" :download="revision.name">
           Save, {{ bytesWords(revision.bytes) }}
         </a>

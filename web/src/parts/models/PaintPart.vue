@@ -10,6 +10,7 @@ import type { Stage } from '@/stage/stage';
 
 import PickOne from '@/parts/widgets/PickOne.vue';
 import SlideRange from '@/parts/stage/SlideRange.vue';
+import { counted, fixed } from '@/lib/values/local';
 
 const props = defineProps<{
   stage: Stage;
@@ -62,7 +63,7 @@ function stroke(x: number, y: number, first: boolean): void {
   const between = apart(hit.geometry);
   coarse.value =
     between > brush.size
-      ? `Points lie ${between.toFixed(2)} apart on this part, and the brush reaches ${brush.size.toFixed(2)}: it cannot show a blend as fine. Raise its density.`
+      ? `Points lie ${fixed(between, 2)} apart on this part, and the brush reaches ${fixed(brush.size, 2)}: it cannot show a blend as fine. Raise its density.`
       : '';
   after();
 }
@@ -95,7 +96,7 @@ const MOST = 2_000_000;
 function raise(): void {
   const triangles = pieces.value.reduce((sum, at) => sum + (props.model.parts[at]?.triangles ?? 0), 0);
   if (triangles * 4 > MOST) {
-    coarse.value = `It would have ${(triangles * 4).toLocaleString('en')} triangles; at most ${MOST.toLocaleString('en')} are made. Choose one part.`;
+    coarse.value = `It would have ${counted(triangles * 4)} triangles; at most ${counted(MOST)} are made. Choose one part.`;
     return;
   }
   for (const piece of pieces.value) {

@@ -3,6 +3,7 @@
 import { computed, toRef } from 'vue';
 
 import { useSeen, type Painted } from '@/api/seen';
+import { fixed } from '@/lib/values/local';
 
 const props = defineProps<{
   variant: number;
@@ -33,7 +34,7 @@ const coarse = computed(() => props.apart > FINE && (props.painted.high ?? []).s
       <template v-if="layer.reason"> — ◆ {{ layer.reason }} {{ layer.way_out }}</template>
     </p>
     <p v-if="coarse" class="look">
-      ◆ Points of this part lie {{ apart.toFixed(2) }} apart, on a model of about two: what is painted between
+      ◆ Points of this part lie {{ fixed(apart, 2) }} apart, on a model of about two: what is painted between
       them is not seen. Raise its density while painting.
     </p>
   </section>

@@ -8,6 +8,7 @@ import { ref, toRef } from 'vue';
 import { api, take, type Schemas } from '@/api/client';
 import { useNotes } from '@/lib/page/many';
 import { useSay } from '@/lib/page/say';
+import { momentWords } from '@/lib/values/local';
 
 const props = defineProps<{ id: number; mayWork: boolean }>();
 const id = toRef(props, 'id');
@@ -40,7 +41,7 @@ function remove(note: number): void {
   void keep(take(api.DELETE('/api/sets/{set_id}/notes/{note_id}', { params })));
 }
 function when(at: string): string {
-  return new Date(at).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
+  return momentWords(at);
 }
 </script>
 

@@ -8,6 +8,7 @@ import type { SetChange } from '@/api/changes';
 import type { SetView } from '@/api/client';
 import type { Origin } from '@/api/arriving';
 import { useEditing } from '@/lib/page/edits';
+import { dayWords } from '@/lib/values/local';
 
 const props = defineProps<{ view: SetView; mayWork: boolean }>();
 const { edits, changeSet } = useEditing();
@@ -97,9 +98,8 @@ function save(): void {
       </div>
     </form>
     <p v-else-if="origin" class="line">
-      {{ WAYS[origin.way] }} on {{ new Date(origin.came).toLocaleDateString() }},
-      <span class="soft">{{ origin.source }}.</span>{{ ' '
-      }}<span :title="origin.licence?.text">{{ terms }}</span>
+      {{ WAYS[origin.way] }} on {{ dayWords(origin.came) }}, <span class="soft">{{ origin.source }}.</span
+      >{{ ' ' }}<span :title="origin.licence?.text">{{ terms }}</span>
     </p>
     <p v-else class="line soft">Nobody has written down where this set came from.</p>
   </section>

@@ -1,5 +1,6 @@
 // A proof's figures as people read them: one line for each thing that an output holds.
 import type { ProofView } from '@/api/client';
+import { fixed } from '@/lib/values/local';
 
 type Figures = ProofView['figures'];
 type LevelFigures = Pick<Figures, 'normal' | 'colours' | 'data' | 'width' | 'height'>;
@@ -35,7 +36,7 @@ function meanOf(at: LevelFigures): [mean: number, unit: string] {
 export function levelsOf(figures: Figures): LevelLost[] {
   return [figures, ...(figures.below ?? [])].map((at, level) => {
     const [mean, unit] = meanOf(at);
-    const words = `level ${level}, ${at.width} × ${at.height}: ${mean.toFixed(2)}${unit} on average`;
+    const words = `level ${level}, ${at.width} × ${at.height}: ${fixed(mean, 2)}${unit} on average`;
     return { level, width: at.width, height: at.height, mean, words };
   });
 }
@@ -54,7 +55,7 @@ export function lostOf(figures: Figures): Lost[] {
   if (figures.normal) {
     const { mean, p95, worst } = figures.normal;
     const what = 'Normals turn by degrees';
-    lost.push({ label: '°', what, mean: mean.toFixed(2), p95: p95.toFixed(1), worst: worst.toFixed(1) });
+    lost.push({ label: '°', what, mean: fixed(mean, 2), p95: fixed(p95, 1), worst: fixed(worst, 1) });
   }
   for (const colour of figures.colours ?? []) {
     const what = 'Colours move by ΔE2000';
@@ -62,12 +63,18 @@ export function lostOf(figures: Figures): Lost[] {
     lost.push({
       label: 'ΔE',
       what,
-      mean: exact ? 'exact' : colour.delta_mean.toFixed(2),
-      p95: exact ? '' : colour.delta_p95.toFixed(1),
-      worst: exact ? '' : colour.delta_worst.toFixed(1),
+      mean: exact ? 'exact' : fixed(colour.delta_mean, 2),
+      p95: exact ? '' : fixed(colour.delta_p95, 1),
+      worst: exact ? '' : fixed(colour.delta_worst, 1),
     });
     if (!exact)
-      lost.push({ label: 'dB', what: 'PSNR', mean: colour.psnr?.toFixed(1) ?? '', p95: '', worst: '' });
+      lost.push({
+        label: 'dB',
+        what: 'PSNR',
+        mean: colour.psnr == null ? '' : fixed(colour.psnr, 1),
+        p95: '',
+        worst: '',
+      });
   }
   for (const { channel, meaning, mean, worst } of figures.data ?? []) {
     const what = `${meaning} moves by 8-bit levels`;
@@ -75,9 +82,9 @@ export function lostOf(figures: Figures): Lost[] {
     lost.push({
       label: channel,
       what,
-      mean: exact ? 'exact' : mean.toFixed(2),
+      mean: exact ? 'exact' : fixed(mean, 2),
       p95: '',
-      worst: exact ? '' : worst.toFixed(0),
+      worst: exact ? '' : fixed(worst, 0),
     });
   }
   return lost;

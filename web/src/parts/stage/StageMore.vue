@@ -13,6 +13,7 @@ import ChoiceList from './ChoiceList.vue';
 import NumberField from '@/parts/widgets/NumberField.vue';
 import SlideRange from './SlideRange.vue';
 import ToolLine from './ToolLine.vue';
+import { fixed } from '@/lib/values/local';
 
 const props = defineProps<{
   liking: Liking;
@@ -115,7 +116,7 @@ const relief = computed<Relief>({
           :low="0"
           :high="0.3"
           :step="0.005"
-          :said="`${(liking.depth * 100).toFixed(1)} %`"
+          :said="`${fixed(liking.depth * 100, 1)} %`"
         />
         <SlideRange
           v-model="liking.mid"
@@ -124,7 +125,7 @@ const relief = computed<Relief>({
           :low="0"
           :high="1"
           :step="0.05"
-          :said="liking.mid.toFixed(2)"
+          :said="fixed(liking.mid, 2)"
         />
       </template>
     </template>

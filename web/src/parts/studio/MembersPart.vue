@@ -11,8 +11,10 @@ import { ROLES, useMembers, type ProjectPeople, type RoleName } from '@/api/stud
 import { useAsk } from '@/lib/page/ask';
 import { useSay } from '@/lib/page/say';
 
-import LinkShown from '@/parts/widgets/LinkShown.vue';
+import LinksShown from '@/parts/widgets/LinksShown.vue';
+import type { FreshLink } from '@/parts/widgets/offer';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { dayWords } from '@/lib/values/local';
 
 type Member = ProjectPeople['members'][number];
 const props = defineProps<{ slug: string }>();
@@ -23,7 +25,8 @@ const say = useSay();
 const ask = useAsk();
 const role = ref<RoleName>('artist');
 const note = ref('');
-const made = ref<{ secret: string; what: string } | null>(null);
+/** Links that were made and not yet handed over, the newest first. */
+const made = ref<readonly FreshLink[]>([]);
 const mayEdit = computed(() => members.data.value?.may_edit ?? false);
 const about = computed(() => ROLES.find((entry) => entry.value === role.value)?.about);
 
@@ -45,7 +48,8 @@ function invite(): void {
   const body = { role: role.value, note: note.value };
   take(api.POST('/api/projects/{slug}/invitations', { params: { path }, body })).then((answer) => {
     const whom = answer.invitation.note ? ` for ${answer.invitation.note}` : '';
-    made.value = { secret: answer.secret, what: `A link${whom} that makes its taker ${role.value} here.` };
+    const what = `A link${whom} that makes its taker ${body.role} here.`;
+    made.value = [{ secret: answer.secret, what }, ...made.value];
     note.value = '';
     void members.refetch();
   }, say.wrong);
@@ -78,7 +82,7 @@ function remove(member: Member): void {
   );
 }
 function day(at: string): string {
-  return new Date(at).toLocaleDateString([], { dateStyle: 'medium' });
+  return dayWords(at);
 }
 </script>
 
@@ -118,7 +122,7 @@ function day(at: string): string {
         <span class="soft">{{ invitation.role }}</span>
         <button class="plain link soft" @click="withdraw(invitation.id)">Withdraw</button>
       </div>
-      <LinkShown v-if="made" :secret="made.secret" :what="made.what" @done="made = null" />
+      <LinksShown v-model="made" />
       <form class="invite" @submit.prevent="invite">
         <InputText
           v-model="note"

@@ -9,8 +9,10 @@ import { usePerson } from '@/api/studio';
 import { useAsk } from '@/lib/page/ask';
 import { useSay } from '@/lib/page/say';
 
-import LinkShown from '@/parts/widgets/LinkShown.vue';
+import LinksShown from '@/parts/widgets/LinksShown.vue';
+import type { FreshLink } from '@/parts/widgets/offer';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { dayWords } from '@/lib/values/local';
 
 type Person = Schemas['Person'];
 const props = defineProps<{ id: number }>();
@@ -20,7 +22,7 @@ const person = usePerson(id);
 const cache = useQueryClient();
 const say = useSay();
 const ask = useAsk();
-const link = ref('');
+const links = ref<readonly FreshLink[]>([]);
 
 function keep(asked: Promise<Person>, said: string): void {
   asked.then((now) => {
@@ -43,7 +45,10 @@ function disable(name: string): void {
 }
 function offer(): void {
   take(api.POST('/api/studio/people/{user_id}/password-link', { params: { path: path() } })).then(
-    (answer) => (link.value = answer.secret),
+    ({ secret }) => {
+      const what = `A link by which ${person.data.value?.name ?? 'they'} chooses a new password.`;
+      links.value = [{ secret, what }];
+    },
     say.wrong,
   );
 }
@@ -64,7 +69,7 @@ function endToken(token: number): void {
   );
 }
 function day(at: string | null): string {
-  return at ? new Date(at).toLocaleDateString([], { dateStyle: 'medium' }) : 'never';
+  return at ? dayWords(at) : 'never';
 }
 </script>
 
@@ -97,12 +102,7 @@ function day(at: string | null): string {
         studio lead
       </label>
     </div>
-    <LinkShown
-      v-if="link"
-      :secret="link"
-      :what="`A link by which ${person.data.value.name} chooses a new password.`"
-      @done="link = ''"
-    />
+    <LinksShown v-model="links" />
     <div v-for="session in person.data.value.open_sessions" :key="session.key" class="line">
       <span
         >Session <span class="mono soft">{{ session.key }}…</span></span

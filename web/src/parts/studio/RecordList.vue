@@ -4,13 +4,13 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, toRef } from 'vue';
-import { RouterLink } from 'vue-router';
 
 import { stepWords, type StepView } from '@/lib/page/steps';
 import { useRecord, type RecordAsked } from '@/api/studio';
 import { useAddress } from '@/lib/page/address';
-import { dayOf, KINDS, timeOf, whereOf } from './record';
+import { dayOf, KINDS, timeOf } from './record';
 
+import StepAbout from './StepAbout.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 
 const props = defineProps<{ slug: string | null; kinds?: typeof KINDS }>();
@@ -27,6 +27,7 @@ const asked = computed<RecordAsked>(() => ({
   by: by.value === ALL ? '' : by.value,
   words: words.value.trim(),
   set: set.value || null,
+  act: null,
 }));
 const record = useRecord(slug, asked);
 const steps = computed(() => record.data.value?.pages.flatMap((page) => page.steps) ?? []);
@@ -84,14 +85,12 @@ defineExpose({ refetch: () => record.refetch() });
         <span class="who">{{ step.mine ? 'you' : step.by || 'somebody' }}</span>
         <span class="what">
           <span class="deed">{{ step.what }}</span>
-          <component
-            :is="slug && whereOf(step, slug) ? RouterLink : 'span'"
+          <StepAbout
             v-if="step.name && !step.what.includes(step.name)"
             class="soft"
-            :class="{ link: slug && whereOf(step, slug) }"
-            :to="slug ? whereOf(step, slug) : undefined"
-            >{{ step.name }}</component
-          >
+            :step="step"
+            :slug="slug"
+          />
         </span>
         <span v-if="step.undone" class="soft">undone</span>
         <button

@@ -11,6 +11,7 @@ import { useSay } from '@/lib/page/say';
 
 import NumberField from '@/parts/widgets/NumberField.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { counted } from '@/lib/values/local';
 
 const space = useSpace();
 const cache = useQueryClient();
@@ -66,14 +67,14 @@ function tidy(): void {
       <span class="bar" aria-hidden="true"
         ><i :class="{ again: kind.again }" :style="{ width: `${((kind.bytes ?? 0) / most) * 100}%` }"
       /></span>
-      <span class="mono">{{ kind.count ? kind.count.toLocaleString() : '' }}</span>
+      <span class="mono">{{ kind.count ? counted(kind.count) : '' }}</span>
       <span class="mono">{{ kind.bytes === null ? 'not known' : bytesWords(kind.bytes) }}</span>
     </div>
     <div class="head part"><h2>Sources by project</h2></div>
     <div v-for="project in space.data.value.projects" :key="project.slug" class="kind">
       <strong>{{ project.title }}</strong>
       <span />
-      <span class="mono">{{ project.sources.toLocaleString() }}</span>
+      <span class="mono">{{ counted(project.sources) }}</span>
       <span class="mono">{{ bytesWords(project.bytes) }}</span>
     </div>
     <div class="head part">

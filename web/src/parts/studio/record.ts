@@ -4,6 +4,7 @@ import type { RouteLocationRaw } from 'vue-router';
 import { DEEDS } from '@/api/deeds.generated';
 import type { StepView } from '@/lib/page/steps';
 import type { StepKind } from '@/api/studio';
+import { timeWords, weekdayWords } from '@/lib/values/local';
 
 /** What kinds of deeds are called in the filter, in its order. */
 export const KINDS: { kinds: StepKind[]; text: string }[] = [...new Set(DEEDS.map(({ group }) => group))].map(
@@ -22,7 +23,7 @@ export function whereOf(step: StepView, slug: string): RouteLocationRaw | null {
 }
 
 export function timeOf(at: string): string {
-  return new Date(at).toLocaleTimeString([], { timeStyle: 'short' });
+  return timeWords(at);
 }
 /** The day of a step, in words. */
 export function dayOf(at: string, now = new Date()): string {
@@ -30,7 +31,7 @@ export function dayOf(at: string, now = new Date()): string {
   const days = Math.round((midnight(now) - midnight(day)) / 86_400_000);
   if (days === 0) return 'Today';
   if (days === 1) return 'Yesterday';
-  return day.toLocaleDateString([], { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' });
+  return weekdayWords(day);
 }
 function midnight(at: Date): number {
   return new Date(at.getFullYear(), at.getMonth(), at.getDate()).getTime();

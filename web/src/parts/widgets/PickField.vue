@@ -114,6 +114,7 @@ defineExpose({ begin });
     v-else
     ref="button"
     type="button"
+    data-takes-text
     class="read"
     :class="[look ?? 'chip mono', { wrong: !!wrong, none: !text }]"
     :aria-label="`${label}: ${text || empty || 'empty'}${wrong ? `. ${wrong}` : ''}`"

@@ -4,3 +4,9 @@ export interface Offer {
   text: string;
   said?: string;
 }
+
+/** A link that was just made: its secret, of which only the hash is kept, and what it gives its taker. */
+export interface FreshLink {
+  secret: string;
+  what: string;
+}
