@@ -28,7 +28,7 @@ from texelcore.targets.library import shipped
 SIZE = 16
 ARITHMETIC = 1e-3
 EIGHT_BITS = 1 / 255
-DRAW = """({ fragment, uniforms, textures, size }) => {
+DRAW = """({ fragment, uniforms, textures, size, targets = 1 }) => {
   const canvas = document.createElement('canvas');
   const gl = canvas.getContext('webgl2');
   if (!gl || !gl.getExtension('EXT_color_buffer_float')) throw new Error('no float target');
@@ -64,20 +64,30 @@ DRAW = """({ fragment, uniforms, textures, size }) => {
     for (const side of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D, side, gl.LINEAR);
     gl.uniform1i(gl.getUniformLocation(program, name), unit);
   });
-  const target = gl.createTexture();
   gl.activeTexture(gl.TEXTURE15);
-  gl.bindTexture(gl.TEXTURE_2D, target);
-  gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, size, size);
   gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
-  gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
+  const places = Array.from({ length: targets }, (_, at) => gl.COLOR_ATTACHMENT0 + at);
+  for (const place of places) {
+    const target = gl.createTexture();
+    gl.bindTexture(gl.TEXTURE_2D, target);
+    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, size, size);
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, place, gl.TEXTURE_2D, target, 0);
+  }
+  gl.drawBuffers(places);
   gl.viewport(0, 0, size, size);
   gl.drawArrays(gl.TRIANGLES, 0, 3);
-  const pixels = new Float32Array(size * size * 4);
-  gl.readPixels(0, 0, size, size, gl.RGBA, gl.FLOAT, pixels);
+  const pixels = places.flatMap((place) => {
+    const read = new Float32Array(size * size * 4);
+    gl.readBuffer(place);
+    gl.readPixels(0, 0, size, size, gl.RGBA, gl.FLOAT, read);
+    return Array.from(read);
+  });
   gl.getExtension('WEBGL_lose_context').loseContext();
-  return Array.from(pixels);
+  return pixels;
 }"""
-HEAD = "#version 300 es\nprecision highp float;\nprecision highp sampler2D;\nin vec2 uv;\nout vec4 result;\n"
+HEAD = "#version 300 es\nprecision highp float;\nprecision highp sampler2D;\nin vec2 uv;\n"
+# As many as WebGL 2 is sure to draw into at once.
+MOST_TARGETS = 4
 
 
 @pytest.fixture(scope="module")
@@ -91,8 +101,21 @@ def draw(
     gpu: Page, body: str, uniforms: dict[str, Any] | None = None, textures: list[dict[str, Any]] | None = None
 ) -> np.ndarray:
     """Run a fragment on every texel; gives (SIZE, SIZE, 4) floats, row 0 at uv.y = 0."""
-    asked = {"fragment": HEAD + body, "uniforms": uniforms or {}, "textures": textures or [], "size": SIZE}
+    asked = {"fragment": f"{HEAD}out vec4 result;\n{body}", "uniforms": uniforms or {}, "textures": textures or [], "size": SIZE}
     return np.array(gpu.evaluate(DRAW, asked), np.float32).reshape(SIZE, SIZE, 4)
+
+
+def draw_several(
+    gpu: Page, body: str, results: list[str], uniforms: dict[str, Any], textures: list[dict[str, Any]]
+) -> Iterator[np.ndarray]:
+    """As `draw`, for several results of one body, which is compiled once for as many as are drawn at a time."""
+    for begin in range(0, len(results), MOST_TARGETS):
+        some = results[begin : begin + MOST_TARGETS]
+        outs = "".join(f"layout(location = {at}) out vec4 result{at};\n" for at in range(len(some)))
+        ends = " ".join(f"result{at} = {result};" for at, result in enumerate(some))
+        fragment = f"{HEAD}{outs}{body.replace('RESULTS', ends)}"
+        asked = {"fragment": fragment, "uniforms": uniforms, "textures": textures, "size": SIZE, "targets": len(some)}
+        yield from np.array(gpu.evaluate(DRAW, asked), np.float32).reshape(-1, SIZE, SIZE, 4)
 
 
 # What each kind of slot is given: the same expression of uv in GLSL and in NumPy.
@@ -277,11 +300,11 @@ def test_every_shipped_master_means_the_same_on_the_gpu(gpu: Page, master: Maste
         meant = evaluate(checked, own, samplers, uv, mesh)
         shader = shader_text(checked, bound, own)
         uniforms = uniforms_of(shader, values_of(master, own))
-        for key, name in master.surface.items():
+        body = f"{shader.glsl}\nvoid main() {{ {given} Surface surface = evaluate(uv); RESULTS }}"
+        results = [f"vec4({'vec3' if GIVEN_KINDS[key] == 'number' else ''}(surface.{key}), 1.0)" for key in master.surface]
+        pictures = draw_several(gpu, body, results, uniforms, sent)
+        for (key, name), drawn in zip(master.surface.items(), pictures, strict=True):
             kind = GIVEN_KINDS[key]
-            value = f"surface.{key}" if kind != "number" else f"vec3(surface.{key})"
-            body = f"{shader.glsl}\nvoid main() {{ {given} Surface surface = evaluate(uv); result = vec4({value}, 1.0); }}"
-            drawn = draw(gpu, body, uniforms, sent)
             expected = meant[key] if kind != "number" else meant[key][..., None]
             away = np.abs(drawn[..., : expected.shape[-1]] - expected).max(-1)
             # Hexagons have borders, on which a texel may be read from either side.
