@@ -22,7 +22,7 @@ from texelcore.pixels.write import write_whole
 from texelcore.sorting.ask import ask
 from texelcore.sorting.classes import classes_asked
 from texelcore.sorting.questions import Question, Scene
-from texelcore.sorting.sort import Sorting
+from texelcore.sorting.sort import SINGLE, Sorting
 from texelcore.surface.files import FileFacts
 from texelcore.surface.findings import Finding
 from texelcore.surface.ledger import Ledger
@@ -185,7 +185,7 @@ def _print_build(result: dict[str, Any]) -> None:
 
 def print_rest(arrival: SortedFolder, sorting: Sorting) -> None:
     """Say what belongs to no set, and what could not be read."""
-    unclear = [open_file for open_file in sorting.open if open_file.kind == "unclear"]
+    unclear = [open_file for open_file in sorting.open if open_file.kind in SINGLE]
     classes = classes_asked(sorting.open)
     if unclear or classes:
         print("Not recognised:")

@@ -307,3 +307,25 @@ def test_memory_is_held_against_the_projects_budget(lead: Caller, artist: Caller
     lead.ask("PUT", "/projects/weir/rules", {"base": 0, "rules": tight})
     (finding,) = artist.get("/projects/weir/board")["project_findings"]
     assert finding["rule"] == "project-budget" and "0.2 MB" in finding["message"]
+
+
+def test_a_browsers_copy_is_set_aside_by_enter(artist: Caller, body: Body) -> None:
+    artist.send("weir", {"wall/wall_albedo.png": body(), "wall/wall_rough.png": body(seed=4)})
+    artist.send("weir", {"wall/wall_albedo (1).png": body(), "wall/wall_rough - Copy.png": body(seed=5)})
+    assert [found.name for found in TextureSet.objects.all()] == ["wall"]
+    (asked,) = artist.get("/projects/weir/questions")["open"]
+    assert asked["question"]["kind"] == "copy" and "agree in every byte" in str(asked)
+    artist.ask("POST", f"/projects/weir/questions/{asked['question']['key']}/answer", {})
+    assert artist.get("/projects/weir/questions")["open"] == []
+    assert sorted(SourceFile.objects.filter(set_aside=True).values_list("path", flat=True)) == [
+        "wall/wall_albedo (1).png",
+        "wall/wall_rough - Copy.png",
+    ]
+    # Somebody who means the second may have it in the first one's place.
+    artist.ask("POST", "/projects/weir/undo")
+    (asked,) = artist.get("/projects/weir/questions")["open"]
+    artist.ask("POST", f"/projects/weir/questions/{asked['question']['key']}/answer", {"answer": "second"})
+    wall = artist.get(f"/sets/{TextureSet.objects.get().pk}")
+    assert {line["row"]["file"] for line in wall["lines"] if line["row"]} <= {
+        str(pk) for pk in SourceFile.objects.filter(path__regex=r" \(1\)| - Copy").values_list("pk", flat=True)
+    }

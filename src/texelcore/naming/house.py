@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 from itertools import permutations
 
+from texelcore.naming.copies import unmarked
 from texelcore.naming.habits import MEANINGS
 from texelcore.naming.lexicon import Meaning, Reading, peel, read_name
 from texelcore.naming.rules import HouseRules
@@ -37,10 +38,17 @@ class Reader:
         return self._as_written(path) or read_name(self.core(path), self.habits, edge)
 
     def core(self, path: str) -> str:
-        """A path without what the rules put before a set's name, where it stands there."""
+        """A path without what the rules put before a set's name, where it stands there, and without the mark of a copy behind a
+        name that says which map it is."""
         folder, slash, name = path.rpartition("/")
         found = self._lead.match(name) if self._lead else None
-        return f"{folder}{slash}{name[found.end() :]}" if found else path
+        name = name[found.end() :] if found else name
+        stem = stem_of(name)
+        if bare := unmarked(stem):
+            plain = bare + name[len(stem) :]
+            said = read_name(plain, self.habits)
+            name = plain if said and said.strength == "strong" else name
+        return f"{folder}{slash}{name}"
 
     def _as_written(self, path: str) -> Reading | None:
         found = self._whole.fullmatch(stem_of(path)) if self._whole else None

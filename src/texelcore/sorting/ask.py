@@ -49,6 +49,8 @@ def ask_about_files(scene: Scene) -> Iterator[Question]:
     for open_file in scene.open:
         if open_file.kind == "unclear":
             yield _unnamed(scene, open_file)
+        elif open_file.kind == "copy":
+            yield _copy(scene, open_file)
 
 
 def ask_about_set(scene: Scene, key: str) -> Iterator[Question]:
@@ -216,6 +218,36 @@ def _unnamed(scene: Scene, open_file: OpenFile) -> Question:
         many="{n} files lie beside a set, and their names do not say what they hold. What are they?"
         if home
         else "{n} files say something that they cannot hold. What are they?",
+    )
+
+
+def _copy(scene: Scene, open_file: OpenFile) -> Question:
+    """A file that is a copy by its name: it is in the way, unless it is what was meant."""
+    facts, original = scene.files[open_file.file], open_file.original or Source("")
+    home = next((key for key, ledger in scene.ledgers.items() if any(row.file == original for row in ledger.rows)), None)
+    aside = Action(kind="set aside", file=facts.id, why=f"Set aside by hand: {open_file.why}")
+    answers = [Answer(key="aside", label="It is a copy: set it aside", actions=(aside,))]
+    if home is not None:
+        rows = [row for row in scene.ledgers[home].rows if row.file == original]
+        why = f"{facts.name} was chosen instead by hand."
+        moved = (row.model_copy(update={"file": facts.id, "sure": "by hand", "why": "Chosen by hand."}) for row in rows)
+        fits = [row for row in moved if row_problem(row, scene.files) is None]
+        if len(fits) == len(rows):
+            assign = (Action(kind="assign", set=home, row=row, file=facts.id) for row in fits)
+            leave = Action(kind="leave out", set=home, file=original, why=why)
+            label = f"Use it in place of {scene.files[original].name}"
+            answers.append(Answer(key="second", label=label, actions=(*assign, leave)))
+    own = Action(kind="found", file=facts.id)
+    answers.append(Answer(key="each", label="It is no copy: a set of its own", actions=(own,)))
+    return question(
+        "copy",
+        home,
+        (facts.id, original),
+        f"Is {facts.name} a copy?",
+        open_file.why,
+        tuple(answers),
+        fold="copies",
+        many="{n} files are copies of others by their names. Set them aside?",
     )
 
 

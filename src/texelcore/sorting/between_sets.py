@@ -59,9 +59,11 @@ def doubles_asked(scene: Scene) -> Iterator[Question]:
     """Files that agree in every byte: needless copies, or one file that two sets use."""
     homes = {file: key for key, ledger in scene.ledgers.items() for file in ledger.files()}
     used = {file for ledger in scene.ledgers.values() for row in ledger.rows for file in row.files()}
+    asked = {open_file.file for open_file in scene.open if open_file.kind == "copy"}
     alike: dict[str, list[FileFacts]] = defaultdict(list)
     for facts in scene.files.values():
-        alike[facts.sha256].append(facts)
+        if facts.id not in asked:
+            alike[facts.sha256].append(facts)
     for twins in alike.values():
         if len(twins) < 2:
             continue

@@ -32,6 +32,17 @@ def near_doubles(files: Sequence[FileFacts], among: Collection[str] | None = Non
         yield from _pairs(some, among)
 
 
+def nearly_the_same(first: FileFacts, second: FileFacts) -> bool:
+    """Whether two pictures of any kind are nearly the same, by their small prints; not where either has none."""
+    if not all(facts.evidence and facts.evidence.print for facts in (first, second)):
+        return False
+    one, two = _print(first).astype(np.float32), _print(second).astype(np.float32)
+    if one.size != two.size or np.abs(one - two).mean() >= MOST_LEVELS:
+        return False
+    flat = min(one.std(), two.std()) < 1
+    return (flat or float(np.corrcoef(one, two)[0, 1]) > LEAST_CORRELATION) and _tints_agree(first, second)
+
+
 def _pairs(files: list[FileFacts], among: Collection[str] | None) -> Iterator[tuple[FileFacts, FileFacts]]:
     if len(files) < 2:
         return

@@ -30,6 +30,7 @@ QuestionKind = Literal[
     "resolutions",
     "double",
     "near double",
+    "copy",
 ]
 ActionKind = Literal["assign", "leave out", "set aside", "join", "rename", "keep", "sort", "found", "found masks"]
 # What settles most comes first, then what is worst.
@@ -45,7 +46,8 @@ _RANKS: dict[QuestionKind, int] = {
     "both directions": 8,
     "resolutions": 9,
     "double": 10,
-    "near double": 11,
+    "copy": 11,
+    "near double": 12,
 }
 
 

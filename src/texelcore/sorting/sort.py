@@ -15,6 +15,7 @@ import numpy as np
 from texelcore.naming.house import Reader
 from texelcore.naming.lexicon import Reading
 from texelcore.naming.tokens import key_of_stem
+from texelcore.sorting.copies import Copy, copies_among
 from texelcore.sorting.cuts import DOUBLE_FOLDER, Piece, home_folder, look_of
 from texelcore.sorting.decide import (
     directed_by_company,
@@ -38,7 +39,9 @@ ALIKE = 0.6
 # The stem of generic names, as a key that no name has.
 _GENERIC = "//"
 _LEADING = re.compile(r"^\d{1,4}_(?=.)")
-OpenKind = Literal["ending", "alone", "unclear"]
+OpenKind = Literal["ending", "alone", "unclear", "copy"]
+# What is asked about file by file, and not by its class.
+SINGLE: tuple[OpenKind, ...] = ("unclear", "copy")
 
 
 @dataclass(frozen=True)
@@ -47,7 +50,8 @@ class OpenFile:
     pixels.
 
     "ending": its ending is not known or not sure, and `stem` is the set that it would belong to. "alone": it has no sibling, and
-    its whole name is its stem. "unclear": its name says something that its channels cannot hold.
+    its whole name is its stem. "unclear": its name says something that its channels cannot hold. "copy": by its name it is a copy
+    of the file `original`.
     """
 
     file: Source
@@ -60,6 +64,7 @@ class OpenFile:
     path: str = ""
     look: str = "unknown"
     written: str = ""
+    original: Source | None = None
 
 
 @dataclass(frozen=True)
@@ -93,9 +98,12 @@ def sort_files(
     `tree` are files beyond these whose conventions count. Files that neither names nor their class nor their pixels settle come
     back as open. The result does not depend on the order of `files`.
     """
-    seen = survey(files, reader or Reader(), tree)
+    files, reader = list(files), reader or Reader()
+    copies = list(copies_among(files, reader))
+    copied = {copy.facts.id for copy in copies}
+    seen = survey([facts for facts in files if facts.id not in copied], reader, tree)
     company = _company_of(seen, company)
-    open_files: list[OpenFile] = []
+    open_files = [_copied(copy) for copy in copies]
     groups: dict[tuple[str, str], Group] = {}
     guesses = guesses_of(seen.classes)
     for piece in seen.pieces:
@@ -317,5 +325,10 @@ def _asked(piece: Piece, guess: str | None) -> OpenFile:
     return _open(piece.facts, why, guess, kind="ending", ending=piece.asked, stem=stem, home=piece.home, written=written)
 
 
-def _open(facts: FileFacts, why: str, guess: str | None, **more: Any) -> OpenFile:
+def _copied(copy: Copy) -> OpenFile:
+    why = f"By its name it is a copy of {copy.original.name}; the two {copy.alike}."
+    return _open(copy.facts, why, kind="copy", home=home_folder(copy.facts.path), original=copy.original.id)
+
+
+def _open(facts: FileFacts, why: str, guess: str | None = None, **more: Any) -> OpenFile:
     return OpenFile(facts.id, why, guess, path=facts.path, look=look_of(facts), **more)

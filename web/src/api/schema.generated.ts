@@ -7559,7 +7559,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ending" | "disagrees" | "direction" | "unnamed" | "alone" | "same name" | "shared" | "rivals" | "both directions" | "resolutions" | "double" | "near double";
+            kind: "ending" | "disagrees" | "direction" | "unnamed" | "alone" | "same name" | "shared" | "rivals" | "both directions" | "resolutions" | "double" | "near double" | "copy";
             /**
              * Many
              * @default

@@ -87,7 +87,9 @@ function chooseTarget(title: string): void {
   target.value = title;
   wanted.value = offered.value.filter(proved).map((set) => set.id);
 }
-function start(): void {
+async function start(): Promise<void> {
+  // What was proved a moment ago may not have reached this page yet: nothing wrong goes out unasked.
+  await board.refetch();
   const chosenSets = offered.value.filter((set) => wanted.value.includes(set.id));
   const wrong = chosenSets.filter((set) => set.cells.proved?.state === 'wrong');
   const go = () =>

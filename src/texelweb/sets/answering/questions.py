@@ -18,7 +18,7 @@ from texelcore.sorting.ask import SET_KINDS, ask_about_files, ask_about_set
 from texelcore.sorting.between_sets import doubles_asked, near_doubles_asked, same_names_asked
 from texelcore.sorting.cuts import home_folder, look_of
 from texelcore.sorting.questions import Question, Scene, Use, folded, group_of
-from texelcore.sorting.sort import OpenFile
+from texelcore.sorting.sort import SINGLE, OpenFile
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelweb.projects.models import Project, RulesVersion
@@ -110,12 +110,13 @@ def _copies_of(project: Project, touched: Touched) -> set[int]:
 
 def _stale_unnamed(project: Project, homes: Collection[str] | None) -> list[int]:
     """Questions about single files of no set that are asked anew: those of these homes, and of files that are open no more."""
-    rows = OpenQuestion.objects.filter(project=project, kind="unnamed").values_list("pk", "question_json__files")
+    rows = OpenQuestion.objects.filter(project=project, kind__in=("unnamed", "copy")).values_list("pk", "question_json__files")
     if homes is None:
         return [key for key, _ in rows]
     loose = SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False).exclude(home__in=homes)
     others = {str(key) for key in loose.values_list("pk", flat=True)}
-    return [key for key, files in rows if not set(files) <= others]
+    # The first is the file that is open; another is one that it is held against.
+    return [key for key, files in rows if files[0] not in others]
 
 
 def refresh_set(texture_set: TextureSet) -> None:
@@ -195,12 +196,12 @@ def _about_files(
     """What is open about files of no set: classes of these kinds, and single ones of these homes (None for all). Pictures are
     looked at only where a question names them one by one."""
     loose = SourceFile.objects.filter(project=project, set__isnull=True, set_aside=False)
-    told = loose.filter(open_json__kind__in=[*kinds, "unclear"])
+    told = loose.filter(open_json__kind__in=[*kinds, *SINGLE])
     known = told.values_list("pk", "path", "open_json")
     entries = [OpenFile(**(body | {"file": str(key), "path": path})) for key, path, body in known]
-    classes = tuple(entry for entry in entries if entry.kind != "unclear")
-    unclear = [int(entry.file) for entry in entries if entry.kind == "unclear"]
-    single = loose.filter(Q(open_json__isnull=True) | Q(pk__in=unclear)).defer("facts_json")
+    classes = tuple(entry for entry in entries if entry.kind not in SINGLE)
+    alone = [int(entry.file) for entry in entries if entry.kind in SINGLE]
+    single = loose.filter(Q(open_json__isnull=True) | Q(pk__in=alone)).defer("facts_json")
     rows = list(single if homes is None else single.filter(home__in=homes))
     around = TextureSet.objects.filter(project=project, files__home__in={file.home for file in rows}).distinct() if rows else None
     scene = _scene(_ledgers(around) if around else {}, reader, facts, rows)
@@ -221,7 +222,8 @@ def _about_names(project: Project, facts: Facts) -> list[Question]:
 
 def _about_doubles(project: Project, among: Collection[int] | None, facts: Facts) -> list[Question]:
     """What is open about copies: about those among these files, or about all."""
-    files = SourceFile.objects.filter(project=project, set_aside=False)
+    # A copy by its name has a question of its own.
+    files = SourceFile.objects.filter(project=project, set_aside=False).exclude(open_json__kind="copy")
     files = files if among is None else files.filter(pk__in=among)
     repeated = files.values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).values("blob_id")
     alike = dict(files.filter(blob_id__in=repeated).values_list("pk", "set"))
