@@ -26,6 +26,7 @@ from texelcore.delivery.documents import (
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.values import top_of
 from texelcore.proof.places import probe_points
+from texelcore.surface.mistakes import first_mistake
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import Target, TargetChannel, TargetOutput, property_and_tile, property_at, without_tile
 from texeldock.blocks import Texture, length_problem, read_header, read_picture, read_texture
@@ -106,15 +107,9 @@ def _manifest(folder: Path) -> DeliveryManifest:
     except TexelError as wrong:
         raise _Damaged(wrong.subject, wrong.problem, wrong.way_out) from wrong
     except ValidationError as wrong:
-        raise _Damaged(MANIFEST_NAME, f"is damaged or of another version: {first_problem(wrong)}.", AGAIN) from wrong
+        raise _Damaged(MANIFEST_NAME, f"is damaged or of another version: {': '.join(first_mistake(wrong))}.", AGAIN) from wrong
     except RecursionError as wrong:
         raise _Damaged(MANIFEST_NAME, "is nested too deeply.", AGAIN) from wrong
-
-
-def first_problem(wrong: ValidationError) -> str:
-    """Where a document does not hold together first, and why."""
-    first = wrong.errors(include_url=False, include_input=False)[0]
-    return f"{'.'.join(map(str, first['loc'])) or 'the document'}: {first['msg'].lower()}"
 
 
 def _check_files(folder: Path, manifest: DeliveryManifest, findings: list[ReceiptFinding]) -> set[str]:
@@ -246,7 +241,9 @@ def _probes(folder: Path, delivered: DeliveredSet, bad: set[str], findings: list
         findings.append(error(file, wrong.problem, wrong.way_out))
         return None
     except ValidationError as wrong:
-        findings.append(error(file, f"is no document of probes: {first_problem(wrong)}. Nothing can be compared.", AGAIN))
+        findings.append(
+            error(file, f"is no document of probes: {': '.join(first_mistake(wrong))}. Nothing can be compared.", AGAIN)
+        )
         return None
     problems = list(_probe_problems(found, delivered))
     findings += [error(file, problem, AGAIN) for problem in problems]

@@ -151,7 +151,7 @@ def test_names_kept_by_systems_and_by_the_house_are_refused() -> None:
         ({"sizes": {"smallest": 64, "largest": 32}}, "smallest size is larger"),
         ({"habits": [{"words": "..."}]}, "at least one word"),
         ({"habits": [{"words": "a", "meanings": ["shine"]}]}, "meanings are"),
-        ({"colour": 1}, "Extra inputs"),
+        ({"colour": 1}, "is not known here"),
     ],
 )
 def test_rules_that_make_no_sense_are_refused_with_the_reason(body: dict[str, object], said: str) -> None:

@@ -13,6 +13,7 @@ from texelcore.naming.templates import RESERVED
 from texelcore.naming.tokens import is_sign_of_a_word
 from texelcore.pixels.errors import TexelError
 from texelcore.surface.checks import CheckChoice, problem_of
+from texelcore.surface.mistakes import first_mistake
 
 Case = Literal["lower", "upper", "pascal", "camel", "kept"]
 Separator = Literal["_", "-", ".", " ", ""]
@@ -192,12 +193,9 @@ def parse_rules(text: str, name: str = "The document") -> HouseRules:
     try:
         return HouseRules.model_validate_json(text)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"]) or "it"
-        reason = first["msg"].removeprefix("Value error, ")
-        raise TexelError(
-            name, f"is no house rules document: {place}: {reason}.", "Correct it, or export one to start from."
-        ) from error
+        place, said = first_mistake(error)
+        problem = f"is no house rules document: {place}: {said}."
+        raise TexelError(name, problem, "Correct it, or export one to start from.") from error
 
 
 def _safe_signs(text: str) -> None:

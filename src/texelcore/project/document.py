@@ -15,6 +15,7 @@ from texelcore.pixels.errors import TexelError
 from texelcore.proof.tolerances import Tolerances
 from texelcore.surface.documents import Document
 from texelcore.surface.ledger import Ledger
+from texelcore.surface.mistakes import first_mistake
 from texelcore.surface.origin import Origin
 from texelcore.surface.sources import Source
 from texelcore.targets.document import Target
@@ -141,9 +142,8 @@ def read_project(text: str | bytes, name: str) -> ProjectDocument:
     try:
         return ProjectDocument.model_validate(body)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"]) or "the document"
-        raise TexelError(name, f"does not hold together at {place}: {first['msg']}.", "Correct it, or export it anew.") from error
+        place, said = first_mistake(error)
+        raise TexelError(name, f"does not hold together at {place}: {said}.", "Correct it, or export it anew.") from error
     except RecursionError as error:
         raise TexelError(name, "is nested too deeply.", "Export the project again.") from error
 

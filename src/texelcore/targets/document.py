@@ -115,7 +115,8 @@ class TargetOutput(Document):
     def _can_be_written(self) -> TargetOutput:
         names = "".join(channel.channel for channel in self.channels)
         if names not in ("Y", "YA", "RGB", "RGBA"):
-            raise ValueError(f"channels {names or 'none'} make no texture; Y, YA, RGB and RGBA do")
+            said = f"channels {names} make no texture" if names else "it has no channel yet"
+            raise ValueError(f"{said}: Y, YA, RGB and RGBA make one")
         if any(channel.drop_when_absent and channel.channel != "A" for channel in self.channels):
             raise ValueError("only alpha can be left out")
         if self.sample not in SAMPLES[self.file_format]:

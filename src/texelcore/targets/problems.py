@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from texelcore.surface.documents import Document
+from texelcore.surface.mistakes import in_words
 from texelcore.surface.properties import property_of
 from texelcore.targets.document import MOST_OUTPUTS, Target, TargetOutput, clashes
 
@@ -18,6 +19,8 @@ _PATTERNS = {
     "suffix": "A suffix has letters from a to z, digits, “_” and “-”, and begins with a letter or digit.",
     "name": "A name has words of letters from a to z and digits, with “-” between them.",
 }
+# What is said where there is nothing yet, by the last part of the place.
+_NONE_YET = {"outputs": "It makes nothing yet: add an output."}
 _CORRECT = "Correct it and try again."
 
 
@@ -61,7 +64,7 @@ def check_target(body: Any) -> tuple[Target | None, list[TargetProblem]]:
     try:
         return Target.model_validate(body), []
     except ValidationError as error:
-        found = [_told(entry) for entry in error.errors(include_url=False, include_context=False)]
+        found = [_told(entry) for entry in error.errors(include_url=False)]
     # Where outputs clash, the document as a whole says only that; here each is told at its own cell.
     outputs = sound_outputs(body)
     apart = [
@@ -83,6 +86,10 @@ def doubts_of(target: Target) -> list[TargetProblem]:
         if decoded and not colours:
             said = "It is read as sRGB, and holds no colour: an engine would decode its data."
             found.append(TargetProblem(place=("outputs", place, "storage", "srgb"), message=said, way_out="Take the flag away."))
+        if output.encoding == "linear" and colours and output.sample == "u8":
+            said = "Its colours are written as linear in 8 bits: dark ones come in steps, and an engine takes them for sRGB."
+            way_out = "Write it as sRGB and set the flag, or give it 16 bits."
+            found.append(TargetProblem(place=("outputs", place, "encoding"), message=said, way_out=way_out))
         if output.encoding == "srgb" and colours and not decoded:
             said = f"Its colours are encoded as sRGB and stored as {output.storage.format.upper()} without the flag for that."
             way_out = "Set the flag, or choose a format that has it, unless a shader decodes them."
@@ -102,19 +109,17 @@ def sound_outputs(body: Mapping[str, Any]) -> dict[int, TargetOutput]:
     return found
 
 
-def _told(entry: Any) -> TargetProblem:
-    place = tuple(part for part in entry["loc"] if part not in ("function-after", "function-before"))
+def _told(mistake: Any) -> TargetProblem:
+    place = tuple(part for part in mistake["loc"] if part not in ("function-after", "function-before"))
     last = next((part for part in reversed(place) if isinstance(part, str)), "")
-    message = entry["msg"].removeprefix("Value error, ")
-    if entry["type"] == "string_pattern_mismatch":
+    message = in_words(mistake)
+    if mistake["type"] == "string_pattern_mismatch":
         message = _PATTERNS.get(last, message)
-    elif entry["type"] == "extra_forbidden":
-        message = f"“{last}” is not known here; it may come from a newer version."
-    elif entry["type"] == "missing":
-        message = f"{last.replace('_', ' ')} is missing."
-    elif entry["type"] == "string_too_short":
-        message = f"{last.replace('_', ' ')} is empty."
-    return TargetProblem(place=place, message=_sentence(message.replace("Input should", "It should")))
+    elif mistake["type"] == "too_short":
+        message = _NONE_YET.get(last, message)
+    elif mistake["type"] in ("extra_forbidden", "missing", "string_too_short"):
+        message = f"“{last.replace('_', ' ')}” {message.removeprefix('it ')}"
+    return TargetProblem(place=place, message=_sentence(message))
 
 
 def _sentence(message: str) -> str:

@@ -17,6 +17,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from texelcore.pixels.errors import TexelError
+from texelcore.surface.mistakes import in_words
 from texelweb.refusals import STALE_PAGE, Overtaken, Refused
 
 log = logging.getLogger(__name__)
@@ -53,7 +54,7 @@ def install(api: NinjaAPI) -> None:
     def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
         first = error.errors[0] if error.errors else {}
         field = str(first.get("loc", ["request"])[-1])
-        return answer(422, field, f"does not fit: {first.get('msg', 'invalid')}.", "Correct it and try again.")
+        return answer(422, field, f"does not fit: {in_words(first)}.", "Correct it and try again.")
 
     @api.exception_handler(HttpError)
     def _http(request: HttpRequest, error: HttpError) -> HttpResponse:

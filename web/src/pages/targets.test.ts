@@ -4,7 +4,7 @@ import { flushPromises } from '@vue/test-utils';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import type { TargetDocument } from '@/api/targets';
-import { blankOutput, filled, inLayout, problemsAt, blank } from '@/parts/targets/targetwords';
+import { blankOutput, filled, holding, inLayout, problemsAt, blank } from '@/parts/targets/targetwords';
 import { Refusal, answers, begin, changes, press, visit } from '@/tests/harness';
 
 import TargetPage from './TargetPage.vue';
@@ -227,6 +227,19 @@ describe('channels', () => {
       'base_colour',
       'constant',
     ]);
+  });
+  it('make their output sRGB when colour comes in, and linear when it goes', () => {
+    const words = WORDS as never;
+    const output = blankOutput([]);
+    const colour = filled(three, 0, { ...blank('Y'), property: 'base_colour', constant: null }, words);
+    holding(output, colour, words);
+    expect([output.encoding, output.storage.srgb]).toEqual(['srgb', true]);
+    // What somebody chose otherwise stays while it holds colour.
+    output.encoding = 'linear';
+    holding(output, [...colour].reverse(), words);
+    expect(output.encoding).toBe('linear');
+    holding(output, three, words);
+    expect([output.encoding, output.storage.srgb]).toEqual(['linear', false]);
   });
   it('show their own mistakes, rows those of no channel', () => {
     const of = (...place: (string | number)[]) => ({ place, message: place.join('.'), way_out: '' });

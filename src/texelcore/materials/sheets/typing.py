@@ -25,6 +25,7 @@ from texelcore.materials.sheets.document import (
 from texelcore.materials.sheets.kinds import GIVEN_KINDS, KIND_WORDS, texture_kind, texture_property
 from texelcore.materials.sheets.strands import CheckedStrand, MasterProblem, check_strands, problem_at
 from texelcore.materials.sheets.unfolding import Origin, unfold
+from texelcore.surface.mistakes import in_words
 
 
 @dataclass(frozen=True)
@@ -87,7 +88,7 @@ def read_master(body: Any) -> Examined:
     try:
         return examine(Master.model_validate(body))
     except ValidationError as error:
-        return Examined(None, tuple(_told(entry, body) for entry in error.errors(include_url=False, include_context=False)))
+        return Examined(None, tuple(_told(entry, body) for entry in error.errors(include_url=False)))
     except RecursionError:
         return Examined(None, (problem_at((), "The document", "is nested too deeply.", "Write it again."),))
 
@@ -149,7 +150,7 @@ def _told(entry: Any, body: Mapping[str, Any]) -> MasterProblem:
     if place and place[-1] == "name" and entry["type"] in ("string_pattern_mismatch", "string_too_long", "string_too_short"):
         said = "is a name of up to six lower-case words of letters and digits, 40 characters at most."
         return problem_at(place, f"“{str(entry['input'])[:60]}”", f"is no name: it {said}", "Rename it.")
-    message = str(entry["msg"]).removeprefix("Value error, ")
+    message = in_words(entry)
     field_name = place[-1] if place and isinstance(place[-1], str) else "it"
     return problem_at(place, name, f"does not hold at {field_name}: {message}.", "Correct it.")
 

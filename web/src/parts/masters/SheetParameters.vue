@@ -7,7 +7,7 @@ import { computed, ref } from 'vue';
 
 import type { Schemas } from '@/api/client';
 import { hexOf, linearOf, type Linear } from '@/lib/values/colours';
-import { freeName, rename, type Sheet, type Words } from './sheet';
+import { freeName, labelOf, rename, type Sheet, type Words } from './sheet';
 import { sheetEdits } from './sheetedits';
 
 import NumberField from '@/parts/widgets/NumberField.vue';
@@ -87,7 +87,7 @@ function addParameter(): void {
     const name = freeName(sheet, 'amount', props.words);
     const group = sheet.parameters.at(-1)?.group ?? '';
     sheet.parameters.push({
-      ...{ name, label: name.charAt(0).toUpperCase() + name.slice(1), group, kind: 'number', default: 0.5 },
+      ...{ name, label: labelOf(name), group, kind: 'number', default: 0.5 },
       ...{ soft_low: 0, soft_high: 1, step: 0, unit: '', help: '', choices: [], only_with: '', only_at: '' },
       structural: false,
     });

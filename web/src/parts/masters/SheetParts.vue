@@ -7,7 +7,17 @@ import { computed } from 'vue';
 
 import type { Schemas } from '@/api/client';
 import { hexOf, linearOf, type Linear } from '@/lib/values/colours';
-import { fits, freeName, namedAbove, offered, rename, renameLayer, type Sheet, type Words } from './sheet';
+import {
+  fits,
+  freeName,
+  namedAbove,
+  offered,
+  readProperty,
+  rename,
+  renameLayer,
+  type Sheet,
+  type Words,
+} from './sheet';
 import { sheetEdits } from './sheetedits';
 
 import ActList from '@/parts/widgets/ActList.vue';
@@ -211,7 +221,7 @@ const isColour = (value: unknown) => Array.isArray(value);
         option-value="key"
         :disabled="!editable"
         :aria-label="`What ${texture.name} reads`"
-        @update:model-value="put('textures', at, { property: $event, constant: null })"
+        @update:model-value="emit('change', (sheet) => readProperty(sheet, at, $event, words))"
       />
       <Select
         :model-value="texture.layer"

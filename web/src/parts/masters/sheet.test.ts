@@ -5,7 +5,7 @@ import PrimeVue from 'primevue/config';
 import { describe, expect, it } from 'vitest';
 
 import type { Parameter, Schemas } from '@/api/client';
-import type { Sheet } from './sheet';
+import { readProperty, rename, type Sheet } from './sheet';
 import { vRove } from '@/lib/page/roving';
 import { vTerm } from '@/lib/page/glossary';
 import type { StudioBlock } from './blocks';
@@ -20,6 +20,36 @@ import SheetRows from './SheetRows.vue';
 const stubs = { RouterLink: RouterLinkStub };
 const global = { plugins: [PrimeVue], directives: { rove: vRove, term: vTerm }, stubs };
 const kinds = { paint: 'colour', rough: 'number', tinted: 'colour' };
+
+describe('names', () => {
+  it('take the labels along that were made of them, and leave those that somebody wrote', () => {
+    const sheet = written();
+    rename(sheet, 'tint', 'wear');
+    expect(sheet.parameters[0]).toMatchObject({ name: 'wear', label: 'Wear' });
+    Object.assign(sheet.parameters[0] ?? {}, { name: 'amount 2', label: 'Amount' });
+    rename(sheet, 'amount 2', 'rough to');
+    expect(sheet.parameters[0]?.label).toBe('Rough to');
+    Object.assign(sheet.parameters[0] ?? {}, { label: 'How rough at most' });
+    rename(sheet, 'rough to', 'limit');
+    expect(sheet.parameters[0]).toMatchObject({ name: 'limit', label: 'How rough at most' });
+  });
+  it('of textures follow what they read, everywhere', () => {
+    const sheet = written();
+    const more = {
+      ...words,
+      read: [...words.read, { key: 'roughness', title: 'Roughness', kind: 'number' }],
+    };
+    Object.assign(sheet.textures[0] ?? {}, { name: 'surface base colour map' });
+    Object.assign(sheet.strands[0]?.inputs ?? {}, { texture: 'surface base colour map' });
+    readProperty(sheet, 0, 'roughness', more as never);
+    expect(sheet.textures[0]).toMatchObject({ name: 'surface roughness map', property: 'roughness' });
+    expect(sheet.strands[0]?.inputs.texture).toBe('surface roughness map');
+    // A name of its own says nothing of the property, and stays.
+    rename(sheet, 'surface roughness map', 'scratches');
+    readProperty(sheet, 0, 'base_colour', more as never);
+    expect(sheet.textures[0]).toMatchObject({ name: 'scratches', property: 'base_colour' });
+  });
+});
 
 describe('the rows of a sheet', () => {
   function rows(more: object = {}, begun = written()) {

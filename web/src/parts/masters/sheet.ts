@@ -202,7 +202,32 @@ export function setInput(sheet: Sheet, at: number, slot: string, input: Input | 
   strand.inputs = input === null ? rest : { ...rest, [slot]: input };
 }
 
-/** Rename whatever has a name, everywhere that it is named; what a block gives is named by its row. */
+/** The label that a parameter has while nobody has given it another. */
+export function labelOf(name: string): string {
+  return name.charAt(0).toUpperCase() + name.slice(1);
+}
+
+/** Let a texture read another property; a name that says which it read follows. */
+export function readProperty(sheet: Sheet, at: number, property: string, words: Words): void {
+  const texture = sheet.textures[at];
+  if (!texture) return;
+  const titleOf = (key: string) =>
+    words.read.find((read) => read.key === key)?.title ?? key.replace('mask.', '');
+  const [before, now] = [plainName(titleOf(texture.property)), plainName(titleOf(property))];
+  texture.property = property as typeof texture.property;
+  texture.constant = null;
+  const bare = texture.name.replace(/ \d+$/, '');
+  if (bare.split(before).length !== 2) return;
+  const [from, wanted] = [texture.name, bare.replace(before, now)];
+  // Its own name is no other's.
+  texture.name = '';
+  const to = freeName(sheet, wanted, words);
+  texture.name = from;
+  rename(sheet, from, to);
+}
+
+/** Rename whatever has a name, everywhere that it is named; what a block gives is named by its row, and a label that was made of
+ * the name follows it. */
 export function rename(sheet: Sheet, from: string, to: string): void {
   const called = (name: string) =>
     name === from ? to : name.startsWith(`${from}: `) ? to + name.slice(from.length) : name;
@@ -213,7 +238,11 @@ export function rename(sheet: Sheet, from: string, to: string): void {
   }
   for (const [key, name] of Object.entries(sheet.surface)) sheet.surface[key] = called(name);
   for (const parameter of sheet.parameters) {
-    if (parameter.name === from) parameter.name = to;
+    if (parameter.name === from) {
+      if (!parameter.label || [from, from.replace(/ \d+$/, '')].map(labelOf).includes(parameter.label))
+        parameter.label = labelOf(to);
+      parameter.name = to;
+    }
     if (parameter.only_with === from) parameter.only_with = to;
   }
   for (const texture of sheet.textures) if (texture.name === from) texture.name = to;

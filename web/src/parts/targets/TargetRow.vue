@@ -208,6 +208,7 @@ defineExpose({ focusCell });
         </form>
         <button
           v-else
+          data-takes-text
           class="plain cell"
           :class="{
             chosen: cell === at,

@@ -13,7 +13,7 @@ import type {
   Vocabulary,
 } from '@/api/targets';
 import { copied } from './targetdraft';
-import { blankOutput, problemsAt } from './targetwords';
+import { blankOutput, holding, problemsAt } from './targetwords';
 
 import PickOne from '@/parts/widgets/PickOne.vue';
 import StateGlyph from '@/parts/widgets/StateGlyph.vue';
@@ -60,10 +60,15 @@ function change(place: number, how: (output: TargetOutput) => void): void {
   });
 }
 function setChannels(place: number, channels: TargetChannel[]): void {
-  change(place, (output) => (output.channels = copied(channels)));
+  change(place, (output) => holding(output, copied(channels), props.words));
 }
 function setChannel(place: number, at: number, how: Partial<TargetChannel>): void {
-  change(place, (output) => Object.assign(output.channels[at] ?? {}, how));
+  change(place, (output) => {
+    const channels = output.channels.map((channel, index) =>
+      index === at ? { ...channel, ...how } : channel,
+    );
+    holding(output, channels, props.words);
+  });
 }
 function toggle(place: number, at: number): void {
   const same = open.value?.place === place && open.value.at === at;

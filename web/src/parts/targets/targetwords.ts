@@ -1,4 +1,5 @@
 // What a target's parts are called on the page, and the questions that its sheet asks of them.
+import { FORMATS } from '@/api/formats.generated';
 import type { TargetChannel, TargetOutput, TargetProblem, Vocabulary } from '@/api/targets';
 
 export const LAYOUTS = ['Y', 'YA', 'RGB', 'RGBA'] as const;
@@ -88,6 +89,21 @@ export function filled(
       return { ...meant, channel: channel.channel, component: meant.component + (spread ? step : 0) };
     return channel;
   });
+}
+/** Let an output hold other channels. Where colour comes in, whole numbers are written and flagged as sRGB, and where it goes out,
+ * as linear: whoever means otherwise says so afterwards. */
+export function holding(
+  output: TargetOutput,
+  channels: TargetChannel[],
+  words: Vocabulary | undefined,
+): void {
+  const coloured = (all: readonly TargetChannel[]) =>
+    all.some(({ property }) => words?.properties.find(({ key }) => key === property)?.colour);
+  const [before, now] = [coloured(output.channels), coloured(channels)];
+  output.channels = channels;
+  if (before === now || !output.sample.startsWith('u')) return;
+  output.encoding = now ? 'srgb' : 'linear';
+  output.storage = { ...output.storage, srgb: now && FORMATS[output.storage.format].srgb !== null };
 }
 /** What a cell says: “1 − roughness”, “normal x”, “0.5”. */
 export function cellWords(entry: TargetChannel, words: Vocabulary | undefined): string {
