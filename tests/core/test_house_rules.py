@@ -242,3 +242,25 @@ def test_files_of_one_name_in_two_folders_keep_their_findings_apart(tmp_path: Pa
     run(["check", str(tmp_path / "in"), "--rules", str(rules), "--json"])
     found = {entry["path"]: {finding["rule"] for finding in entry["findings"]} for entry in json.loads(capsys.readouterr().out)}
     assert "size-too-small" in found["normal/wall.png"] and "size-too-small" not in found["albedo/wall.png"]
+
+
+@pytest.mark.parametrize("case", ["lower", "pascal"])
+def test_a_prefix_that_the_rules_write_is_no_part_of_a_sets_name(case: str) -> None:
+    """Also of a set that was made before there were rules."""
+    prefixes = {"colour": "T", "normal": "T"}
+    rules = HouseRules.model_validate({"name": "{prefix}_{set}_{property}", "prefixes": prefixes, "case": case})
+    (old, own) = (name_for(rules, Subject(name, ("base_colour",))) for name in ("T_Gravel", "Gravel"))
+    assert old == own and old.casefold() == "t_gravel_basecolor"
+    # Another letter, and a word that begins with this one, are its own.
+    assert "s_gravel" in name_for(rules, Subject("S_Gravel", ("base_colour",))).casefold().replace("sgravel", "s_gravel")
+    assert "timber" in name_for(rules, Subject("Timber", ("base_colour",))).casefold()
+
+
+@pytest.mark.parametrize(
+    ("name", "plain"), [("Türblatt", "turblatt"), ("Größe", "grosse"), ("Ärmel_Öse", "armel_ose"), ("石 wall", "shi_wall")]
+)
+def test_a_rename_plan_holds_to_the_letters_that_the_rules_allow(name: str, plain: str) -> None:
+    subject = Subject(name, ("base_colour",))
+    (line,) = plan_renames(HouseRules(), [Named("1", f"{name}_BC.png", subject)]).lines
+    assert line.new == f"{plain}_basecolor.png" and judge_name(HouseRules(), line.new, subject) == ()
+    assert name_for(HouseRules(any_script=True), subject).startswith(name.lower().replace(" ", "_"))

@@ -11,7 +11,7 @@ from texelcore.naming.habits import MEANINGS
 from texelcore.naming.lexicon import Meaning, Reading, peel, read_name
 from texelcore.naming.rules import HouseRules
 from texelcore.naming.tokens import stem_of
-from texelcore.naming.written import Subject, property_words, size_word, styled
+from texelcore.naming.written import Subject, lead_of, prefixes_of, property_words, size_word, styled
 from texelcore.surface.properties import NormalY
 
 FREE = HouseRules.model_validate({"hold": False})
@@ -30,7 +30,7 @@ class Reader:
         self._project = styled(rules, project)
         self._written = dict(_written(rules)) if rules.hold else {}
         self._whole = self._pattern() if rules.hold else None
-        self._lead = self._leading() if rules.hold else None
+        self._lead = lead_of(rules, self._project) if rules.hold else None
 
     def read(self, path: str, edge: int = 0) -> Reading | None:
         """What a name says: as the rules write it, or else by its words, with the house's prefix taken off. None when it says
@@ -79,7 +79,7 @@ class Reader:
         words = "|".join(re.escape(word) for word in sorted(self._written, key=len, reverse=True) if word)
         around = _AROUND | {
             "project": re.escape(self._project),
-            "prefix": f"(?P<prefix>{self._prefixes()})",
+            "prefix": f"(?P<prefix>{prefixes_of(self.rules)})",
             "set": "(?P<set>.+?)",
             "property": f"(?P<property>{words})",
         }
@@ -90,21 +90,6 @@ class Reader:
         number = f"(?P<number>{re.escape(self.rules.separator)}\\d{{2,3}})?"
         tile = r"(?:[ ._-](?P<tile>1[0-9]\d\d))?"
         return re.compile(pattern + tile + number, re.IGNORECASE)
-
-    def _leading(self) -> re.Pattern[str] | None:
-        """What stands before {set} in a name by the rules, where that is something that cannot begin a stem by chance."""
-        before = self.rules.name.partition("{set}")[0]
-        if not before or "{property}" in before:
-            return None
-        around = {"project": re.escape(self._project), "prefix": self._prefixes(), "size": r"\d+k?", "revision": r"v\d+"}
-        parts = re.split(r"{(\w+)}", before)
-        pattern = "".join(f"(?:{around[part]})" if index % 2 else re.escape(part) for index, part in enumerate(parts))
-        # A prefix without a separator must be followed by a capital: the "t" of "tile" is no prefix.
-        flags = re.IGNORECASE if before.endswith(("_", "-")) else 0
-        return re.compile(rf"(?:{pattern})(?:(?<=[\W_])|(?=[^\W\d_a-z]))(?=.)", flags)
-
-    def _prefixes(self) -> str:
-        return "|".join(re.escape(prefix) for prefix in sorted({*self.rules.prefixes.values(), ""}, key=len, reverse=True))
 
 
 def subject_by_name(path: str, rules: HouseRules, project: str = "") -> Subject | None:

@@ -7,7 +7,7 @@ from typing import Literal
 
 from texelcore.naming.rules import HouseRules
 from texelcore.naming.tokens import chunks_of
-from texelcore.naming.written import Subject, folder_for, name_for, property_words, styled
+from texelcore.naming.written import Subject, folder_for, name_for, property_words, set_name_for
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, Row
 
@@ -107,7 +107,7 @@ def _why_other(rules: HouseRules, stem: str, expected: str, subject: Subject) ->
     prefix = rules.prefixes.get(subject.kind, "") if "{prefix}" in rules.name else ""
     if prefix and wanted == _letters(prefix) + plain:
         return Break("prefix", f"The prefix “{prefix}” is missing: the rules write “{expected}”.")
-    own = _letters(styled(rules, subject.set_name))
+    own = _letters(set_name_for(rules, subject))
     if own and own in plain:
         words = property_words(rules, subject)
         return Break("property word", f"The rules call this “{words}” and write “{expected}”.")

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import itertools
 import re
+import unicodedata
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+
+from anyascii import anyascii
 
 from texelcore.naming.rules import FileKind, HouseRules
 from texelcore.naming.tokens import MOST_REMEMBERED, chunks_of, is_capital, is_sign_of_a_word, is_small, words_of
@@ -42,7 +45,7 @@ def name_for(rules: HouseRules, subject: Subject) -> str:
     values = {
         "project": styled(rules, subject.project),
         "prefix": rules.prefixes.get(subject.kind, ""),
-        "set": styled(rules, subject.set_name),
+        "set": set_name_for(rules, subject),
         "property": styled(rules, property_words(rules, subject)),
         "size": _size_name(subject.size),
         "revision": f"v{subject.revision:02d}",
@@ -52,11 +55,51 @@ def name_for(rules: HouseRules, subject: Subject) -> str:
     return tidy(rules, filled) + tile
 
 
+def set_name_for(rules: HouseRules, subject: Subject) -> str:
+    """What the rules call a subject's set in names: without the prefix that they write before it themselves, in letters that they
+    allow, in their style."""
+    name = subject.set_name
+    lead = lead_of(rules, styled(rules, subject.project))
+    found = lead.match(name) if lead else None
+    return styled(rules, spelt(rules, name[found.end() :] if found else name))
+
+
+def lead_of(rules: HouseRules, project: str) -> re.Pattern[str] | None:
+    """What the rules write before {set}, where that is something that cannot begin a set's own name by chance; `project` is
+    styled."""
+    before = rules.name.partition("{set}")[0]
+    if not before or "{property}" in before:
+        return None
+    prefixes = prefixes_of(rules)
+    around = {"project": re.escape(project), "prefix": prefixes, "size": r"\d+k?", "revision": r"v\d+"}
+    parts = _cut(before)
+    pattern = "".join(f"(?:{around[part]})" if index % 2 else re.escape(part) for index, part in enumerate(parts))
+    # A prefix without a separator must be followed by a capital: the "t" of "tile" is no prefix.
+    ends = [before] if parts[-1] else list(rules.prefixes.values()) if parts[-2:-1] == ("prefix",) else []
+    parted = bool(ends) and all(end.endswith(("_", "-")) for end in ends)
+    return re.compile(rf"(?:{pattern})(?:(?<=[\W_])|(?=[^\W\d_a-z]))(?=.)", re.IGNORECASE if parted else 0)
+
+
+def prefixes_of(rules: HouseRules) -> str:
+    """A pattern of the prefixes that the rules give, and of none."""
+    return "|".join(re.escape(prefix) for prefix in sorted({*rules.prefixes.values(), ""}, key=len, reverse=True))
+
+
+def spelt(rules: HouseRules, text: str) -> str:
+    """A text whose letters may all stand in names: others are spelt in plain ones, as anyascii transliterates them.
+
+    >>> spelt(HouseRules(), "Türblatt"), spelt(HouseRules(any_script=True), "Türblatt")
+    ('Turblatt', 'Türblatt')
+    """
+    plain = unicodedata.normalize("NFC", text)
+    return "".join(sign if rules.allows(sign) or not is_sign_of_a_word(sign) else anyascii(sign) for sign in plain)
+
+
 def folder_for(rules: HouseRules, subject: Subject) -> str | None:
     """The folder that the rules give a subject, or None where folders are free."""
     if not rules.folder:
         return None
-    values = {"project": styled(rules, subject.project), "set": styled(rules, subject.set_name)}
+    values = {"project": styled(rules, subject.project), "set": set_name_for(rules, subject)}
     parts = [_filled(part, values) for part in rules.folder.split("/")]
     return "/".join(part for part in parts if part)
 
@@ -74,7 +117,7 @@ def _cut(template: str) -> tuple[str, ...]:
 def clean_name(rules: HouseRules, stem: str) -> str:
     """A name for a file that nothing is known about: its own words in the house's style."""
     kept = "".join(sign if rules.allows(sign) or is_sign_of_a_word(sign) else " " for sign in stem)
-    words = styled(rules, " ".join(chunks_of(kept)))
+    words = styled(rules, spelt(rules, " ".join(chunks_of(kept))))
     allowed = "".join(sign for sign in words if rules.allows(sign))[: rules.longest]
     return tidy(rules, allowed) or "unnamed"
 
