@@ -135,7 +135,7 @@ def test_a_variant_is_seen_from_its_sources_before_anything_is_proved(artist: Ca
 
 def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, guest: Caller, door: int) -> None:
     made = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
-    assert made["ready"] and made["name"] == "T_VaultDoor" and made["values"] == {}
+    assert made["ready"] and made["name"] == "T_VaultDoor, Solid surface" and made["values"] == {}
     assert made["bindings"]["roughness map"] == "packed.g" and made["bindings"]["emissive map"] is None
     assert "uniform vec3 p_tint;" in made["shader"]["glsl"]
     # The master's brightness is 1 today, and may be another tomorrow.
@@ -146,8 +146,8 @@ def test_a_variant_keeps_its_own_values_as_they_were_set(artist: Caller, guest: 
     for wrong in ({"tiling": -3}, {"nothing": 1}, {"normal flip": 0.5}):
         assert artist("PATCH", f"/variants/{made['id']}", {"values": wrong}).status_code == 409
     second = artist.ask("POST", f"/sets/{door}/variants", {"master": "solid-surface"})
-    assert second["name"] == "T_VaultDoor 2"
-    assert artist("PATCH", f"/variants/{second['id']}", {"name": "T_VaultDoor"}).status_code == 409
+    assert second["name"] == "T_VaultDoor, Solid surface 2"
+    assert artist("PATCH", f"/variants/{second['id']}", {"name": "T_VaultDoor, Solid surface"}).status_code == 409
     # A glTF file is baked by a job, once, and anew after a change.
     gltf = f"/variants/{made['id']}/files/gltf"
     assert artist("GET", gltf).status_code == 409 and guest("POST", gltf).status_code == 403
@@ -213,7 +213,7 @@ def test_a_delivery_is_read_back_and_goes_stale_with_its_set(artist: Caller, doo
     with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
         names = set(archive.namelist())
     assert names == {path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()}
-    assert {"variants/t_vault_door.variant.json", "masters/solid-surface-v1.master.json", MANIFEST_NAME} < names
+    assert {"variants/t_vault_door_solid_surface.variant.json", "masters/solid-surface-v1.master.json", MANIFEST_NAME} < names
 
     def cell() -> Any:
         (entry,) = artist.get("/projects/weir/board")["sets"]

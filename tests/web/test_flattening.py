@@ -90,6 +90,8 @@ def test_what_is_painted_decides_and_painted_anew_renews_the_same_set(
     kept = {line["property"] for line in artist.get(f"/sets/{again['set_id']}")["lines"] if line["row"]}
     own.refresh_from_db()
     assert {"mask.edge", "base_colour"} <= kept and own.set_id == painted["set_id"]
+    # A constant map equals the one that it was made from: nobody is asked about that.
+    assert not any(entry["question"]["kind"] in ("shared", "double") for entry in artist.get("/projects/weir/questions")["open"])
     assert again["set_id"] == painted["set_id"] and Flattening.objects.count() == 3
     turned = flat_colour(again["set_id"])
     assert np.abs(turned[:, :4] - base[:, :4]).mean() < 1 and np.abs(turned[:, -4:] - top[:, -4:]).mean() < 1

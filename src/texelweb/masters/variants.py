@@ -26,12 +26,13 @@ VARIANT = "variant"
 
 @transaction.atomic
 def make_variant(texture_set: TextureSet, version: MasterVersion, name: str, user: Any) -> SetVariant:
-    """A variant of a master for a set, with the master's own values. An empty name becomes the set's, numbered if need be.
+    """A variant of a master for a set, with the master's own values. An empty name becomes the set's with the master's, so that
+    variants of one set are told apart.
 
     Raises TexelError for a name that another variant of the project has.
     """
     lock_project(texture_set.project_id)
-    wanted = free_name(texture_set, name or texture_set.name) if not name.strip() else plain_name(name)
+    wanted = plain_name(name) if name.strip() else free_name(texture_set, f"{texture_set.name}, {version.master.title}")
     _refuse_taken(texture_set.project_id, wanted)
     made = SetVariant.objects.create(project=texture_set.project, set=texture_set, version=version, name=wanted, by=user)
     what = f"{texture_set.name} dressed with {version.master.title}"

@@ -186,17 +186,17 @@ def _parts_of(acts: Collection[uuid.UUID]) -> Iterator[tuple[uuid.UUID, str, str
 
 
 def heads(rows: QuerySet[Step]) -> QuerySet[Step]:
-    """Of what was done to many things of a kind in one act the newest step alone, which stands for all of them."""
-    later = Step.objects.filter(act=OuterRef("act"), kind=OuterRef("kind"), pk__gt=OuterRef("pk"))
+    """Of one deed that was done to many things of a kind in one act the newest step alone, which stands for all of them."""
+    later = Step.objects.filter(act=OuterRef("act"), kind=OuterRef("kind"), what=OuterRef("what"), pk__gt=OuterRef("pk"))
     return rows.exclude(Exists(later))
 
 
 def others_of(found: Sequence[Step]) -> dict[int, int]:
-    """To how many other things of its kind the act of each step was done, by the step's id."""
+    """To how many other things of its kind the deed of each step was done in the same act, by the step's id."""
     acts = {step.act for step in found if step.act}
-    counted = Step.objects.filter(act__in=acts).values("act", "kind").annotate(count=Count("pk"))
-    sizes = {(row["act"], row["kind"]): row["count"] for row in counted}
-    return {step.pk: sizes.get((step.act, step.kind), 1) - 1 for step in found}
+    counted = Step.objects.filter(act__in=acts).values("act", "kind", "what").annotate(count=Count("pk"))
+    sizes = {(row["act"], row["kind"], row["what"]): row["count"] for row in counted}
+    return {step.pk: sizes.get((step.act, step.kind, step.what), 1) - 1 for step in found}
 
 
 def last_step(project: Project, user: Any) -> Step | None:

@@ -17,10 +17,14 @@ export interface Saved {
   lay(targets: THREE.WebGLRenderTarget[]): void;
 }
 
-/** A PNG of so many pixels' width; `clear` leaves out what lies behind. The stage is drawn anew afterwards by whoever asked. */
+/** How flat or how high a picture may be: a stage that was squeezed between other things makes none that is a stripe. */
+const MOST_STRETCHED = 2;
+
+/** A PNG of so many pixels' width, in the shape of its stage as far as a picture may have it; `clear` leaves out what lies behind. The stage is drawn anew afterwards by whoever asked. */
 export function pngOf(on: Saved, width: number, clear: boolean): Promise<Blob | null> {
   const { clientWidth, clientHeight } = on.canvas;
-  const height = Math.max(1, Math.round((width * clientHeight) / Math.max(1, clientWidth)));
+  const shape = clientHeight / Math.max(1, clientWidth);
+  const height = Math.round(width * Math.min(MOST_STRETCHED, Math.max(1 / MOST_STRETCHED, shape)));
   const paper = document.createElement('canvas');
   [paper.width, paper.height] = [width, height];
   const ink = paper.getContext('2d');

@@ -222,8 +222,10 @@ def _about_names(project: Project, facts: Facts) -> list[Question]:
 
 def _about_doubles(project: Project, among: Collection[int] | None, facts: Facts) -> list[Question]:
     """What is open about copies: about those among these files, or about all."""
-    # A copy by its name has a question of its own.
-    files = SourceFile.objects.filter(project=project, set_aside=False).exclude(open_json__kind="copy")
+    # A copy by its name has a question of its own, and a flattened map may well be what it was made from.
+    files = SourceFile.objects.filter(project=project, set_aside=False)
+    told = files.filter(Q(open_json__kind="copy") | Q(set__origin_json__way="flattened")).values("pk")
+    files = files.exclude(pk__in=told)
     files = files if among is None else files.filter(pk__in=among)
     repeated = files.values("blob_id").annotate(copies=Count("pk")).filter(copies__gt=1).values("blob_id")
     alike = dict(files.filter(blob_id__in=repeated).values_list("pk", "set"))
@@ -233,7 +235,8 @@ def _about_doubles(project: Project, among: Collection[int] | None, facts: Facts
 
 def _about_near_doubles(project: Project, among: Collection[int], facts: Facts) -> list[Question]:
     """What is open about files that look nearly alike, one of each pair among these. Only files of the same use are compared."""
-    uses = {file: Use(str(home), prop) for home, prop, file in uses_of(project)}
+    made = set(TextureSet.objects.filter(project=project, origin_json__way="flattened").values_list("pk", flat=True))
+    uses = {file: Use(str(home), prop) for home, prop, file in uses_of(project) if home not in made}
     asked = {str(file) for file in among}
     properties = {use.property for file, use in uses.items() if file in asked}
     files = facts.light([file for file, use in uses.items() if use.property in properties])

@@ -301,95 +301,97 @@ defineExpose({ save, toggleTurning, show, stage, state });
       </template>
       <slot name="over" />
     </div>
-    <p v-if="state.notice" class="notice" role="status">◆ {{ state.notice }}</p>
-    <ToolLine>
-      <ChoiceList v-if="!worn" v-model="shape" :choices="shapes" label="Shape" />
-      <ChoiceList v-model="lit" :choices="lights" label="Environment" />
-      <SlideRange
-        v-model="liking.light"
-        word="Light"
-        label="Direction of the light"
-        :low="-180"
-        :high="180"
-        :disabled="state.turning === 'light'"
-      />
-      <button class="plain link" :aria-pressed="state.turning === 'light'" @click="toggleTurning">
-        {{ state.turning === 'light' ? 'Hold the light' : 'Turn the light' }}
-      </button>
-      <button
-        v-if="timed"
-        class="plain link"
-        :aria-pressed="state.running"
-        @click="state.running = !state.running"
-      >
-        {{ state.running ? 'Stop time' : 'Let time run' }}
-      </button>
-      <ChoiceList v-model="look.part" :choices="parts" label="What is shown" />
-      <ChoiceList v-model="look.beside" :choices="besides" label="What stands beside it" />
-      <template v-if="isTwo">
-        <ChoiceList v-model="look.together" :choices="ways" label="How two stand together" />
-        <button v-if="look.together === 'swap'" class="plain link" @click="look.swapped = !look.swapped">
-          Show the {{ look.swapped ? 'first' : 'second' }}
-        </button>
+    <div class="controls">
+      <p v-if="state.notice" class="notice" role="status">◆ {{ state.notice }}</p>
+      <ToolLine>
+        <ChoiceList v-if="!worn" v-model="shape" :choices="shapes" label="Shape" />
+        <ChoiceList v-model="lit" :choices="lights" label="Environment" />
         <SlideRange
-          v-if="look.together === 'difference'"
-          v-model="look.factor"
-          :word="`× ${look.factor}`"
-          label="Difference times"
-          :low="1"
-          :high="64"
+          v-model="liking.light"
+          word="Light"
+          label="Direction of the light"
+          :low="-180"
+          :high="180"
+          :disabled="state.turning === 'light'"
         />
-      </template>
-      <span class="space" />
-      <button class="plain link" :aria-expanded="more" @click="more = !more">
-        {{ more ? 'Less' : 'More' }}
-      </button>
-      <button v-if="!compact" class="plain link" @click="save">Save a PNG</button>
-    </ToolLine>
-    <StageMore
-      v-if="more"
-      v-model:clear="clear"
-      :liking="liking"
-      :look="look"
-      :high="Boolean(surface?.height) || Boolean(worn)"
-      :model="Boolean(model)"
-      :turning="state.turning === 'object'"
-      :filming="filming"
-      :compact="compact ?? false"
-      @turn="state.turning = state.turning === 'object' ? '' : 'object'"
-      @from="(view) => stage?.eye.from(view)"
-      @link="copyLink"
-      @save="save"
-      @film="film"
-    >
-      <button v-if="ownLight" class="plain link soft" @click="forget">
-        Remove the environment {{ ownLight.title }}
-      </button>
-    </StageMore>
-    <p v-if="look.part === 'texel density'" class="soft scale">
-      Texels per metre on this shape: <span class="few">■</span> a quarter of what is wished or less,
-      <span class="right">■</span> as wished, <span class="many">■</span> four times that or more.
-    </p>
-    <p v-else-if="look.part === 'mip level'" class="soft scale">
-      <span
-        v-for="(hue, at) in ['#a8332e', '#a86b12', '#809429', '#2e7366', '#335c99', '#6b458c']"
-        :key="hue"
+        <button class="plain link" :aria-pressed="state.turning === 'light'" @click="toggleTurning">
+          {{ state.turning === 'light' ? 'Hold the light' : 'Turn the light' }}
+        </button>
+        <button
+          v-if="timed"
+          class="plain link"
+          :aria-pressed="state.running"
+          @click="state.running = !state.running"
+        >
+          {{ state.running ? 'Stop time' : 'Let time run' }}
+        </button>
+        <ChoiceList v-model="look.part" :choices="parts" label="What is shown" />
+        <ChoiceList v-model="look.beside" :choices="besides" label="What stands beside it" />
+        <template v-if="isTwo">
+          <ChoiceList v-model="look.together" :choices="ways" label="How two stand together" />
+          <button v-if="look.together === 'swap'" class="plain link" @click="look.swapped = !look.swapped">
+            Show the {{ look.swapped ? 'first' : 'second' }}
+          </button>
+          <SlideRange
+            v-if="look.together === 'difference'"
+            v-model="look.factor"
+            :word="`× ${look.factor}`"
+            label="Difference times"
+            :low="1"
+            :high="64"
+          />
+        </template>
+        <span class="space" />
+        <button class="plain link" :aria-expanded="more" @click="more = !more">
+          {{ more ? 'Less' : 'More' }}
+        </button>
+        <button v-if="!compact" class="plain link" @click="save">Save a PNG</button>
+      </ToolLine>
+      <StageMore
+        v-if="more"
+        v-model:clear="clear"
+        :liking="liking"
+        :look="look"
+        :high="Boolean(surface?.height) || Boolean(worn)"
+        :model="Boolean(model)"
+        :turning="state.turning === 'object'"
+        :filming="filming"
+        :compact="compact ?? false"
+        @turn="state.turning = state.turning === 'object' ? '' : 'object'"
+        @from="(view) => stage?.eye.from(view)"
+        @link="copyLink"
+        @save="save"
+        @film="film"
       >
-        <span :style="{ color: hue }">■</span> level {{ at }}{{ at === 5 ? ' and further' : '' }}
-      </span>
-    </p>
-    <p v-else-if="look.part === 'overdraw'" class="soft scale">
-      How often the GPU shades a place, whether it is covered later or not:
-      <span v-for="(hue, at) in ['#463f38', '#625850', '#887c71', '#bbab9d']" :key="hue">
-        <span :style="{ color: hue }">■</span> {{ ['once', 'twice', '4 times', '8 times or more'][at] }}
-      </span>
-    </p>
-    <p v-else-if="look.part === 'vertex colour'" class="soft scale">
-      Vertex colours as they are stored. What has none is black.
-    </p>
-    <p v-else-if="look.part === 'material'" class="soft scale">
-      A colour for each material that the file names.
-    </p>
+        <button v-if="ownLight" class="plain link soft" @click="forget">
+          Remove the environment {{ ownLight.title }}
+        </button>
+      </StageMore>
+      <p v-if="look.part === 'texel density'" class="soft scale">
+        Texels per metre on this shape: <span class="few">■</span> a quarter of what is wished or less,
+        <span class="right">■</span> as wished, <span class="many">■</span> four times that or more.
+      </p>
+      <p v-else-if="look.part === 'mip level'" class="soft scale">
+        <span
+          v-for="(hue, at) in ['#a8332e', '#a86b12', '#809429', '#2e7366', '#335c99', '#6b458c']"
+          :key="hue"
+        >
+          <span :style="{ color: hue }">■</span> level {{ at }}{{ at === 5 ? ' and further' : '' }}
+        </span>
+      </p>
+      <p v-else-if="look.part === 'overdraw'" class="soft scale">
+        How often the GPU shades a place, whether it is covered later or not:
+        <span v-for="(hue, at) in ['#463f38', '#625850', '#887c71', '#bbab9d']" :key="hue">
+          <span :style="{ color: hue }">■</span> {{ ['once', 'twice', '4 times', '8 times or more'][at] }}
+        </span>
+      </p>
+      <p v-else-if="look.part === 'vertex colour'" class="soft scale">
+        Vertex colours as they are stored. What has none is black.
+      </p>
+      <p v-else-if="look.part === 'material'" class="soft scale">
+        A colour for each material that the file names.
+      </p>
+    </div>
     <input ref="chooser" data-choose="environment" type="file" accept=".hdr,.exr" hidden @change="choose" />
   </section>
 </template>
@@ -401,11 +403,17 @@ defineExpose({ save, toggleTurning, show, stage, state });
   min-height: 0;
   flex: 1;
 }
+/* A stage keeps a height at which a surface can be judged; what stands below it scrolls. */
 .frame {
-  flex: 1;
+  flex: 1 0 min(240px, 60%);
   min-height: 0;
   background: var(--well);
   position: relative;
+}
+.controls {
+  flex: 0 1 auto;
+  min-height: 38px;
+  overflow: auto;
 }
 canvas {
   position: absolute;

@@ -20,7 +20,9 @@ const asked = computed<RecordAsked>(() => ({
 }));
 const record = useRecord(toRef(props, 'slug'), asked, opened);
 const all = computed(() =>
-  opened.value ? (record.data.value?.pages.flatMap((page) => page.steps) ?? [props.step]) : [props.step],
+  opened.value && record.data.value
+    ? record.data.value.pages.flatMap(({ steps }) => steps.filter(({ what }) => what === props.step.what))
+    : [props.step],
 );
 const where = (step: StepView) => (props.slug ? whereOf(step, props.slug) : null);
 </script>
