@@ -142,6 +142,7 @@ def deliver_a_wrong_flag(page: Page) -> None:
     open_from_the_side(page, "T_Hatch")
     page.get_by_role("button", name="sRGB flag of gn_t_hatch_orm.png").click()
     expect(page.get_by_role("region", name="Findings")).to_contain_text("is data but flagged sRGB")
+    expect(proofs.get_by_text("✓ up to date")).to_have_count(0)
     page.get_by_role("button", name="Prove", exact=True).click()
     expect(proofs.get_by_text("✓ up to date")).to_be_visible(timeout=60_000)
     page.get_by_role("button", name="Deliver").click()

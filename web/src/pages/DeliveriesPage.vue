@@ -6,7 +6,7 @@ import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
-import type { Board, DeliveryLine } from '@/api/client';
+import { ApiError, type Board, type DeliveryLine } from '@/api/client';
 import { isOpen, useBoard, useDeliver, useDeliveries, useJobControl, useMayWork } from '@/api/queries';
 import { useProjectTargets } from '@/api/targets';
 import { useAsk } from '@/lib/page/ask';
@@ -91,6 +91,11 @@ async function start(): Promise<void> {
   // What was proved a moment ago may not have reached this page yet: nothing wrong goes out unasked.
   await board.refetch();
   const chosenSets = offered.value.filter((set) => wanted.value.includes(set.id));
+  const late = chosenSets.find((set) => !ready(set));
+  if (late)
+    return say.wrong(
+      new ApiError(409, late.name, 'is not proved as it stands now.', 'Wait for its proof, or prove it.'),
+    );
   const wrong = chosenSets.filter((set) => set.cells.proved?.state === 'wrong');
   const go = () =>
     deliver.mutate(

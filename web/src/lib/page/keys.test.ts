@@ -44,8 +44,8 @@ describe('keys', () => {
     ['box', 'b', ['build']],
     ['text', 'b', []],
     ['inside', 'b', []],
-    // A list is searched by letters, closed or open, and a cell begins to be written by one.
-    ['closed', 'b', []],
+    // A list that was just closed leaves letters to the page; an open one searches by them, and a cell is written by them.
+    ['closed', 'b', ['build']],
     ['cell', 'b', []],
     ['edited', 'b', []],
     ['closed', ' ', []],

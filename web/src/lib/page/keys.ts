@@ -125,15 +125,16 @@ export function offeredNow(): Offered[] {
   return all.filter(({ id }) => !seen.has(id) && seen.add(id));
 }
 
-/** All that takes text, or will at the first letter: fields, lists open or closed, and cells that are written by typing, which
- * mark themselves so. And dialogs: what lies behind one waits. */
+/** All that takes text, or will at the first letter: fields, open lists, and cells that are written by typing, which mark
+ * themselves so. A list that is closed takes none: letters stay what they are elsewhere. */
 export const TAKES_TEXT = [
   'input:not([type=checkbox], [type=radio], [type=range], [type=color])',
   'textarea',
   'select',
   '[contenteditable=true]',
   '[role=textbox]',
-  '[role=combobox]',
+  'input[role=combobox]',
+  '[role=combobox][aria-expanded=true]',
   '[role=listbox]',
   '[data-takes-text]',
 ].join();
