@@ -91,13 +91,14 @@ const nothingOpen = computed(() => {
                 @click.stop
                 >{{ named.name }}</RouterLink
               ></template
-            ><button
+            >{{ ' '
+            }}<button
               v-if="finding.sets.length > FEW"
               type="button"
               class="plain link"
               @click.stop.prevent="unfolded = unfolded === index ? null : index"
             >
-              {{ unfolded === index ? ' fewer' : ` and ${finding.sets.length - FEW} more` }}
+              {{ unfolded === index ? 'fewer' : `and ${finding.sets.length - FEW} more` }}
             </button>
             <button
               type="button"

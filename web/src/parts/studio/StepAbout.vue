@@ -36,6 +36,7 @@ const where = (step: StepView) => (props.slug ? whereOf(step, props.slug) : null
       }}</RouterLink
       ><template v-else>{{ one.name }}</template></template
     >
+    <template v-if="step.others">{{ ' ' }}</template>
     <button
       v-if="step.others"
       type="button"
