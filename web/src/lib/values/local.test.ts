@@ -1,7 +1,12 @@
 // Dates and numbers follow the browser's language; a browser that nobody asked speaks British English.
-import { describe, expect, it, vi } from 'vitest';
+import { afterEach, describe, expect, it, vi } from 'vitest';
 
 const AT = '2026-11-26T14:05:00';
+afterEach(() => {
+  // Other files of tests share the modules.
+  vi.unstubAllGlobals();
+  vi.resetModules();
+});
 async function inLanguage(language: string) {
   vi.resetModules();
   vi.stubGlobal('navigator', { language });
