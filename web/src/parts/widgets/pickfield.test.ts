@@ -3,6 +3,9 @@
 import { flushPromises, mount } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
 import { describe, expect, it } from 'vitest';
+import { defineComponent, h } from 'vue';
+
+import { ACTIONS, useActions } from '@/lib/page/keys';
 
 import PickField from './PickField.vue';
 
@@ -43,6 +46,31 @@ describe('a cell that is written', () => {
     expect(page.find('input').exists()).toBe(false);
     expect(page.emitted()).not.toHaveProperty('take');
     expect(document.activeElement).toBe(page.get('button').element);
+  });
+
+  it('takes every letter for itself: none is a deed of the page', async () => {
+    const deeds: string[] = [];
+    const keys = Object.values(ACTIONS)
+      .flatMap((action) => action.keys)
+      .filter((key) => key.length === 1 && key !== ' ');
+    const field = { text: 'mix', label: 'Operation', offers: () => [], editable: true };
+    const page = defineComponent(() => {
+      useActions(Object.fromEntries(Object.keys(ACTIONS).map((id) => [id, () => deeds.push(id)])));
+      return () => h(PickField, field);
+    });
+    for (const key of keys) {
+      const around = mount(page, {
+        global: { stubs: { AutoComplete: { render: () => h('i') } } },
+        attachTo: document.body,
+      });
+      await around.get('button').trigger('keydown', { key });
+      expect([key, deeds]).toEqual([key, []]);
+      around.unmount();
+    }
+    const around = mount(page, { attachTo: document.body });
+    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'u', bubbles: true }));
+    expect(deeds).toEqual(['undo']);
+    around.unmount();
   });
 
   it('takes the best that is offered by enter, and a number as it is typed', async () => {
