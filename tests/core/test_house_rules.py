@@ -257,7 +257,8 @@ def test_a_prefix_that_the_rules_write_is_no_part_of_a_sets_name(case: str) -> N
 
 
 @pytest.mark.parametrize(
-    ("name", "plain"), [("Türblatt", "turblatt"), ("Größe", "grosse"), ("Ärmel_Öse", "armel_ose"), ("石 wall", "shi_wall")]
+    ("name", "plain"),
+    [("Türblatt", "turblatt"), ("Größe", "grosse"), ("Ärmel_Öse", "armel_ose"), ("石 wall", "shi_wall"), ("дверь", "dver")],
 )
 def test_a_rename_plan_holds_to_the_letters_that_the_rules_allow(name: str, plain: str) -> None:
     subject = Subject(name, ("base_colour",))

@@ -92,7 +92,12 @@ def spelt(rules: HouseRules, text: str) -> str:
     ('Turblatt', 'Türblatt')
     """
     plain = unicodedata.normalize("NFC", text)
-    return "".join(sign if rules.allows(sign) or not is_sign_of_a_word(sign) else anyascii(sign) for sign in plain)
+    return "".join(sign if rules.allows(sign) or not is_sign_of_a_word(sign) else _in_ascii(sign) for sign in plain)
+
+
+def _in_ascii(sign: str) -> str:
+    # Some signs are transliterated by marks that may not stand in names either: a soft sign by an apostrophe.
+    return "".join(letter for letter in anyascii(sign) if letter.isalnum())
 
 
 def folder_for(rules: HouseRules, subject: Subject) -> str | None:

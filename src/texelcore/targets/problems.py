@@ -86,8 +86,10 @@ def doubts_of(target: Target) -> list[TargetProblem]:
         if decoded and not colours:
             said = "It is read as sRGB, and holds no colour: an engine would decode its data."
             found.append(TargetProblem(place=("outputs", place, "storage", "srgb"), message=said, way_out="Take the flag away."))
-        if output.encoding == "linear" and colours and output.sample == "u8":
-            said = "Its colours are written as linear in 8 bits: dark ones come in steps, and an engine takes them for sRGB."
+        filled = [channel for channel in output.channels if channel.channel != "A" and channel.property != "constant"]
+        only_colour = bool(filled) and all(property_of(channel.property).colour for channel in filled)
+        if output.encoding == "linear" and only_colour and output.sample == "u8":
+            said = "Its colours are written as linear in 8 bits: dark ones come in visible steps."
             way_out = "Write it as sRGB and set the flag, or give it 16 bits."
             found.append(TargetProblem(place=("outputs", place, "encoding"), message=said, way_out=way_out))
         if output.encoding == "srgb" and colours and not decoded:

@@ -87,9 +87,13 @@ function chooseTarget(title: string): void {
   target.value = title;
   wanted.value = offered.value.filter(proved).map((set) => set.id);
 }
+/** While the board is looked at anew: a second press sends nothing a second time. */
+const looking = ref(false);
 async function start(): Promise<void> {
+  if (looking.value) return;
+  looking.value = true;
   // What was proved a moment ago may not have reached this page yet: nothing wrong goes out unasked.
-  await board.refetch();
+  await board.refetch().finally(() => (looking.value = false));
   const chosenSets = offered.value.filter((set) => wanted.value.includes(set.id));
   const late = chosenSets.find((set) => !ready(set));
   if (late)
@@ -137,7 +141,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
           <Button
             type="submit"
             :label="`Deliver ${wanted.length} ${wanted.length === 1 ? 'set' : 'sets'}`"
-            :disabled="!wanted.length || deliver.isPending.value"
+            :disabled="!wanted.length || looking || deliver.isPending.value"
           />
         </div>
         <label v-for="set in offered" :key="set.id" class="set" :class="{ off: !ready(set) }">

@@ -240,6 +240,10 @@ describe('channels', () => {
     expect(output.encoding).toBe('linear');
     holding(output, three, words);
     expect([output.encoding, output.storage.srgb]).toEqual(['linear', false]);
+    // One component of a colour beside data is data: nothing there may be bent.
+    const [red, green] = [colour[0] ?? blank('R'), { ...blank('G'), property: 'roughness', constant: null }];
+    holding(output, [red, green, blank('B')], words);
+    expect([output.encoding, output.storage.srgb]).toEqual(['linear', false]);
   });
   it('show their own mistakes, rows those of no channel', () => {
     const of = (...place: (string | number)[]) => ({ place, message: place.join('.'), way_out: '' });

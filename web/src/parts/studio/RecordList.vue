@@ -86,7 +86,7 @@ defineExpose({ refetch: () => record.refetch() });
         <span class="what">
           <span class="deed">{{ step.what }}</span>
           <StepAbout
-            v-if="step.name && !step.what.includes(step.name)"
+            v-if="step.others || (step.name && !step.what.includes(step.name))"
             class="soft"
             :step="step"
             :slug="slug"

@@ -90,15 +90,20 @@ export function filled(
     return channel;
   });
 }
-/** Let an output hold other channels. Where colour comes in, whole numbers are written and flagged as sRGB, and where it goes out,
- * as linear: whoever means otherwise says so afterwards. */
+/** Let an output hold other channels. Where colour alone comes to fill it, whole numbers are written and flagged as sRGB, and where
+ * data comes beside or in its place, as linear, since what is no colour may not be bent: whoever means otherwise says so afterwards.
+ * Alpha is linear in either. */
 export function holding(
   output: TargetOutput,
   channels: TargetChannel[],
   words: Vocabulary | undefined,
 ): void {
-  const coloured = (all: readonly TargetChannel[]) =>
-    all.some(({ property }) => words?.properties.find(({ key }) => key === property)?.colour);
+  const isColour = ({ property }: TargetChannel) =>
+    words?.properties.find(({ key }) => key === property)?.colour === true;
+  const coloured = (all: readonly TargetChannel[]) => {
+    const filled = all.filter(({ channel, property }) => channel !== 'A' && property !== 'constant');
+    return filled.length > 0 && filled.every(isColour);
+  };
   const [before, now] = [coloured(output.channels), coloured(channels)];
   output.channels = channels;
   if (before === now || !output.sample.startsWith('u')) return;
