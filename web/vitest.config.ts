@@ -15,6 +15,8 @@ export default defineConfig((env) =>
   mergeConfig(base(env), {
     test: {
       pool: 'threads',
+      // A busy machine takes its time.
+      testTimeout: 60_000,
       setupFiles: ['src/tests/setup.ts'],
       // Importing takes most of the time of a page's test: all other files share what they import.
       ...(env.mode === 'alone'

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -51,7 +52,14 @@ def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
     paint = page.get_by_role("region", name="Paint")
     paint.get_by_label("Size of the brush").fill("0.5")
     paint.get_by_label("Strength of the brush").fill("1")
-    # A mesh whose points lie too far apart is said, and can be made denser.
+    # A mesh whose points lie too far apart can be made denser, one part of it too, and is counted at once.
+    page.get_by_text("fern planter", exact=True).first.click()
+    triangles = page.get_by_text(re.compile(r"[\d,]+ triangles"))
+    counted = triangles.inner_text()
+    paint.get_by_role("button", name="Raise the density").click()
+    expect(triangles).not_to_have_text(counted)
+    paint.get_by_role("button", name="Take the last step back").click()
+    expect(triangles).to_have_text(counted)
     paint.get_by_role("button", name="Raise the density").click()
     place = canvas(page).bounding_box()
     assert place
@@ -67,17 +75,30 @@ def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
     middle = changed[int(changed.shape[0] * 0.45) : int(changed.shape[0] * 0.65), changed.shape[1] // 2 - 60 :][:, :120]
     assert middle.mean() > changed[:40, :40].mean() + 0.05
     # A stroke is taken back, and drawn again.
-    paint.get_by_role("button", name="Take the last stroke back").click()
+    paint.get_by_role("button", name="Take the last step back").click()
     assert np.abs(seen(page) - painted).max() > 12
     paint.get_by_role("button", name="Fill with red").click()
     filled = seen(page)
-    paint.get_by_role("button", name="Keep what is painted").click()
-    expect(page.get_by_text("kept as a new revision")).to_be_visible()
+    # The brush is put away, and what it did is not: nobody leaves it without a question.
+    page.get_by_role("button", name="Stop painting").click()
+    page.get_by_role("link", name="Board", exact=True).click()
+    asked = page.get_by_role("alertdialog", name="Leave what is painted?")
+    asked.get_by_role("button", name="Stay").click()
+    page.get_by_role("link", name="Board", exact=True).click()
+    asked.get_by_role("button", name="Keep it and leave").click()
+    page.wait_for_url(f"**/projects/{PROJECT}")
     now = page.request.get(f"/api/models/{held['id']}").json()
     assert now["revision"] == held["revision"] + 1
+    was = pygltflib.GLTF2.load_from_bytes(page.request.get(f"/api/models/{held['id']}/file?revision={held['revision']}").body())
     file = pygltflib.GLTF2.load_from_bytes(page.request.get(now["url"]).body())
-    assert all(primitive.attributes.COLOR_0 is not None for mesh in file.meshes for primitive in mesh.primitives)
-    page.reload()
+    # The part that was painted has paint; all others, their nodes and their numbers are as they were.
+    coloured = {
+        mesh.name for mesh in file.meshes if any(primitive.attributes.COLOR_0 is not None for primitive in mesh.primitives)
+    }
+    assert coloured == {"fern planter"}
+    assert [node.to_dict() for node in file.nodes] == [node.to_dict() for node in was.nodes]
+    assert file.binary_blob().startswith(was.binary_blob())
+    page.goto(f"/projects/{PROJECT}/models/{held['id']}")
     # What comes back is what was kept; tangents may be made anew.
     assert np.abs(seen(page) - filled).mean() < 6
     # What came before is a revision that can be shown again, whatever was painted since.

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router';
 import { useFocusKept } from '@/lib/page/focus';
 import { findLost } from '@/lib/page/lost';
 import { useSay } from '@/lib/page/say';
+import LeaveQuestion from '@/parts/frame/LeaveQuestion.vue';
 import Mark from '@/parts/frame/Mark.vue';
 import SignInAgain from '@/parts/frame/SignInAgain.vue';
 import { useSession } from '@/stores/session';
@@ -25,6 +26,7 @@ findLost(useRouter(), (address) => window.location.assign(address), say.wrong);
   </main>
   <RouterView />
   <SignInAgain />
+  <LeaveQuestion />
   <ConfirmDialog :draggable="false" />
   <Toast position="bottom-right" />
 </template>

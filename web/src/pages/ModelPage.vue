@@ -3,7 +3,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
-import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import { putModel, withMaterials } from '@/api/arriving';
@@ -12,14 +12,17 @@ import { useBoard, useMayWork, useVariants } from '@/api/queries';
 import { useAddress } from '@/lib/page/address';
 import { useSay } from '@/lib/page/say';
 import FlattenPart from '@/parts/models/FlattenPart.vue';
+import KeepPainted from '@/parts/models/KeepPainted.vue';
 import MeshRevisions from '@/parts/models/MeshRevisions.vue';
+import { useOpenedModel } from '@/parts/models/opened';
+import { usePainted } from '@/parts/models/painted';
 import NamedTitle from '@/parts/widgets/NamedTitle.vue';
 import PaintPart from '@/parts/models/PaintPart.vue';
 import SeenPart from '@/parts/models/SeenPart.vue';
 import StageView from '@/parts/stage/StageView.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 import WholeName from '@/parts/widgets/WholeName.vue';
-import { modelOf, type Model } from '@/stage/model';
+import type { Model, ModelPart } from '@/stage/model';
 import { apart, spanOf } from '@/stage/painting';
 import { byName, keyOf, useWorn, type Wears } from '@/stage/surfaces';
 import { counted } from '@/lib/values/local';
@@ -40,36 +43,22 @@ const board = useBoard(slug);
 const variants = useVariants(slug);
 const model = shallowRef<Model | null>(null);
 const hidden = ref(new Set<number>());
-const problem = ref('');
 /** Which set of its texture coordinates is looked at. */
 const second = useAddress('coordinates', false);
-const doing = ref('');
-let reading = new AbortController();
-onScopeDispose(() => reading.abort());
-watch(
-  [() => view.data.value?.url, () => view.data.value?.mtl, second],
-  async ([url]) => {
-    if (!url) return;
-    reading.abort();
-    const mine = (reading = new AbortController());
-    problem.value = '';
-    doing.value = 'fetching it';
-    const { file_name: name = '', mtl = null } = view.data.value ?? {};
-    try {
-      const answer = await fetch(url, { signal: mine.signal });
-      if (!answer.ok) throw new Error('cannot be fetched. Reload the page.');
-      const tell = (now: string) => (doing.value = now);
-      const opening = { mtl, second: second.value, tell, signal: mine.signal };
-      const read = await modelOf(await answer.blob(), name, opening);
-      hidden.value.clear();
-      model.value = read;
-    } catch (error) {
-      if (!mine.signal.aborted)
-        problem.value = `${name} ${error instanceof Error ? error.message : 'cannot be read.'}`;
-    }
-  },
-  { immediate: true },
+const paint = usePainted(model, keepPainted, say.wrong);
+const { problem, doing, newer, file, open } = useOpenedModel(
+  model,
+  view.data,
+  second,
+  () => model.value !== null && paint.unkept.value,
 );
+watch(model, (now, before) => now !== before && hidden.value.clear());
+/** Do what takes away what is painted and not kept, if that may go. */
+async function parting(act: () => void): Promise<void> {
+  if (!(await paint.leave())) return;
+  paint.clear();
+  act();
+}
 
 interface Choice {
   key: string;
@@ -151,7 +140,8 @@ async function revise(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement;
   const [chosen] = withMaterials([...(input.files ?? [])]);
   input.value = '';
-  if (!chosen || !view.data.value) return;
+  if (!chosen || !view.data.value || !(await paint.leave())) return;
+  paint.clear();
   // A revision comes under the name that the model has.
   const named = new File([chosen.file], view.data.value.file_name);
   await putModel(slug.value, named, chosen.beside)
@@ -181,27 +171,32 @@ async function partAlone(at: number): Promise<Blob> {
   const { glbOf } = await import('@/stage/export');
   return model.value ? glbOf(model.value, at) : new Blob();
 }
-/** Keep what is painted: as a revision of a .glb, and of other files as a model of its own that wears the same. */
-async function keepPainted(): Promise<void> {
+/** Keep what is painted on some parts: in the glTF file that they came from, as a revision; of other files as a model of its own that
+ * wears the same. `stay` opens that one. */
+async function keepPainted(parts: ModelPart[], stay: boolean): Promise<void> {
   const held = view.data.value;
-  if (!model.value || !held) return;
-  const { glbOf } = await import('@/stage/export');
-  const own = held.file_name.toLowerCase().endsWith('.glb');
-  const name = own ? held.file_name : `${held.file_name.replace(/\.[^.]*$/, '')} painted.glb`;
-  const kept = await putModel(slug.value, new File([await glbOf(model.value)], name));
-  if (own) {
+  if (!model.value || !held || !file.value) return;
+  const { file_name: name } = held;
+  if (parts.every(({ origin }) => origin)) {
+    const { paintInto } = await import('@/stage/paintinto');
+    const kept = await putModel(slug.value, new File([await paintInto(file.value, name, parts)], name));
+    paint.clear();
     cache.setQueryData(['model', id], kept);
     say.done('What is painted is kept as a new revision of the model.');
     return;
   }
+  const { glbOf } = await import('@/stage/export');
+  const named = `${name.replace(/\.[^.]*$/, '')} painted.glb`;
+  const kept = await putModel(slug.value, new File([await glbOf(model.value)], named));
   await take(
     api.PATCH('/api/models/{model_id}', {
       params: { path: { model_id: kept.id }, query: { seen: kept.edit } },
       body: { parts: held.parts },
     }),
   );
-  say.done(`What is painted is kept as ${name}; ${held.file_name} stays as it was.`);
-  await router.push({ name: 'model', params: { slug: slug.value, id: kept.id } });
+  paint.clear();
+  say.done(`What is painted is kept as ${named}; ${name} stays as it was.`);
+  if (stay) await router.push({ name: 'model', params: { slug: slug.value, id: kept.id } });
 }
 function remove(): void {
   take(api.DELETE('/api/models/{model_id}', { params: { path: { model_id: id } } }))
@@ -229,7 +224,7 @@ function remove(): void {
               :revisions="view.data.value.revisions"
               :address="(number) => `/api/models/${id}/file?revision=${number}`"
               :may-work="mayWork"
-              @show="showRevision"
+              @show="(number) => parting(() => showRevision(number))"
             /><template v-if="model"
               >, {{ model.parts.length }} {{ model.parts.length === 1 ? 'part' : 'parts' }},
               {{ counted(model.triangles) }} triangles</template
@@ -265,9 +260,14 @@ function remove(): void {
         :model="model"
         :part="chosen"
         :seen="painted"
-        :keep="keepPainted"
+        :work="paint"
         @close="painting = false"
       />
+      <KeepPainted v-else-if="paint.unkept.value" class="away" :work="paint" />
+      <p v-if="newer" class="bare" role="status">
+        ◆ A newer revision has come in while you paint. Keep what is painted, and yours becomes the newest; or
+        <button class="plain link" @click="parting(open)">load the newer one</button>.
+      </p>
       <div class="head">
         <h2>Parts</h2>
         <button v-if="mayWork && bare.length" class="plain link" @click="matchNames">Dress by name</button>
@@ -337,11 +337,18 @@ function remove(): void {
       <template v-if="model">
         <div class="head"><h2>About this model</h2></div>
         <label v-if="model.sets > 1" class="note check"
-          ><input v-model="second" type="checkbox" /> its second set of texture coordinates</label
+          ><input type="checkbox" :checked="second" @click.prevent="parting(() => (second = !second))" /> its
+          second set of texture coordinates</label
         >
         <p v-for="note in model.notes" :key="note" class="note">{{ note }}</p>
       </template>
-      <Button v-if="mayWork" class="remove" label="Remove this model" severity="secondary" @click="remove" />
+      <Button
+        v-if="mayWork"
+        class="remove"
+        label="Remove this model"
+        severity="secondary"
+        @click="parting(remove)"
+      />
     </aside>
     <input
       ref="chooser"
@@ -377,6 +384,9 @@ function remove(): void {
   align-items: center;
   gap: 14px;
   padding: 14px 20px;
+}
+.away {
+  padding-bottom: 14px;
 }
 .waiting {
   flex: 1;

@@ -8,6 +8,7 @@ import { useRoute } from 'vue-router';
 
 import { api, csrfToken, take, toApiError, type Schemas } from '@/api/client';
 import { useProjectTargets, useTargets } from '@/api/targets';
+import { useAddress } from '@/lib/page/address';
 import { sampleWords, sizeWords } from '@/lib/values/format';
 import { useSay } from '@/lib/page/say';
 import PickOne from '@/parts/widgets/PickOne.vue';
@@ -31,14 +32,14 @@ const file = shallowRef<File | null>(null);
 const seen = shallowRef<Schemas['RepackLook'] | null>(null);
 const busy = ref(false);
 const over = ref(false);
-const way = ref<Way>('measured');
-const goal = ref<Goal>('apart');
-const fromPairs = ref('R=occlusion,G=roughness,B=metallic');
-const toPairs = ref('R=metallic,A=smoothness');
-const fromTarget = ref('');
-const toTarget = ref('');
-const fromY = ref<Direction>('+Y');
-const toY = ref<Direction>('+Y');
+const way = useAddress<Way>('way', 'measured', ['measured', 'pairs', 'target']);
+const goal = useAddress<Goal>('goal', 'apart', ['apart', 'pairs', 'target']);
+const fromPairs = useAddress('from', 'R=occlusion,G=roughness,B=metallic');
+const toPairs = useAddress('to', 'R=metallic,A=smoothness');
+const fromTarget = useAddress('from-target', '');
+const toTarget = useAddress('to-target', '');
+const fromY = useAddress<Direction>('from-y', '+Y', ['+Y', '-Y']);
+const toY = useAddress<Direction>('to-y', '+Y', ['+Y', '-Y']);
 
 /** Whole targets, and each of their outputs by itself. */
 const documents = ref<Record<string, Schemas['Target']>>({});

@@ -1,5 +1,5 @@
-// A model with what was painted on it, as a GLB file: each part a mesh of its name, with COLOR_0 (glTF 2.0), in its own size and
-// place, with the materials and textures that its file brought.
+// A model with what was painted on it as a GLB file of its own: each part a mesh of its name, COLOR_0 (glTF 2.0) where it is painted,
+// in its own size and place, with the materials and textures that its file brought.
 import * as THREE from 'three';
 
 import type { Model } from './model';
@@ -34,7 +34,8 @@ function written(geometry: THREE.BufferGeometry, { middle, scale }: Model): THRE
     if (attribute) made.setAttribute(name, attribute.clone());
   }
   if (geometry.index) made.setIndex(geometry.index.clone());
-  made.setAttribute('color', paintOf(geometry).clone());
+  // What nobody painted has none: glTF multiplies it into the base colour, and 0 would be black.
+  if (geometry.hasAttribute('paint')) made.setAttribute('color', paintOf(geometry).clone());
   const place = made.getAttribute('position');
   for (let at = 0; at < place.count; at++)
     place.setXYZ(

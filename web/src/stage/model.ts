@@ -1,7 +1,14 @@
 // The user's own models on the stage: read by a worker, so that a large one does not hold up the page, and made into geometry here.
 import * as THREE from 'three';
 
-import { MAPS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
+import {
+  MAPS,
+  type Origin,
+  type PlainMaterial,
+  type PlainModel,
+  type PlainPicture,
+  type Reading,
+} from './plain';
 
 /** A piece of a model that wears one surface. */
 export interface ModelPart {
@@ -10,6 +17,10 @@ export interface ModelPart {
   material: string;
   geometry: THREE.BufferGeometry;
   triangles: number;
+  /** Where in its glTF file it lies; null of an OBJ. */
+  origin: Origin | null;
+  /** How often each of its triangles was made into four here. */
+  denser: number;
   /** What the file says it is made of; null where it says nothing. */
   own: THREE.Material | null;
   /** A colour for its material, to tell materials apart. */
@@ -93,7 +104,7 @@ function modelFrom({ parts, materials, pictures, ...about }: PlainModel): Model 
   const names = [...new Set(parts.map((part) => part.material))];
   return {
     ...about,
-    parts: parts.map(({ name, material, triangles, own, index, attributes }) => {
+    parts: parts.map(({ name, material, triangles, origin, own, index, attributes }) => {
       const geometry = new THREE.BufferGeometry();
       for (const [key, { array, size }] of Object.entries(attributes))
         geometry.setAttribute(key, new THREE.BufferAttribute(array, size));
@@ -102,7 +113,7 @@ function modelFrom({ parts, materials, pictures, ...about }: PlainModel): Model 
       // The stage's own materials show colours, and are not tinted by them.
       if (colours) geometry.setAttribute('paint', colours);
       const colour = hueOf(names.indexOf(material));
-      return { name, material, triangles, geometry, own: made[own] ?? null, colour };
+      return { name, material, triangles, origin, denser: 0, geometry, own: made[own] ?? null, colour };
     }),
   };
 }

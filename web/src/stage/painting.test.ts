@@ -58,17 +58,31 @@ describe('a brush', () => {
 });
 
 describe('strokes', () => {
-  it('are taken back one by one', () => {
-    const geometry = plane();
-    const strokes = new Strokes();
-    for (const channel of [0, 1]) {
-      strokes.begin(geometry);
-      dab(geometry, middle, { ...brush, channel });
-    }
-    expect(strokes.undo()).toBe(true);
-    expect([paintOf(geometry).getX(60), paintOf(geometry).getY(60)]).toEqual([1, 0]);
-    expect([strokes.undo(), strokes.undo()]).toEqual([true, false]);
-    expect(paintOf(geometry).getX(60)).toBe(0);
+  it('are taken back one by one, also over a density that was raised', () => {
+    const part = { geometry: plane(), triangles: 200, denser: 0 };
+    const strokes = new Strokes<typeof part>();
+    const stroke = (channel: number) => {
+      strokes.begin();
+      strokes.touch(part);
+      dab(part.geometry, middle, { ...brush, channel });
+    };
+    const painted = () => [0, 1, 2].map((channel) => paintOf(part.geometry).getComponent(60, channel));
+    expect(strokes.changed()).toEqual([]);
+    stroke(0);
+    const { geometry } = part;
+    strokes.begin();
+    strokes.touch(part);
+    Object.assign(part, { geometry: denser(geometry), triangles: 800, denser: 1 });
+    stroke(2);
+    expect(strokes.changed()).toEqual([part]);
+    expect([strokes.undo(), part.triangles]).toEqual([[], 800]);
+    expect([strokes.undo(), part.triangles, part.denser]).toEqual([[part], 200, 0]);
+    expect([part.geometry, painted()]).toEqual([geometry, [1, 0, 0]]);
+    stroke(1);
+    expect(painted()).toEqual([1, 1, 0]);
+    expect([strokes.undo(), strokes.undo(), strokes.undo()]).toEqual([[], [], null]);
+    // What is as it was is nothing to keep.
+    expect([painted(), strokes.changed()]).toEqual([[0, 0, 0], []]);
   });
 });
 

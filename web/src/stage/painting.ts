@@ -156,31 +156,69 @@ function between(name: string, a: number[], b: number[]): number[] {
   return middle.map((value, at) => (at < 3 ? value / length : (a[3] ?? 1)));
 }
 
-/** What was painted, stroke by stroke, so that each can be taken back. */
-export class Strokes {
-  private readonly past: { geometry: THREE.BufferGeometry; before: Float32Array }[] = [];
+/** A part of a model, as far as painting changes it. */
+export interface Paintable {
+  geometry: THREE.BufferGeometry;
+  triangles: number;
+  /** How often each of its triangles was made into four. */
+  denser: number;
+}
+type State<Part> = Paintable & { part: Part; paint: Float32Array };
 
-  /** A stroke begins on a geometry. */
-  begin(geometry: THREE.BufferGeometry): void {
-    this.past.push({ geometry, before: Float32Array.from(paintOf(geometry).array) });
+/** What was painted, step by step, so that each can be taken back: a stroke, a fill, a density that was raised. */
+export class Strokes<Part extends Paintable> {
+  private readonly past: Map<Part, State<Part>>[] = [];
+  /** How parts were when the model was opened. */
+  private readonly opened = new Map<Part, State<Part>>();
+
+  /** A step begins; `touch` says which parts it reaches before they change. */
+  begin(): void {
+    this.past.push(new Map());
   }
 
-  /** Take the last stroke back. Gives whether there was one. */
-  undo(): boolean {
-    const last = this.past.pop();
-    if (!last) return false;
-    const paint = paintOf(last.geometry);
-    (paint.array as Float32Array).set(last.before);
-    paint.needsUpdate = true;
-    return true;
+  touch(part: Part): void {
+    const step = this.past.at(-1);
+    if (!step || step.has(part)) return;
+    const { geometry, triangles, denser } = part;
+    const state = {
+      part,
+      geometry,
+      triangles,
+      denser,
+      paint: Float32Array.from(paintOf(geometry).array),
+    };
+    step.set(part, state);
+    if (!this.opened.has(part)) this.opened.set(part, state);
   }
 
+  /** Take the last step back. Gives the parts that have another geometry now; null where there was no step. */
+  undo(): Part[] | null {
+    const step = this.past.pop();
+    if (!step) return null;
+    const reshaped: Part[] = [];
+    for (const { part, geometry, triangles, denser, paint } of step.values()) {
+      if (part.geometry !== geometry) reshaped.push(part);
+      Object.assign(part, { geometry, triangles, denser });
+      const held = paintOf(geometry);
+      (held.array as Float32Array).set(paint);
+      held.needsUpdate = true;
+    }
+    return reshaped;
+  }
+
+  /** The parts that are not as they were when the model was opened. */
+  changed(): Part[] {
+    return [...this.opened.values()]
+      .filter(({ part, geometry, paint }) => {
+        if (part.geometry !== geometry) return true;
+        const { array } = paintOf(geometry);
+        return paint.some((value, at) => value !== array[at]);
+      })
+      .map(({ part }) => part);
+  }
+
+  /** How many steps can be taken back. */
   get count(): number {
     return this.past.length;
-  }
-
-  /** A geometry is not what it was: its strokes cannot be taken back. */
-  forget(): void {
-    this.past.length = 0;
   }
 }

@@ -1,11 +1,25 @@
 // A model as plain numbers: what a worker that reads one hands to the page.
 
+/** Where in its glTF file a part lies: the node that shows it, and which primitive of that node's mesh it is. */
+export interface Origin {
+  node: number;
+  primitive: number;
+  /** The point of the file that each corner on the stage is; null where they are in the file's order. */
+  corners: Uint32Array<ArrayBuffer> | null;
+  /** How many points the file has of it. */
+  points: number;
+  /** Whether a skeleton or morph targets lean on its points, so that none can be added. */
+  bound: boolean;
+}
+
 /** A part as numbers: its attributes by name, and which of the materials is its own; −1 for none. */
 export interface PlainPart {
   name: string;
   material: string;
   triangles: number;
   own: number;
+  /** Null of an OBJ. */
+  origin: Origin | null;
   /** Corners of triangles, where parts of them share some. */
   index: Uint32Array<ArrayBuffer> | null;
   attributes: Record<string, { array: Float32Array<ArrayBuffer>; size: number }>;

@@ -3,7 +3,14 @@
 import * as THREE from 'three';
 
 import { materialsOf, nameOnly } from './mtl';
-import { MAPS, type PlainMaterial, type PlainModel, type PlainPicture, type Reading } from './plain';
+import {
+  MAPS,
+  type Origin,
+  type PlainMaterial,
+  type PlainModel,
+  type PlainPicture,
+  type Reading,
+} from './plain';
 import { counted } from '@/lib/values/local';
 
 /** A piece of a model that wears one surface. */
@@ -16,7 +23,10 @@ interface ReadPart {
   triangles: number;
   /** What the file says it is made of; null where it says nothing. */
   own: THREE.Material | null;
+  origin: Origin | null;
 }
+/** Which node of a glTF shows an object of three's, and as which primitive of its mesh; null of what is no such object. */
+type Origins = (node: THREE.Object3D) => Pick<Origin, 'node' | 'primitive'> | null;
 
 /** The size that a model is brought to: that of the stage's own shapes. */
 const RADIUS = 1.1;
@@ -39,14 +49,16 @@ export async function readModel(
 ): Promise<PlainModel> {
   const down = !name.toLowerCase().endsWith('.obj');
   tell('reading the file');
-  const { root, said } = down ? await gltf(file, name) : { root: await obj(file, reading.mtl), said: [] };
+  const { root, said, origins } = down
+    ? await readGltf(file, name)
+    : { root: await obj(file, reading.mtl), said: [], origins: () => null };
   tell('taking it apart');
   const parts: ReadPart[] = [];
   const bare: string[] = [];
   root.updateMatrixWorld(true);
   root.traverse((node) => {
     if (!(node instanceof THREE.Mesh)) return;
-    for (const piece of pieces(node)) {
+    for (const piece of pieces(node, origins(node))) {
       const said = String(
         node.userData.name ||
           node.name ||
@@ -76,8 +88,13 @@ export async function readModel(
   return { ...plain(parts), triangles, ...place, notes };
 }
 
-/** What a glTF holds, and what of it is not shown, in whole sentences. */
-async function gltf(file: Blob, name: string): Promise<{ root: THREE.Object3D; said: string[] }> {
+/** What a glTF holds, where in the file that lies, and what of it is not shown, in whole sentences; without its pictures where its
+ * shape alone is wanted. */
+export async function readGltf(
+  file: Blob,
+  name: string,
+  shapeAlone = false,
+): Promise<{ root: THREE.Object3D; said: string[]; origins: Origins }> {
   const data = await file.arrayBuffer();
   const { nodes, leans, uses, said } = described(data, name);
   // Nothing is fetched for a file of somebody's.
@@ -95,12 +112,19 @@ async function gltf(file: Blob, name: string): Promise<{ root: THREE.Object3D; s
     loader.setMeshoptDecoder(MeshoptDecoder);
   }
   // Its shape is what matters; what it wears here are sets.
-  if (uses.has(KTX))
+  if (uses.has(KTX) || shapeAlone)
     loader.register(() => ({ name: KTX, loadTexture: () => Promise.resolve(new THREE.Texture()) }));
   const read = await loader.parseAsync(data, '').catch(() => {
     throw new Error('is damaged, or is no glTF that stands alone. Export it as .glb.');
   });
-  return { root: read.scene, said };
+  const about = (node: THREE.Object3D | null) => (node ? read.parser.associations.get(node) : undefined);
+  // A mesh of several primitives is a group of several meshes.
+  const origins: Origins = (node) => {
+    const { primitives: primitive } = about(node) ?? {};
+    const shows = about(node)?.nodes ?? about(node.parent)?.nodes;
+    return shows === undefined || primitive === undefined ? null : { node: shows, primitive };
+  };
+  return { root: read.scene, said, origins };
 }
 
 async function obj(file: Blob, mtl: string | null): Promise<THREE.Object3D> {
@@ -177,8 +201,9 @@ function described(data: ArrayBuffer, name: string): Described {
 }
 
 /** A mesh as pieces of one material each, in place; without an index, but for large ones of one material. */
-function pieces(mesh: THREE.Mesh): Omit<ReadPart, 'name'>[] {
-  const whole = ownOf(mesh.geometry as THREE.BufferGeometry, mesh.matrixWorld);
+function pieces(mesh: THREE.Mesh, place: ReturnType<Origins>): Omit<ReadPart, 'name'>[] {
+  const shared = mesh.geometry as THREE.BufferGeometry;
+  const whole = ownOf(shared, mesh.matrixWorld);
   const materials = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
   const count = trianglesOf(whole);
   if (count >= LARGE && materials.length === 1) {
@@ -186,8 +211,10 @@ function pieces(mesh: THREE.Mesh): Omit<ReadPart, 'name'>[] {
     if (!whole.index)
       whole.setIndex(new THREE.BufferAttribute(ascending(whole.getAttribute('position').count), 1));
     const [material = null] = materials;
-    return [{ geometry: whole, triangles: count, material: material?.name ?? '', own: material }];
+    const origin = originOf(mesh, place, null);
+    return [{ geometry: whole, triangles: count, material: material?.name ?? '', own: material, origin }];
   }
+  const origin = originOf(mesh, place, shared.index && Uint32Array.from(shared.index.array));
   const flat = whole.index ? whole.toNonIndexed() : whole;
   if (!flat.getAttribute('normal')) flat.computeVertexNormals();
   const groups = materials.length > 1 ? flat.groups : [{ start: 0, count: Infinity, materialIndex: 0 }];
@@ -202,8 +229,19 @@ function pieces(mesh: THREE.Mesh): Omit<ReadPart, 'name'>[] {
     }
     const triangles = trianglesOf(geometry);
     const material = materials[materialIndex ?? 0];
-    return { geometry, triangles, material: material?.name ?? '', own: material ?? null };
+    return { geometry, triangles, material: material?.name ?? '', own: material ?? null, origin };
   });
+}
+
+function originOf(
+  mesh: THREE.Mesh,
+  place: ReturnType<Origins>,
+  corners: Uint32Array<ArrayBuffer> | null,
+): Origin | null {
+  if (!place) return null;
+  const shape = mesh.geometry as THREE.BufferGeometry;
+  const bound = mesh instanceof THREE.SkinnedMesh || Object.keys(shape.morphAttributes).length > 0;
+  return { ...place, corners, points: shape.getAttribute('position').count, bound };
 }
 
 /** A mesh's geometry in its place. Two meshes may share one, and what is moved here must not move there. */
@@ -300,8 +338,9 @@ function plain(parts: ReadPart[]): Pick<PlainModel, 'parts' | 'materials' | 'pic
     return materials.length - 1;
   };
   const sets = parts.some(({ geometry }) => geometry.getAttribute('uv1')) ? 2 : 1;
-  const made = parts.map(({ name, material, triangles, geometry, own: material_ }) => ({
+  const made = parts.map(({ name, material, triangles, geometry, own: material_, origin }) => ({
     name,
+    origin,
     material,
     triangles,
     own: own(material_),

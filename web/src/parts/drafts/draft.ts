@@ -1,41 +1,10 @@
 // A document that is being written on a page: kept in the browser until it is saved or discarded, and not left without a question.
-import { useConfirm } from 'primevue/useconfirm';
-import { computed, onBeforeUnmount, onMounted, ref, toRaw, watch, type Ref } from 'vue';
-import { useRouter } from 'vue-router';
+import { computed, ref, toRaw, watch, type Ref } from 'vue';
 
+import { useUnkept } from '@/lib/page/unkept';
 import { useSession } from '@/stores/session';
 
 const PREFIX = 'fairtexel.draft.';
-
-/** Ask before a page is left on which something is not saved; `what` says what that is. */
-export function useUnsaved(unsaved: Ref<boolean>, what: string): void {
-  const confirm = useConfirm();
-  const router = useRouter();
-  const warn = (event: BeforeUnloadEvent) => {
-    if (unsaved.value) event.preventDefault();
-  };
-  const stop = router.beforeEach((to, from) => {
-    // What is chosen on a page stands in its address: that is no leaving.
-    if (!unsaved.value || to.path === from.path) return true;
-    return new Promise<boolean>((answer) =>
-      confirm.require({
-        header: 'Leave without saving?',
-        message: `${what} are not saved yet. They are kept in this browser, and are here again when you come back.`,
-        acceptProps: { label: 'Leave' },
-        rejectProps: { label: 'Stay', severity: 'secondary' },
-        defaultFocus: 'reject',
-        accept: () => answer(true),
-        reject: () => answer(false),
-        onHide: () => answer(false),
-      }),
-    );
-  });
-  onMounted(() => window.addEventListener('beforeunload', warn));
-  onBeforeUnmount(() => {
-    stop();
-    window.removeEventListener('beforeunload', warn);
-  });
-}
 
 /** A copy of a document to write in. `kept` is the document as the server has it: while nothing is typed, the copy follows it. */
 export function useDraft<T>(name: string, kept: Ref<T | undefined>, what: string) {
@@ -67,7 +36,12 @@ export function useDraft<T>(name: string, kept: Ref<T | undefined>, what: string
       restored.value = false;
     }
   });
-  useUnsaved(changed, what);
+  useUnkept(changed, {
+    header: 'Leave without saving?',
+    message: () =>
+      `${what} are not saved yet. They are kept in this browser, and are here again when you come back.`,
+    leave: 'Leave',
+  });
   return {
     draft,
     changed,

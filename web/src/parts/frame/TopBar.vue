@@ -3,6 +3,7 @@ import Button from 'primevue/button';
 import { useRouter } from 'vue-router';
 
 import { useSay } from '@/lib/page/say';
+import { mayLeave } from '@/lib/page/unkept';
 import { useAppearance } from '@/stores/appearance';
 import { useSession } from '@/stores/session';
 
@@ -14,6 +15,7 @@ const router = useRouter();
 const say = useSay();
 
 async function leave(): Promise<void> {
+  if (!(await mayLeave())) return;
   try {
     await session.signOut();
     await router.push({ name: 'sign-in' });

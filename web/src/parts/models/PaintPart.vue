@@ -1,13 +1,13 @@
 <script setup lang="ts">
 // Painting on a model's points: a brush for one of four channels, strokes that can be taken back, and the model kept with them.
-import Button from 'primevue/button';
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue';
 
-import { useSay } from '@/lib/page/say';
-import type { Model } from '@/stage/model';
-import { apart, CHANNELS, dab, denser, fill, Strokes } from '@/stage/painting';
+import type { Model, ModelPart } from '@/stage/model';
+import { apart, CHANNELS, dab, denser, fill } from '@/stage/painting';
 import type { Stage } from '@/stage/stage';
 
+import KeepPainted from '@/parts/models/KeepPainted.vue';
+import type { usePainted } from '@/parts/models/painted';
 import PickOne from '@/parts/widgets/PickOne.vue';
 import SlideRange from '@/parts/stage/SlideRange.vue';
 import { counted, fixed } from '@/lib/values/local';
@@ -19,19 +19,15 @@ const props = defineProps<{
   part: number | null;
   /** Whether anything that is worn looks at what is painted. */
   seen: boolean;
-  keep: () => Promise<void>;
+  work: ReturnType<typeof usePainted>;
 }>();
-const emit = defineEmits<{ close: []; painted: [] }>();
-const say = useSay();
+const emit = defineEmits<{ close: [] }>();
+const strokes = computed(() => props.work.strokes.value);
 
 /** The model is a ball of about one: a brush of 0.1 is a twentieth of it. */
 const brush = reactive({ channel: 'red', size: 0.18, strength: 0.6, softness: 0.6 });
 const mode = ref<'paint' | 'wipe' | 'smooth'>('paint');
 const wire = ref(false);
-const strokes = new Strokes();
-const undoable = ref(0);
-const changed = ref(false);
-const keeping = ref(false);
 const coarse = ref('');
 
 const modes = [
@@ -53,12 +49,13 @@ const pieces = computed(() =>
   props.model.parts.map((_, at) => at).filter((at) => props.part === null || at === props.part),
 );
 
-let painting = -1;
 function stroke(x: number, y: number, first: boolean): void {
   const hit = props.stage.hitAt(x, y);
-  if (!hit || !pieces.value.includes(hit.piece)) return;
-  if (first || painting !== hit.piece) strokes.begin(hit.geometry);
-  painting = hit.piece;
+  const part = hit && pieces.value.includes(hit.piece) ? props.model.parts[hit.piece] : null;
+  if (first) stroking = part !== null;
+  if (!hit || !part || !stroking) return;
+  if (first) strokes.value.begin();
+  strokes.value.touch(part);
   dab(hit.geometry, hit.point, made.value);
   const between = apart(hit.geometry);
   coarse.value =
@@ -67,11 +64,11 @@ function stroke(x: number, y: number, first: boolean): void {
       : '';
   after();
 }
+/** Whether the drag began on a part that is painted. */
+let stroking = false;
 function after(): void {
-  undoable.value = strokes.count;
-  changed.value = true;
+  props.work.look();
   props.stage.repaint();
-  emit('painted');
 }
 function down(event: PointerEvent): void {
   if (event.button !== 0) return;
@@ -81,46 +78,48 @@ function move(event: PointerEvent): void {
   if (event.buttons & 1) stroke(event.offsetX, event.offsetY, false);
 }
 function undo(): void {
-  if (strokes.undo()) after();
+  const reshaped = strokes.value.undo();
+  if (!reshaped) return;
+  for (const part of reshaped) props.stage.reshapePiece(props.model.parts.indexOf(part), part.geometry);
+  if (reshaped.length) props.work.recount();
+  coarse.value = '';
+  after();
+}
+function chosenParts(): ModelPart[] {
+  return pieces.value.flatMap((at) => props.model.parts[at] ?? []);
 }
 function fillAll(): void {
-  for (const piece of pieces.value) {
-    const part = props.model.parts[piece];
-    if (!part) continue;
-    strokes.begin(part.geometry);
+  strokes.value.begin();
+  for (const part of chosenParts()) {
+    strokes.value.touch(part);
     fill(part.geometry, made.value.channel, made.value.towards);
   }
   after();
 }
 const MOST = 2_000_000;
 function raise(): void {
-  const triangles = pieces.value.reduce((sum, at) => sum + (props.model.parts[at]?.triangles ?? 0), 0);
+  const parts = chosenParts();
+  const bound = parts.find(({ origin }) => origin?.bound);
+  if (bound) {
+    coarse.value = `A skeleton or morph targets lean on the points of ${bound.name}: raise its density where it was modelled.`;
+    return;
+  }
+  const triangles = parts.reduce((sum, part) => sum + part.triangles, 0);
   if (triangles * 4 > MOST) {
     coarse.value = `It would have ${counted(triangles * 4)} triangles; at most ${counted(MOST)} are made. Choose one part.`;
     return;
   }
-  for (const piece of pieces.value) {
-    const part = props.model.parts[piece];
-    if (!part) continue;
-    const next = denser(part.geometry);
-    part.geometry = next;
+  strokes.value.begin();
+  for (const part of parts) {
+    strokes.value.touch(part);
+    part.geometry = denser(part.geometry);
     part.triangles *= 4;
-    props.stage.reshapePiece(piece, next);
+    part.denser += 1;
+    props.stage.reshapePiece(props.model.parts.indexOf(part), part.geometry);
   }
-  strokes.forget();
+  props.work.recount();
   coarse.value = '';
   after();
-}
-async function save(): Promise<void> {
-  keeping.value = true;
-  try {
-    await props.keep();
-    changed.value = false;
-  } catch (error) {
-    say.wrong(error);
-  } finally {
-    keeping.value = false;
-  }
 }
 function key(event: KeyboardEvent): void {
   if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
@@ -191,8 +190,8 @@ onBeforeUnmount(() => props.stage.wire(false));
     </p>
     <p v-if="coarse" class="coarse" role="status">◆ {{ coarse }}</p>
     <div class="acts">
-      <button type="button" class="plain link" :disabled="!undoable" @click="undo">
-        Take the last stroke back
+      <button type="button" class="plain link" :disabled="!work.undoable.value" @click="undo">
+        Take the last step back
       </button>
       <button v-if="mode !== 'smooth'" type="button" class="plain link" @click="fillAll">
         {{ mode === 'wipe' ? `Wipe all ${brush.channel} off` : `Fill with ${brush.channel}` }}
@@ -200,13 +199,7 @@ onBeforeUnmount(() => props.stage.wire(false));
       <button type="button" class="plain link" @click="raise">Raise the density</button>
       <label class="soft"><input v-model="wire" type="checkbox" /> show the wire</label>
     </div>
-    <Button
-      label="Keep what is painted"
-      :disabled="!changed"
-      :loading="keeping"
-      title="As a revision of the model, as GLB with COLOR_0. Textures of its own file are not in it."
-      @click="save"
-    />
+    <KeepPainted :work="work" />
   </section>
 </template>
 

@@ -3,11 +3,12 @@
 import { useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
 import Textarea from 'primevue/textarea';
-import { ref, toRef } from 'vue';
+import { computed, ref, toRef, watch } from 'vue';
 
 import { api, take, type Schemas } from '@/api/client';
 import { useNotes } from '@/lib/page/many';
 import { useSay } from '@/lib/page/say';
+import { useUnkept } from '@/lib/page/unkept';
 import { momentWords } from '@/lib/values/local';
 
 const props = defineProps<{ id: number; mayWork: boolean }>();
@@ -31,11 +32,20 @@ async function keep(asked: Promise<Schemas['NoteView'][]>): Promise<boolean> {
     busy.value = false;
   }
 }
-async function write(): Promise<void> {
+async function write(): Promise<boolean> {
   const params = { path: { set_id: id.value } };
-  if (await keep(take(api.POST('/api/sets/{set_id}/notes', { params, body: { text: text.value } }))))
-    text.value = '';
+  const kept = await keep(take(api.POST('/api/sets/{set_id}/notes', { params, body: { text: text.value } })));
+  if (kept) text.value = '';
+  return kept;
 }
+watch(id, () => (text.value = ''));
+const written = computed(() => text.value.trim() !== '');
+useUnkept(written, {
+  header: 'Leave the note unwritten?',
+  message: () => `“${text.value.trim().slice(0, 80)}” is not written down yet: leaving throws it away.`,
+  leave: 'Throw it away',
+  keep: { label: 'Write it and leave', run: write },
+});
 function remove(note: number): void {
   const params = { path: { set_id: id.value, note_id: note } };
   void keep(take(api.DELETE('/api/sets/{set_id}/notes/{note_id}', { params })));

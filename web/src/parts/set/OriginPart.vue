@@ -2,12 +2,13 @@
 // Where a set came from and under what terms.
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 
 import type { SetChange } from '@/api/changes';
 import type { SetView } from '@/api/client';
 import type { Origin } from '@/api/arriving';
 import { useEditing } from '@/lib/page/edits';
+import { useUnkept } from '@/lib/page/unkept';
 import { dayWords } from '@/lib/values/local';
 
 const props = defineProps<{ view: SetView; mayWork: boolean }>();
@@ -53,7 +54,29 @@ function edit(): void {
   target.value = licence?.targets != null;
   until.value = licence?.until ?? '';
   editing.value = true;
+  opened.value = typed();
 }
+/** All that is typed, and what it was when the form was opened. */
+const typed = () => JSON.stringify([source, name, text, here, target, until].map((field) => field.value));
+const opened = ref('');
+const unkept = computed(() => editing.value && typed() !== opened.value);
+useUnkept(unkept, {
+  header: 'Leave the origin unsaved?',
+  message: () =>
+    `What you typed about where ${props.view.name} comes from is not saved: leaving throws it away.`,
+  leave: 'Throw it away',
+  keep: {
+    label: 'Save it and leave',
+    run: () => {
+      save();
+      return Promise.resolve(true);
+    },
+  },
+});
+watch(
+  () => props.view.id,
+  () => (editing.value = false),
+);
 function save(): void {
   const body: Origin = {
     way: origin.value?.way ?? 'by hand',
