@@ -54,7 +54,7 @@ def lay(artist: Caller, number: int, door: int, planter: int) -> Any:
 
 
 def test_a_set_is_bound_to_each_layer_and_what_is_missing_is_said_there(
-    artist: Caller, guest: Caller, two: tuple[int, int]
+    artist: Caller, guest: Caller, two: tuple[int, int], world: Path
 ) -> None:
     door, planter = two
     made = artist.ask("POST", f"/sets/{door}/variants", {"master": "two-layer-ground", "name": "Overgrown"})
@@ -73,6 +73,14 @@ def test_a_set_is_bound_to_each_layer_and_what_is_missing_is_said_there(
     assert artist("PATCH", f"/variants/{made['id']}", {"layers": {"top": {"set": 10**6}}}).status_code == 409
     assert guest("PATCH", f"/variants/{made['id']}", {"layers": {}}).status_code == 403
     assert artist.get(f"/variants/{made['id']}")["layers"] == view["layers"]
+    # What is to be proved is the set that changed, and no other.
+    picture = next(path for path in (world / "glasshouse-nine/fern_planter").iterdir() if "rough" in path.name.lower())
+    turned = io.BytesIO()
+    Pillow.open(picture).transpose(Pillow.Transpose.ROTATE_180).save(turned, picture.suffix[1:])
+    artist.send("weir", {f"fern_planter/{picture.name}": turned.getvalue()})
+    run_queued()
+    now = artist.get(f"/variants/{made['id']}")
+    assert not now["ready"] and [layer["proved"] for layer in now["layers"][:2]] == [True, False]
 
 
 def test_a_layer_that_is_nowhere_says_why(artist: Caller, guest: Caller, stranger: Caller, two: tuple[int, int]) -> None:

@@ -5551,7 +5551,8 @@ export interface components {
         /**
          * LayerView
          * @description A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
-         *     is read for. `stands` says in words why it is not shown as it is meant; "" while it is.
+         *     is read for. `proved` says whether that set is proved as it is now, and `stands` in words what else keeps it from being shown as
+         *     it is meant; "" while nothing does.
          */
         LayerView: {
             /** Free */
@@ -5566,6 +5567,8 @@ export interface components {
             properties: string[];
             /** Property */
             property: string;
+            /** Proved */
+            proved: boolean;
             /** Set Id */
             set_id: number | null;
             /** Set Name */

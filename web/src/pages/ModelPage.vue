@@ -25,6 +25,7 @@ import WholeName from '@/parts/widgets/WholeName.vue';
 import type { Model, ModelPart } from '@/stage/model';
 import { apart, spanOf } from '@/stage/painting';
 import { byName, keyOf, useWorn, type Wears } from '@/stage/surfaces';
+import { listedWords } from '@/lib/values/format';
 import { counted } from '@/lib/values/local';
 
 const route = useRoute();
@@ -273,8 +274,7 @@ function remove(): void {
         <button v-if="mayWork && bare.length" class="plain link" @click="matchNames">Dress by name</button>
       </div>
       <p v-if="bare.length" class="bare" role="status">
-        ◆ Without a set or a variant: {{ bare.slice(0, 5).join(', ')
-        }}{{ bare.length > 5 ? ` and ${bare.length - 5} more` : '' }}.
+        ◆ Without a set or a variant: {{ listedWords(bare, 5) }}.
       </p>
       <div
         v-for="(part, at) in model?.parts ?? []"

@@ -13,6 +13,7 @@ import { useEditing } from '@/lib/page/edits';
 import { useActions } from '@/lib/page/keys';
 import { useSay } from '@/lib/page/say';
 import { counts, groupProblem, grouped, useValues, withDefaults } from '@/lib/values/variants';
+import { listedWords } from '@/lib/values/format';
 import FindingsList from '@/parts/widgets/FindingsList.vue';
 import FlattenPart from '@/parts/models/FlattenPart.vue';
 import LayersPart from '@/parts/models/LayersPart.vue';
@@ -38,11 +39,17 @@ const edit = computed(() => view.value?.edit ?? 0);
 const seen = useSeen(id, edit);
 const mayWork = useMayWork(slug);
 const refresh = useRefresh(slug);
-/** Its sets, each once. */
-const worn = computed(() => [
-  ...new Set((view.value?.layers ?? []).flatMap(({ set_id: set }) => (set === null ? [] : [set]))),
-]);
-const prove = useProve(worn, slug);
+/** Its sets that are not proved as they are now, each once. */
+const unproved = computed(
+  () =>
+    new Map(
+      (view.value?.layers ?? []).flatMap(({ set_id: set, set_name: name, proved }) =>
+        set === null || proved ? [] : [[set, name]],
+      ),
+    ),
+);
+const toProve = computed(() => [...unproved.value.keys()]);
+const prove = useProve(toProve, slug);
 const { edits, changeVariant } = useEditing();
 const settings = useValues({});
 const stage = ref<InstanceType<typeof StageView> | null>(null);
@@ -197,16 +204,17 @@ useActions({
         <template v-else>
           <span>
             ◆ Shown from the sources:
-            {{
-              worn.length > 1
-                ? 'not all of its sets are proved as they are now'
-                : 'its set is not proved as it is now'
-            }}
-            for {{ view.target.title }}.
+            {{ listedWords([...unproved.values()]) }}
+            {{ unproved.size > 1 ? 'are not proved as they are' : 'is not proved as it is' }} now for
+            {{ view.target.title }}.
           </span>
           <Button
-            v-if="mayWork"
-            :label="worn.length > 1 ? `Prove ${worn.length} sets` : 'Prove the set'"
+            v-if="mayWork && unproved.size"
+            :label="
+              unproved.size > 2
+                ? `Prove these ${unproved.size} sets`
+                : `Prove ${[...unproved.values()].join(' and ')}`
+            "
             severity="secondary"
             @click="prove.mutate(view.target.name, { onError: say.wrong })"
           />

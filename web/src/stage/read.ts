@@ -11,6 +11,7 @@ import {
   type PlainPicture,
   type Reading,
 } from './plain';
+import { listedWords } from '@/lib/values/format';
 import { counted } from '@/lib/values/local';
 
 /** A piece of a model that wears one surface. */
@@ -386,9 +387,8 @@ function finite(geometry: THREE.BufferGeometry): boolean {
 function notesOf(parts: ReadPart[], bare: string[]): string[] {
   const notes: string[] = [];
   if (bare.length) {
-    const names = `${bare.slice(0, 3).join(', ')}${bare.length > 3 ? ` and ${bare.length - 3} more` : ''}`;
     notes.push(
-      `${names}: no texture coordinates, so that ${bare.length > 1 ? 'they' : 'it'} cannot be shown.`,
+      `${listedWords(bare)}: no texture coordinates, so that ${bare.length > 1 ? 'they' : 'it'} cannot be shown.`,
     );
   }
   const materials = new Set(parts.map((part) => part.material)).size;
@@ -396,11 +396,13 @@ function notesOf(parts: ReadPart[], bare: string[]): string[] {
     notes.push(`It has ${materials} materials. An engine draws each by itself; one for an object is common.`);
   const mirrored = parts.filter((part) => handed(part.geometry).has(-1)).map((part) => part.name);
   if (mirrored.length)
-    notes.push(`Mirrored texture coordinates: ${listed(mirrored)}. Words and signs are turned over there.`);
+    notes.push(
+      `Mirrored texture coordinates: ${listedWords(mirrored)}. Words and signs are turned over there.`,
+    );
   const large = parts.filter((part) => part.triangles >= LARGE).map((part) => part.name);
   if (large.length)
     notes.push(
-      `${listed(large)}: ${counted(LARGE)} triangles or more. Overlapping texture coordinates were not looked for, and ` +
+      `${listedWords(large)}: ${counted(LARGE)} triangles or more. Overlapping texture coordinates were not looked for, and ` +
         'tangents that it does not bring are averages over corners, not as MikkTSpace makes them.',
     );
   const twice = parts
@@ -408,13 +410,9 @@ function notesOf(parts: ReadPart[], bare: string[]): string[] {
     .map((part) => part.name);
   if (twice.length)
     notes.push(
-      `Overlapping texture coordinates: ${listed(twice)}. Baked light and wear would come up twice.`,
+      `Overlapping texture coordinates: ${listedWords(twice)}. Baked light and wear would come up twice.`,
     );
   return notes;
-}
-
-function listed(names: string[]): string {
-  return `${names.slice(0, 3).join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
 }
 
 /** The signs of the areas of triangles in texture coordinates: −1 is one that lies as seen from behind. */

@@ -16,7 +16,8 @@ from texelweb.sets.models import TextureSet
 
 class LayerView(Schema):
     """A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
-    is read for. `stands` says in words why it is not shown as it is meant; "" while it is."""
+    is read for. `proved` says whether that set is proved as it is now, and `stands` in words what else keeps it from being shown as
+    it is meant; "" while nothing does."""
 
     name: str
     label: str
@@ -28,6 +29,7 @@ class LayerView(Schema):
     property: str
     # What a free texture may read of its set.
     properties: list[str]
+    proved: bool
     stands: str
 
 
@@ -72,6 +74,7 @@ def layers_of(
                 set_name=held.name if held else "",
                 property=key,
                 properties=[entry for entry in present if free and _is_like(entry, wants)],
+                proved=held is None or states[held.pk].proved,
                 stands=_stands(held, states, maps, name, [key or entry for entry in wants], target),
             )
         )
@@ -94,8 +97,9 @@ def _stands(
     """Why a layer is not shown as it is meant, in a whole sentence; "" while it is."""
     if held is None:
         return "It takes no set: its textures read as their defaults." if wants else ""
+    # Once for all layers, the page says which sets are not proved, and proves them.
     if not states[held.pk].proved:
-        return f"{held.name} is not proved as it is now for {target.title}: its sources are shown."
+        return ""
     missing = [entry for entry in wants if bound_property(entry, target, maps[name]) is None]
     if not missing:
         return ""

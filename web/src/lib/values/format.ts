@@ -34,3 +34,10 @@ export function bytesWords(bytes: number): string {
 export function piecesOf(name: string): string[] {
   return name.split(/(?<=[_\-. ])(?=[^_\-. ])|(?<=[a-z])(?=[A-Z])/);
 }
+
+/** Names in a row: “a, b and c”, or “a, b, c and 4 more”. */
+export function listedWords(names: readonly string[], most = 3): string {
+  const more = names.length - most;
+  const shown = more > 0 ? [...names.slice(0, most), `${more} more`] : names;
+  return new Intl.ListFormat('en-GB').format(shown);
+}

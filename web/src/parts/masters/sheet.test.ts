@@ -155,6 +155,7 @@ describe('the layers of a variant', () => {
     ...{ name, label: name, help: '', free, wants: ['Base colour'], set_id: set, set_name: '', property: '' },
     ...{
       properties: [],
+      proved: true,
       stands: set === null ? 'It takes no set: its textures read as their defaults.' : '',
     },
   });

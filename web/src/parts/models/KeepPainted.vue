@@ -3,6 +3,7 @@
 import Button from 'primevue/button';
 import { computed } from 'vue';
 
+import { listedWords } from '@/lib/values/format';
 import type { usePainted } from '@/parts/models/painted';
 
 const props = defineProps<{ work: ReturnType<typeof usePainted> }>();
@@ -18,10 +19,7 @@ const names = computed(() => props.work.changed.value.map(({ name }) => name));
       title="As a revision of the model: COLOR_0 of what is painted. All else in the file stays as it is."
       @click="work.save(true)"
     />
-    <span v-if="names.length" class="soft" role="status"
-      >Not kept yet: {{ names.slice(0, 3).join(', ')
-      }}{{ names.length > 3 ? ` and ${names.length - 3} more` : '' }}.</span
-    >
+    <span v-if="names.length" class="soft" role="status">Not kept yet: {{ listedWords(names) }}.</span>
   </div>
 </template>
 

@@ -2,6 +2,7 @@
 import { computed, ref, shallowRef, triggerRef, watch, type ShallowRef } from 'vue';
 
 import { useUnkept } from '@/lib/page/unkept';
+import { listedWords } from '@/lib/values/format';
 import type { Model, ModelPart } from '@/stage/model';
 import { Strokes } from '@/stage/painting';
 
@@ -47,10 +48,7 @@ export function usePainted(
       keeping.value = false;
     }
   }
-  const names = () =>
-    changed.value.length > 3
-      ? `${changed.value.length} parts`
-      : changed.value.map(({ name }) => name).join(', ');
+  const names = () => listedWords(changed.value.map(({ name }) => name));
   const leave = useUnkept(unkept, {
     header: 'Leave what is painted?',
     message: () => `What you painted on ${names()} is not kept yet: leaving throws it away.`,
