@@ -42,6 +42,21 @@ def layered_model(page: Page) -> dict[str, Any]:
     return held
 
 
+def assert_painted_alone(page: Page, held: dict[str, Any], name: str) -> dict[str, Any]:
+    """The mesh of this name alone has paint in the newest revision, and all else in the file is as it was. Gives the model."""
+    now: dict[str, Any] = page.request.get(f"/api/models/{held['id']}").json()
+    assert now["revision"] == held["revision"] + 1
+    was = pygltflib.GLTF2.load_from_bytes(page.request.get(f"/api/models/{held['id']}/file?revision={held['revision']}").body())
+    file = pygltflib.GLTF2.load_from_bytes(page.request.get(now["url"]).body())
+    coloured = {
+        mesh.name for mesh in file.meshes if any(primitive.attributes.COLOR_0 is not None for primitive in mesh.primitives)
+    }
+    assert coloured == {name}
+    assert [node.to_dict() for node in file.nodes] == [node.to_dict() for node in was.nodes]
+    assert file.binary_blob().startswith(was.binary_blob())
+    return now
+
+
 def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
     page = enter("artist")
     page.goto(f"/projects/{PROJECT}")
@@ -87,17 +102,7 @@ def test_what_is_painted_is_seen_and_kept(enter: Callable[[str], Page]) -> None:
     page.get_by_role("link", name="Board", exact=True).click()
     asked.get_by_role("button", name="Keep it and leave").click()
     page.wait_for_url(f"**/projects/{PROJECT}")
-    now = page.request.get(f"/api/models/{held['id']}").json()
-    assert now["revision"] == held["revision"] + 1
-    was = pygltflib.GLTF2.load_from_bytes(page.request.get(f"/api/models/{held['id']}/file?revision={held['revision']}").body())
-    file = pygltflib.GLTF2.load_from_bytes(page.request.get(now["url"]).body())
-    # The part that was painted has paint; all others, their nodes and their numbers are as they were.
-    coloured = {
-        mesh.name for mesh in file.meshes if any(primitive.attributes.COLOR_0 is not None for primitive in mesh.primitives)
-    }
-    assert coloured == {"fern planter"}
-    assert [node.to_dict() for node in file.nodes] == [node.to_dict() for node in was.nodes]
-    assert file.binary_blob().startswith(was.binary_blob())
+    now = assert_painted_alone(page, held, "fern planter")
     page.goto(f"/projects/{PROJECT}/models/{held['id']}")
     # What comes back is what was kept; tangents may be made anew.
     assert np.abs(seen(page) - filled).mean() < 6

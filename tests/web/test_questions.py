@@ -210,7 +210,8 @@ def test_a_habit_answers_all_alike_now_and_later(lead: Caller, artist: Caller) -
         assert refused.status_code == 403 and "takes the role lead" in refused.json()["problem"]
     assert after["settled"][0]["count"] == 2
     rules = lead.get("/projects/weir/rules")
-    assert rules["rules"]["habits"] == [{"words": "nrm gl", "meanings": ["normal"], "direction": "-Y", "surface": False}]
+    (habit,) = rules["rules"]["habits"]
+    assert (habit["words"], habit["meanings"], habit["channels"], habit["direction"]) == ("nrm gl", ["normal"], [], "-Y")
     assert rules["rules"]["hold"] is False
     # What comes later is read by the habit, and pixels that agree with it raise no question.
     agreeing = png(normal_map(height("coins"), 9, "-Y"))
@@ -329,3 +330,36 @@ def test_a_browsers_copy_is_set_aside_by_enter(artist: Caller, body: Body) -> No
     assert {line["row"]["file"] for line in wall["lines"] if line["row"]} <= {
         str(pk) for pk in SourceFile.objects.filter(path__regex=r" \(1\)| - Copy").values_list("pk", flat=True)
     }
+
+
+def test_a_packed_layout_is_taught_by_channel(artist: Caller, lead: Caller) -> None:
+    packed, base = png(stored(np.stack([GREY, CREASES, METAL], -1))), png(stored(COLOUR))
+    stems = ("rock", "clay", "mud")
+    artist.send("weir", {f"a/{stem}_{end}.png": file for stem in stems for end, file in (("albedo", base), ("xq", packed))})
+    (asked,) = [entry for entry in artist.get("/projects/weir/questions")["open"] if entry["question"]["kind"] == "ending"]
+    looks = {entry["channel"]: entry for entry in asked["channels"]}
+    assert "dark creases" in looks["G"]["looks"] and [looks[name]["guess"] for name in "RGB"] == [
+        "roughness",
+        "occlusion",
+        "metallic",
+    ]
+    path = f"/projects/weir/questions/{asked['question']['key']}/answer"
+    refused = lead("POST", path, {"channels": {"R": "base_colour"}, "teach": True})
+    assert refused.status_code == 409 and "base colour takes 3 of the channels" in refused.json()["problem"]
+    changed = lead.ask("POST", path, {"channels": {"R": "gloss", "G": "", "B": "mask"}, "teach": True})
+    assert changed["settled"][0]["answer"] == "Gloss in R, mask in B"
+    (habit,) = lead.get("/projects/weir/rules")["rules"]["habits"]
+    assert (habit["meanings"], habit["channels"]) == (["gloss", "mask"], ["R", "B"])
+    # What comes later is read so, too.
+    artist.send(
+        "weir",
+        {
+            "a/moss_albedo.png": png(stored(np.roll(COLOUR, 9, 0))),
+            "a/moss_xq.png": png(stored(np.stack([METAL, GREY, CREASES], -1))),
+        },
+    )
+    for texture_set in TextureSet.objects.filter(project__slug="weir"):
+        held = {row.property: (row.channels, row.inverted) for row in texture_set.ledger.rows if row.property != "base_colour"}
+        assert held == {"roughness": (("R",), True), "mask.b": (("B",), False)}
+    lead.ask("POST", f"/projects/weir/settled/{changed['settled'][0]['act']}/undo")
+    assert not lead.get("/projects/weir/rules")["rules"]["habits"]

@@ -11,12 +11,15 @@ from texelcore.building.filling import provided
 from texelcore.building.plan import Plan, plan_build
 from texelcore.building.sources import Sources
 from texelcore.evidence.facts import facts_of
+from texelcore.naming.lexicon import read_name
 from texelcore.naming.templates import code_of
 from texelcore.pixels.errors import TexelError
 from texelcore.pixels.image import Image
 from texelcore.pixels.read import read
 from texelcore.pixels.strips import of_image
 from texelcore.pixels.write import SUFFIXES, FileFormat, write
+from texelcore.sorting.cuts import contradicts
+from texelcore.sorting.decide import rows_from_name
 from texelcore.sorting.sort import sort_files
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, Row
@@ -26,11 +29,20 @@ from texelcore.targets.document import Target
 def measured_rows(facts: FileFacts) -> tuple[Row, ...]:
     """What the channels of a file hold, from its name and its pixels together. Raises TexelError where that cannot be told."""
     sorting = sort_files([facts])
-    rows = sorting.ledgers[0].rows if sorting.ledgers else ()
+    rows = sorting.ledgers[0].rows if sorting.ledgers else _named_rows(facts)
     if not rows:
         way_out = "Say what its channels hold, in pairs such as R=occlusion,G=roughness."
         raise TexelError(facts.name, "does not tell what its channels hold.", way_out)
     return rows
+
+
+def _named_rows(facts: FileFacts) -> tuple[Row, ...]:
+    """What a packed name says of a file by itself: among others it would need a sibling, and here nobody would bring one."""
+    reading = read_name(facts.path, edge=max(facts.width, facts.height))
+    if reading is None or len(reading.meanings) < 2 or contradicts(facts, reading.meanings):
+        return ()
+    rows = rows_from_name(facts, reading)
+    return () if isinstance(rows, str) else tuple(rows)
 
 
 def plan_repack(facts: FileFacts, rows: Sequence[Row], target: Target) -> Plan:

@@ -82,10 +82,15 @@ def _field(seen: FieldSeen) -> Iterator[Figure]:
     yield Figure(what="mean leans", says=f"{seen.lean:.1f}° from upright", look=seen.lean > MOST_LEAN, kind="directions")
 
 
-def _channel(name: ChannelName, seen: ChannelSeen) -> Figure:
+def look_words(seen: ChannelSeen) -> str:
+    """What one channel looks like, with its mean (0–1): “white with dark creases; mean 0.93”."""
     kind = f"copy of {seen.copy_of}" if seen.copy_of else _KIND_WORDS.get(seen.kind, seen.kind)
+    return f"{kind}; mean {seen.mean:.2f}"
+
+
+def _channel(name: ChannelName, seen: ChannelSeen) -> Figure:
     levels = "1 level" if seen.levels == 1 else f"{seen.levels:,} levels"
-    says = f"{kind}; mean {seen.mean:.2f}, {levels}"
+    says = f"{look_words(seen)}, {levels}"
     return Figure(what=f"channel {name}", says=says, kind=_KIND_PICTURES.get(seen.kind, "channel"), channel=name)
 
 

@@ -82,7 +82,8 @@ class Reading:
     `ending` is the ending in lower case as tokens with spaces between ("nor gl"), `word` as it is written. `direction` is set
     where a normal map's name says +Y or −Y; `label` is the mask's name. `behind` is a counter that follows the ending, with
     its separator; `revision` and `tile` are numbers that the name gives as such. `habit` says that the house has taught it, and
-    `house` that the name is written as the house rules write it. No meanings: the house leaves such files out.
+    `house` that the name is written as the house rules write it. No meanings: the house leaves such files out. `channels` says
+    where each meaning lies, where the house has taught that.
     """
 
     stem: str
@@ -98,6 +99,7 @@ class Reading:
     tile: int | None = None
     habit: bool = False
     house: bool = False
+    channels: tuple[str, ...] = ()
 
     @property
     def stem_key(self) -> str:
@@ -263,6 +265,7 @@ def _by_habit(peeled: Peeled, habit: Habit, edge: int) -> Reading | None:
         revision=revision,
         tile=tile,
         habit=True,
+        channels=habit.channels,
     )
 
 

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 
 from texelcore.naming.habits import Habit
 from texelcore.sorting.cuts import told, unlike
+from texelcore.sorting.layouts import layout_words
 from texelcore.sorting.questions import Answer, Member, Question, name_of
 from texelcore.sorting.sort import OpenFile
 
@@ -67,7 +68,12 @@ def _ending_asked(ending: str, entries: list[OpenFile]) -> Question:
     written = Counter(entry.written for entry in entries).most_common(1)[0][0]
     stems = {(entry.home, entry.stem.casefold()) for entry in entries}
     guess = Counter(entry.guess for entry in entries if entry.guess).most_common(1)
+    packed = looks["packed"] > sum(looks.values()) / 2
+    orders = Counter(tuple(entry.order) for entry in entries if entry.look == "packed").most_common(1)
     answers = _meanings(ending, guess[0][0] if guess else None, looks)
+    if packed:
+        first = _packed(ending, orders[0][0])
+        answers = (*first, *(answer for answer in answers if answer.key != first[0].key))
     count = f"{len(entries):,} files end" if len(entries) > 1 else "1 file ends"
     sets = f"{len(stems):,} sets" if len(stems) > 1 else f"the set {entries[0].stem}"
     return Question(
@@ -102,6 +108,17 @@ def _meanings(ending: str, guess: str | None, looks: Counter[str]) -> tuple[Answ
     )
     aside = Answer(key="set aside", label="Set them aside", each="set aside", habit=Habit(words=ending))
     return (own, *answers, aside) if guess in ("surface", None) else (*answers, own, aside)
+
+
+def _packed(ending: str, order: tuple[str, ...]) -> tuple[Answer, ...]:
+    """What is prepared where channels are unlike: what they clearly look like; else each that says something is a mask, which
+    claims nothing that they may not be."""
+    if not order:
+        return (
+            Answer(key="as mask", label="A mask in each channel", each="sort", habit=Habit(words=ending, meanings=("mask",))),
+        )
+    habit = Habit(words=ending, meanings=order, channels=("R", "G", "B"))
+    return (Answer(key="as packed", label=layout_words(habit), each="sort", habit=habit),)
 
 
 def _alone_asked(folder: str, entries: list[OpenFile]) -> Question:

@@ -119,7 +119,10 @@ class Cut:
         """The reading that this cut gives when its ending means this, by its class or as the house has taught it."""
         said = self.reading or Reading(self.stem, self.ending, (), "strong", self.written, joint=self.joint, label="01")
         direction = taught.direction if taught else said.direction if said.meanings == meanings else None
-        return replace(said, meanings=meanings, strength="strong", direction=direction, habit=taught is not None)
+        channels = taught.channels if taught else ()
+        return replace(
+            said, meanings=meanings, strength="strong", direction=direction, habit=taught is not None, channels=channels
+        )
 
 
 class Piece:

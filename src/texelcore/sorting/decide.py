@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import permutations
 
 from texelcore.evidence.ranges import is_constant
@@ -28,6 +29,8 @@ _FITS: dict[str, dict[str, int]] = {
 }
 # How much better another order must fit before a name's order is doubted.
 _CLEARLY_BETTER = 3
+# How well an order must fit by itself to be prepared where no name says anything: two channels speak for it (judgement).
+_SURELY = 4
 
 # What a normal map without a name to speak for it keeps to: its mean's lean in degrees, and its error of length (seen in the
 # practice trees: true ones lean under 1°, blue pictures over 14°).
@@ -41,6 +44,8 @@ def key_of(reading: Reading, meaning: str) -> str:
 
 def rows_from_name(facts: FileFacts, reading: Reading) -> list[Row] | str:
     """The rows that one file offers by its name and pixels, or the reason why it can offer none."""
+    if reading.channels:
+        return rows_of_layout(facts, reading.meanings, reading.channels, "named", "The house says", reading.direction)
     if len(reading.meanings) > 1:
         return _packed_rows(facts, reading)
     meaning = reading.meanings[0]
@@ -304,6 +309,30 @@ def _channel_row(facts: FileFacts, meaning: str, channel: ChannelName, sure: str
     )
 
 
+def rows_of_layout(
+    facts: FileFacts,
+    meanings: Sequence[str],
+    channels: Sequence[str],
+    sure: Sureness,
+    says: str,
+    direction: NormalY | None = None,
+) -> list[Row] | str:
+    """The rows of a file of which a person has said what its channels hold, or the reason why it cannot hold that; `says` begins
+    the reason of each row."""
+    lacking = [letter for letter in "".join(channels) if letter not in facts.channels]
+    if lacking:
+        return f"{says} that {', '.join(lacking)} holds something, but the file has only {', '.join(facts.channels)}."
+    rows = []
+    for meaning, letters in zip(meanings, channels, strict=True):
+        key = f"mask.{letters.lower()}" if meaning == "mask" else PROPERTY_OF.get(meaning, meaning)
+        why = f"{says} that {', '.join(letters)} {'hold' if len(letters) > 1 else 'holds'} {meaning.replace('_', ' ')}."
+        row = row_for(facts, key, inverted=meaning == "gloss", normal_y=direction)
+        undirected = key == "normal" and not (direction or seen_direction(facts))
+        update = {"channels": tuple(letters), "sure": "assumed" if undirected else sure, "why": why}
+        rows.append(row.model_copy(update=update))
+    return next((problem for row in rows if (problem := row_problem(row, {facts.id: facts}))), rows)
+
+
 def packed_rows_by_hand(
     facts: FileFacts, channels: tuple[ChannelName, ...], meanings: tuple[Meaning, ...], why: str
 ) -> list[Row]:
@@ -331,15 +360,20 @@ def likely_order(facts: FileFacts) -> tuple[Meaning, ...] | None:
     if facts.evidence is None or facts.evidence.picture != "packed" or len(facts.channels) < 3:
         return None
     usual: tuple[Meaning, ...] = ("occlusion", "roughness", "metallic")
-    scored = sorted(
-        (
-            sum(_fit(meaning, facts.evidence.channels[facts.channels[index]]) for index, meaning in enumerate(order)),
-            order == usual,
-            order,
-        )
-        for order in permutations(usual)
-    )
+    scored = sorted((_fit_of(facts, order), order == usual, order) for order in permutations(usual))
     return scored[-1][2] if scored[-1][0] > scored[-2][0] or scored[-1][1] else None
+
+
+def sure_order(facts: FileFacts) -> tuple[Meaning, ...]:
+    """The likely order of a packed file where its channels clearly speak for it and for no other; () where they do not."""
+    order = likely_order(facts)
+    others = [_fit_of(facts, other) for other in permutations(order or ()) if other != order]
+    return order if order and _fit_of(facts, order) >= max(_SURELY, max(others) + 1) else ()
+
+
+def _fit_of(facts: FileFacts, order: Sequence[Meaning]) -> int:
+    seen = facts.evidence.channels if facts.evidence else {}
+    return sum(_fit(meaning, seen[facts.channels[index]]) for index, meaning in enumerate(order))
 
 
 def _order_seen(facts: FileFacts, channels: tuple[ChannelName, ...], order: tuple[Meaning, ...]) -> str:

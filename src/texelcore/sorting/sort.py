@@ -22,6 +22,7 @@ from texelcore.sorting.decide import (
     likely_property,
     rows_from_name,
     seen_direction,
+    sure_order,
 )
 from texelcore.sorting.endings import Survey, survey
 from texelcore.sorting.endings_table import Ending, guesses_of, table_of
@@ -65,6 +66,8 @@ class OpenFile:
     look: str = "unknown"
     written: str = ""
     original: Source | None = None
+    # What the first three channels clearly look like, of a picture whose channels are unlike.
+    order: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -322,7 +325,8 @@ def _asked(piece: Piece, guess: str | None) -> OpenFile:
     written = cut.written if cut else ""
     stem = (cut.stem if cut else "") or piece.home.rpartition("/")[2]
     why = f"What files that end in “{written}” hold is not sure."
-    return _open(piece.facts, why, guess, kind="ending", ending=piece.asked, stem=stem, home=piece.home, written=written)
+    more = {"ending": piece.asked, "stem": stem, "home": piece.home, "written": written}
+    return _open(piece.facts, why, guess, kind="ending", order=sure_order(piece.facts), **more)
 
 
 def _copied(copy: Copy) -> OpenFile:

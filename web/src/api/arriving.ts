@@ -53,12 +53,25 @@ export function useSettle(slug: Ref<string>) {
     void cache.invalidateQueries({ queryKey: ['set'] });
   };
   return {
-    /** Answer a question by its key: all of it, or the members and folders that were chosen. */
-    answer: (key: string, answer: string | null, teach: boolean, chosen: Chosen | null = null) =>
+    /** Answer a question by its key: all of it, or the members and folders that were chosen; by what each channel `holds`, where
+     * that is said instead of an answer. */
+    answer: (
+      key: string,
+      answer: string | null,
+      teach: boolean,
+      chosen: Chosen | null = null,
+      holds: Record<string, string> | null = null,
+    ) =>
       take(
         api.POST('/api/projects/{slug}/questions/{key}/answer', {
           params: { path: { slug: slug.value, key } },
-          body: { answer, teach, members: chosen?.members ?? null, places: chosen?.places ?? null },
+          body: {
+            answer,
+            teach,
+            members: chosen?.members ?? null,
+            places: chosen?.places ?? null,
+            channels: holds,
+          },
         }),
       ).then(keep),
     takeAll: (keys: string[] | null, teach: boolean) =>

@@ -3783,12 +3783,16 @@ export interface components {
         };
         /**
          * AnswerGiven
-         * @description An answer by its key; null takes the prepared one. `members` and `places` (folders) give it to some members only. `teach`
-         *     makes it a habit of the house.
+         * @description An answer by its key; null takes the prepared one. `channels` answers by channel instead: what each holds, "" for nothing.
+         *     `members` and `places` (folders) give it to some members only. `teach` makes it a habit of the house.
          */
         AnswerGiven: {
             /** Answer */
             answer?: string | null;
+            /** Channels */
+            channels?: {
+                [key: string]: string;
+            } | null;
             /** Members */
             members?: string[] | null;
             /** Places */
@@ -4248,6 +4252,18 @@ export interface components {
             mean: number;
             /** P95 */
             p95: number;
+        };
+        /**
+         * ChannelLook
+         * @description A channel of a question's first file: what it looks like, and what it most likely holds; "" where it does not say.
+         */
+        ChannelLook: {
+            /** Channel */
+            channel: string;
+            /** Guess */
+            guess: string;
+            /** Looks */
+            looks: string;
         };
         /**
          * ChannelRange
@@ -5181,13 +5197,19 @@ export interface components {
         };
         /**
          * Habit
-         * @description Files whose names end in these words hold these meanings, in channel order; with none, they are left out.
+         * @description Files whose names end in these words hold these meanings, in channel order; with none, they are left out. `channels` says
+         *     in which channels each lies ("RGB", "A"), where that is not the first for the first and so on.
          *
          *     `words` are lower-case tokens with spaces between, as names are cut ("nor gl"). Resolution, format and counters do not
          *     count as ending. `direction` is for a single normal. With `surface` the words are no ending at all: such a file is a surface
          *     of its own, and its whole name is its stem.
          */
         Habit: {
+            /**
+             * Channels
+             * @default []
+             */
+            channels: string[];
             /** Direction */
             direction?: ("+Y" | "-Y") | null;
             /**
@@ -5551,8 +5573,8 @@ export interface components {
         /**
          * LayerView
          * @description A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
-         *     is read for. `proved` says whether that set is proved as it is now, and `stands` in words what else keeps it from being shown as
-         *     it is meant; "" while nothing does.
+         *     is read for. `proved` says whether that set is proved as it is now, and `stands` in words what else keeps it from being
+         *     shown as it is meant; "" while nothing does.
          */
         LayerView: {
             /** Free */
@@ -7603,9 +7625,12 @@ export interface components {
         /**
          * QuestionView
          * @description An open question: the core's document without its members, of which the first are shown; `total` counts all, `places` the
-         *     folders that they lie in. Questions are listed by `rank`, then those with most members first, then by key.
+         *     folders that they lie in. Questions are listed by `rank`, then those with most members first, then by key. Where it may be
+         *     answered by channel, `channels` are those of its first file.
          */
         QuestionView: {
+            /** Channels */
+            channels: components["schemas"]["ChannelLook"][];
             /** Files */
             files: components["schemas"]["QuestionFile"][];
             /** Members */

@@ -68,6 +68,7 @@ const QUESTION = {
     member(2, 'wheel02_xs.tga'),
   ],
   total: 3,
+  channels: ['R', 'G', 'B'].map((channel) => ({ channel, looks: 'fine detail; mean 0.40', guess: '' })),
   places: [
     { place: 'mill', count: 2 },
     { place: 'yard', count: 1 },
@@ -116,12 +117,37 @@ describe('the table of endings', () => {
       'not settled',
       'Specular colour',
       'Gloss',
+      'by channel …',
     ]);
     await press(page, 'Specular colour, as prepared');
-    expect(changes()).toMatchObject([
-      { params: { path: { key: 'k1' } }, body: { answer: 'specular', teach: true } },
-    ]);
+    expect(changes()[0]).toMatchObject({
+      params: { path: { key: 'k1' } },
+      body: { answer: 'specular', teach: true },
+    });
     expect(asked.filter(({ path }) => path.endsWith('/endings')).length).toBeGreaterThan(1);
+  });
+
+  it('takes what each channel holds, written as in the cells of a target', async () => {
+    open(QUESTION);
+    const page = await visit(part(EndingsTable, { slug: 'weir', mayWork: true, lead: true }), 'arrivals');
+    await page.get('select').setValue('by channel');
+    const channels = page.get('form[aria-label="What each channel holds"]');
+    expect(channels.text()).toContain('fine detail; mean 0.40');
+    for (const [channel, text] of [
+      ['R', 'o'],
+      ['B', 'mask'],
+    ] as const) {
+      const cell = channels.get(`[data-channel=${channel}]`);
+      await cell.get('[data-takes-text]').trigger('click');
+      const input = cell.get('input');
+      await input.setValue(text);
+      await input.trigger('blur');
+    }
+    await channels.trigger('submit');
+    await flushPromises();
+    expect(changes()).toMatchObject([
+      { body: { answer: null, teach: true, channels: { R: 'occlusion', G: '', B: 'mask' } } },
+    ]);
   });
 
   it('shows a guest what is open, with nothing to press', async () => {
@@ -157,7 +183,13 @@ describe('a question about a class', () => {
     window.dispatchEvent(new KeyboardEvent('keydown', { key: '2', bubbles: true }));
     await flushPromises();
     // Some of a class teach nothing about the class.
-    expect(changes()[0]?.body).toEqual({ answer: 'gloss', teach: false, members: ['m1'], places: ['yard'] });
+    expect(changes()[0]?.body).toEqual({
+      answer: 'gloss',
+      teach: false,
+      members: ['m1'],
+      places: ['yard'],
+      channels: null,
+    });
   });
 
   it('teaches the house when a lead answers for all of it', async () => {

@@ -16,8 +16,8 @@ from texelweb.sets.models import TextureSet
 
 class LayerView(Schema):
     """A layer of a variant's master, or a `free` texture of it, and the set that it takes; `wants` are the properties that it
-    is read for. `proved` says whether that set is proved as it is now, and `stands` in words what else keeps it from being shown as
-    it is meant; "" while nothing does."""
+    is read for. `proved` says whether that set is proved as it is now, and `stands` in words what else keeps it from being
+    shown as it is meant; "" while nothing does."""
 
     name: str
     label: str

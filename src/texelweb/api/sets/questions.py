@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import uuid
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from datetime import datetime
+from typing import Literal
 from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Field, Router, Schema
 
+from texelcore.checks.figures import look_words
+from texelcore.sorting.decide import likely_order
+from texelcore.sorting.layouts import can_by_channel
 from texelcore.sorting.questions import Member, Question
 from texelweb.accounts.access import Access, enter
 from texelweb.api.schemas import ErrorBody
@@ -54,9 +58,18 @@ class MemberView(Schema):
     unlike: bool
 
 
+class ChannelLook(Schema):
+    """A channel of a question's first file: what it looks like, and what it most likely holds; "" where it does not say."""
+
+    channel: str
+    looks: str
+    guess: str
+
+
 class QuestionView(Schema):
     """An open question: the core's document without its members, of which the first are shown; `total` counts all, `places` the
-    folders that they lie in. Questions are listed by `rank`, then those with most members first, then by key."""
+    folders that they lie in. Questions are listed by `rank`, then those with most members first, then by key. Where it may be
+    answered by channel, `channels` are those of its first file."""
 
     question: Question
     rank: int
@@ -65,6 +78,7 @@ class QuestionView(Schema):
     members: list[MemberView]
     total: int
     places: list[Placed]
+    channels: list[ChannelLook]
 
 
 class SettledView(Schema):
@@ -101,13 +115,14 @@ class QuestionsChanged(Schema):
 
 
 class AnswerGiven(Schema):
-    """An answer by its key; null takes the prepared one. `members` and `places` (folders) give it to some members only. `teach`
-    makes it a habit of the house."""
+    """An answer by its key; null takes the prepared one. `channels` answers by channel instead: what each holds, "" for nothing.
+    `members` and `places` (folders) give it to some members only. `teach` makes it a habit of the house."""
 
     answer: str | None = None
     members: list[str] | None = Field(default=None, max_length=20000)
     places: list[str] | None = Field(default=None, max_length=5000)
     teach: bool = False
+    channels: dict[Literal["R", "G", "B", "A"], str] | None = None
 
 
 class AnswersTaken(Schema):
@@ -163,7 +178,7 @@ def list_questions(request: HttpRequest, slug: str) -> Questions:
 def answer_question(request: HttpRequest, slug: str, key: str, body: AnswerGiven) -> QuestionsChanged:
     """Settle one question, or some of its members. Teaching a habit changes the house rules, which takes a lead."""
     access = enter(request, slug, Role.LEAD if body.teach else Role.ARTIST)
-    given = Given(key, body.answer, body.members, body.places, body.teach)
+    given = Given(key, body.answer, body.members, body.places, body.teach, body.channels)
     return _changed(access, lambda: settle(access.project, [given], access.user))
 
 
@@ -236,14 +251,36 @@ def _views(project: Project, asked: Sequence[Question]) -> list[QuestionView]:
     files = _files(project, named)
     homes = {key for entry in asked for key in (entry.set, *(member.set for member in entry.members[:MOST_MEMBERS])) if key}
     names = {str(key): name for key, name in TextureSet.objects.filter(pk__in=homes).values_list("pk", "name")}
-    return [_question(entry, files, names) for entry in asked]
+    packed = _packed(project, asked)
+    return [_question(entry, files, names, packed) for entry in asked]
+
+
+def _packed(project: Project, asked: Sequence[Question]) -> dict[str, list[ChannelLook]]:
+    """What the channels of the first files look like, for questions that may be answered by channel, by the file."""
+    first = [entry.files[0] for entry in asked if can_by_channel(entry)]
+    rows = SourceFile.objects.filter(project=project, pk__in=first)
+    told = {}
+    for file in rows:
+        seen = file.facts.evidence.channels if file.facts.evidence else {}
+        letters = [name for name in file.facts.channels if name in "RGBA"]
+        order = dict(zip(letters, likely_order(file.facts) or (), strict=False))
+        told[str(file.pk)] = [
+            ChannelLook(channel=name, looks=look_words(seen[name]) if name in seen else "", guess=order.get(name, ""))
+            for name in letters
+        ]
+    return told
 
 
 def _first_files(members: Iterable[Member]) -> list[str]:
     return [file for member in list(members)[:MOST_MEMBERS] for file in member.files]
 
 
-def _question(question: Question, files: dict[str, QuestionFile], names: dict[str, str]) -> QuestionView:
+def _question(
+    question: Question,
+    files: dict[str, QuestionFile],
+    names: dict[str, str],
+    packed: Mapping[str, list[ChannelLook]],
+) -> QuestionView:
     places = Counter(member.place for member in question.members)
     lean = question.model_copy(
         update={
@@ -270,6 +307,7 @@ def _question(question: Question, files: dict[str, QuestionFile], names: dict[st
         ],
         total=len(question.members) or 1,
         places=[Placed.model_construct(place=place, count=count) for place, count in sorted(places.items())],
+        channels=packed.get(question.files[0], []) if can_by_channel(question) else [],
     )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections import defaultdict
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -13,6 +13,7 @@ from django.db import transaction
 from texelcore.naming.habits import Habit
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.decide import ledger_alone
+from texelcore.sorting.layouts import answer_by_channel
 from texelcore.sorting.questions import Action, ActionKind, Answer, Question, actions_by_set, with_action
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
@@ -36,13 +37,15 @@ _FOUND: dict[ActionKind, str] = {"found": "A set of its own, by hand", "found ma
 @dataclass(frozen=True)
 class Given:
     """An answer as it was given: to which question, which answer (None is the prepared one), to which of its members by their
-    keys or folders (None is all), and whether it becomes a habit of the house."""
+    keys or folders (None is all), and whether it becomes a habit of the house. `channels` is an answer by channel: what each
+    holds."""
 
     question: str
     answer: str | None = None
     members: Collection[str] | None = None
     places: Collection[str] | None = None
     teach: bool = False
+    channels: Mapping[str, str] | None = None
 
 
 @dataclass
@@ -95,7 +98,7 @@ def _settle_one(project: Project, given: Given, user: Any, act: uuid.UUID, touch
     if not found:
         raise TexelError("The question", "is not open any more.", "Reload the page.")
     question = found[0]
-    answer = _answer(question, given.answer or question.prepared)
+    answer = _by_channel(project, question, given) or _answer(question, given.answer or question.prepared)
     chosen = _chosen(question, given)
     steps = answer.steps(question, chosen)
     deed = _Deed({int(file) for part in (question, *question.members) for file in part.files})
@@ -281,6 +284,18 @@ def teach_habits(project: Project, habits: list[Habit], user: Any) -> None:
     kept = tuple(habit for habit in rules.habits if habit.words not in words)
     said = ", ".join(f"“{habit.words}”" for habit in habits)
     save_rules(project, rules.model_copy(update={"habits": (*kept, *habits)}), f"Taught: {said}", user)
+
+
+def _by_channel(project: Project, question: Question, given: Given) -> Answer | None:
+    if given.channels is None:
+        return None
+    files = () if question.kind == "ending" else question.files
+    held = SourceFile.objects.filter(project=project, pk__in=[int(file) for file in files])
+    try:
+        return answer_by_channel(question, given.channels, {str(file.pk): file.facts for file in held})
+    except (ValueError, KeyError) as error:
+        way_out = "Say for each channel what it holds, or nothing."
+        raise TexelError(question.text, f"cannot be answered so: {error}.", way_out) from error
 
 
 def _answer(question: Question, key: str) -> Answer:

@@ -5,8 +5,10 @@ import { computed, ref, toRef } from 'vue';
 import { useEndings, useQuestions, useSettle, type EndingView } from '@/api/arriving';
 import { useSay } from '@/lib/page/say';
 
+import ChannelsAnswer from './ChannelsAnswer.vue';
 import StateGlyph from '@/parts/widgets/StateGlyph.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
+import { meaningWords } from '@/lib/values/meanings';
 import { counted } from '@/lib/values/local';
 
 const props = defineProps<{ slug: string; mayWork: boolean; lead: boolean }>();
@@ -33,7 +35,7 @@ function looks(line: EndingView): string {
   return parts.map(([look, count]) => `${count} ${LOOKS[look] ?? look}`).join(', ');
 }
 function held(line: EndingView): string {
-  return line.meanings.map((key) => key.replace('_', ' ')).join(', ');
+  return line.meanings.map(meaningWords).join(', ');
 }
 function answersOf(line: EndingView) {
   const entry = questions.data.value?.open.find((open) => open.question.key === line.question);
@@ -41,11 +43,25 @@ function answersOf(line: EndingView) {
   const { answers, prepared } = entry.question;
   return [...answers].sort((a, b) => Number(b.key === prepared) - Number(a.key === prepared));
 }
-async function decide(line: EndingView, answer: string): Promise<void> {
-  if (!line.question || !answer || busy.value) return;
+const BY_CHANNEL = 'by channel';
+/** The ending that is being said channel by channel. */
+const opened = ref('');
+function channelsOf(line: EndingView) {
+  return questions.data.value?.open.find((open) => open.question.key === line.question)?.channels ?? [];
+}
+function choose(line: EndingView, answer: string): void {
+  opened.value = answer === BY_CHANNEL ? line.ending : '';
+  if (answer !== BY_CHANNEL) void decide(line, answer);
+}
+async function decide(
+  line: EndingView,
+  answer: string | null,
+  holds: Record<string, string> | null = null,
+): Promise<void> {
+  if (!line.question || answer === '' || busy.value) return;
   busy.value = true;
   try {
-    await settle.answer(line.question, answer, props.lead);
+    await settle.answer(line.question, answer, props.lead, null, holds);
     await endings.refetch();
   } catch (error) {
     say.wrong(error);
@@ -95,12 +111,13 @@ async function decide(line: EndingView, answer: string): Promise<void> {
             v-if="line.asked && mayWork && answersOf(line).length"
             :disabled="busy"
             :aria-label="`What files that end in ${line.written} hold`"
-            @change="decide(line, ($event.target as HTMLSelectElement).value)"
+            @change="choose(line, ($event.target as HTMLSelectElement).value)"
           >
             <option value="">not settled</option>
             <option v-for="answer in answersOf(line)" :key="answer.key" :value="answer.key">
               {{ answer.label }}
             </option>
+            <option v-if="channelsOf(line).length > 1" :value="BY_CHANNEL">by channel …</option>
           </select>
           <button
             v-if="line.asked && mayWork && answersOf(line).length"
@@ -136,6 +153,16 @@ async function decide(line: EndingView, answer: string): Promise<void> {
             :src="`/api/files/${file.id}/picture?view=RGB&size=small`"
           />
         </span>
+        <ChannelsAnswer
+          v-if="opened === line.ending && line.asked"
+          class="by-channel"
+          role="cell"
+          :channels="channelsOf(line)"
+          :file="line.samples[0]?.id ?? null"
+          :act="`Take ${line.files === 1 ? 'it' : `all ${counted(line.files)}`} so`"
+          :busy="busy"
+          @answer="decide(line, null, $event)"
+        />
       </div>
     </div>
     <p v-else-if="endings.data.value" class="soft none">
@@ -146,6 +173,9 @@ async function decide(line: EndingView, answer: string): Promise<void> {
 </template>
 
 <style scoped>
+.by-channel {
+  grid-column: 1 / -1;
+}
 .titles,
 .row {
   display: grid;

@@ -54,11 +54,16 @@ async function run(act: Promise<void>, done: string): Promise<void> {
     busy.value = false;
   }
 }
-function answer(index: number, key: string, taught: boolean): void {
+function answer(
+  index: number,
+  key: string | null,
+  taught: boolean,
+  holds: Record<string, string> | null = null,
+): void {
   const entry = open.value[index];
   if (!entry || !props.mayWork || busy.value) return;
   const some = index === at.value && picked.value.members.length + picked.value.places.length > 0;
-  const act = settle.answer(entry.question.key, key, taught && !some, some ? picked.value : null);
+  const act = settle.answer(entry.question.key, key, taught && !some, some ? picked.value : null, holds);
   picked.value = NOBODY;
   void run(act, taught && !some ? 'Settled, and the house rules know it now.' : '');
 }
@@ -133,7 +138,7 @@ useActions({
         :may-teach="lead"
         :busy="busy"
         @choose="at = index"
-        @answer="(key, taught) => answer(index, key, taught)"
+        @answer="(key, taught, holds) => answer(index, key, taught, holds)"
       />
     </div>
     <p v-if="questions.data.value && !open.length" class="soft none">

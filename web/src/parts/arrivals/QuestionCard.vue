@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue';
 import type { Chosen, QuestionView } from '@/api/arriving';
 
 import FileName from '@/parts/widgets/FileName.vue';
+import ChannelsAnswer from './ChannelsAnswer.vue';
 import MemberGallery from './MemberGallery.vue';
 import WholeName from '@/parts/widgets/WholeName.vue';
 
@@ -15,17 +16,23 @@ const props = defineProps<{
   mayTeach: boolean;
   busy: boolean;
 }>();
-const emit = defineEmits<{ answer: [key: string, teach: boolean]; choose: [] }>();
+const emit = defineEmits<{
+  answer: [key: string | null, teach: boolean, holds?: Record<string, string>];
+  choose: [];
+}>();
 const picked = defineModel<Chosen>('picked', { required: true });
 const teach = defineModel<boolean>('teach', { required: true });
 const failed = ref(false);
+/** Whether it is being said channel by channel. */
+const byChannel = ref(false);
 /** Whether its set cannot be shown lit. */
 const dark = ref(false);
 
 const question = computed(() => props.entry.question);
 /** The sensible answer first, the others in their order. */
 const answers = computed(() => [...question.value.answers].sort((a, b) => prepared(b.key) - prepared(a.key)));
-const teachable = computed(() => props.mayTeach && answers.value.some((answer) => answer.habit));
+const habits = computed(() => answers.value.some((answer) => answer.habit));
+const teachable = computed(() => props.mayTeach && habits.value);
 const many = computed(() => props.entry.members.length > 1);
 const some = computed(() => picked.value.members.length + picked.value.places.length);
 /** What is to be answered: in how many files, where only some were chosen. */
@@ -125,6 +132,16 @@ function small(id: number, view: string): string {
         >
           <kbd v-if="index < 9" class="mono">{{ index + 1 }}</kbd>{{ answer.label }}
         </button>
+        <button
+          v-if="entry.channels.length > 1"
+          type="button"
+          class="answer"
+          :aria-expanded="byChannel"
+          :disabled="busy"
+          @click.stop="byChannel = !byChannel"
+        >
+          By channel …
+        </button>
         <label v-if="teachable" class="teach" @click.stop>
           <input v-model="teach" type="checkbox" :disabled="some > 0" />
           {{
@@ -134,6 +151,15 @@ function small(id: number, view: string): string {
           }}
         </label>
       </div>
+      <ChannelsAnswer
+        v-if="mayWork && byChannel"
+        :channels="entry.channels"
+        :file="entry.files[0]?.id ?? null"
+        :act="many ? `Take ${some ? only : entry.total} files so` : 'Take it so'"
+        :busy="busy"
+        @answer="emit('answer', null, teach && habits, $event)"
+        @click.stop
+      />
     </div>
   </article>
 </template>

@@ -65,6 +65,7 @@ function question(id: number, kind: string, habit: Habit | null = null) {
     members: [] as object[],
     total: 1,
     places: [] as object[],
+    channels: [] as object[],
     rank: id,
     question: {
       key: `k${id}`,
@@ -79,7 +80,7 @@ function question(id: number, kind: string, habit: Habit | null = null) {
     },
   };
 }
-const HABIT: Habit = { words: 'n gl', meanings: ['normal'], direction: '-Y', surface: false };
+const HABIT: Habit = { words: 'n gl', meanings: ['normal'], channels: [], direction: '-Y', surface: false };
 const LIST = '/api/projects/{slug}/questions';
 const ONE = '/api/projects/{slug}/questions/{key}/answer';
 
@@ -138,7 +139,7 @@ describe('open questions', () => {
     expect(asked.at(-1)).toMatchObject({
       path: ONE,
       params: { path: { slug: 'weir', key: 'k2' } },
-      body: { answer: 'other', teach: false, members: null, places: null },
+      body: { answer: 'other', teach: false, members: null, places: null, channels: null },
     });
     press('Enter');
     await flushPromises();
@@ -167,7 +168,13 @@ describe('open questions', () => {
     press('t');
     await flushPromises();
     await page.find('.answer').trigger('click');
-    expect(asked.at(-1)?.body).toEqual({ answer: 'best', teach: true, members: null, places: null });
+    expect(asked.at(-1)?.body).toEqual({
+      answer: 'best',
+      teach: true,
+      members: null,
+      places: null,
+      channels: null,
+    });
     page.unmount();
     const other = await shown(false);
     expect(other.find('.teach').exists()).toBe(false);
@@ -237,7 +244,10 @@ describe('the tester', () => {
 
 describe('habits', () => {
   it('are read as sentences, written and forgotten', async () => {
-    const habits: Habit[] = [HABIT, { words: 'preview', meanings: [], direction: null, surface: false }];
+    const habits: Habit[] = [
+      HABIT,
+      { words: 'preview', meanings: [], channels: [], direction: null, surface: false },
+    ];
     const page = mount(HabitList, { props: { habits, may: true }, global: { plugins: plugins() } });
     expect(page.text()).toContain('n gl hold normal, −Y');
     expect(page.text()).toContain('preview are left out');
@@ -245,7 +255,7 @@ describe('habits', () => {
     await page.find('form').trigger('submit');
     expect(page.emitted('change')?.[0]?.[0]).toEqual([
       ...habits,
-      { words: 'alb', meanings: ['base_colour'], direction: null, surface: false },
+      { words: 'alb', meanings: ['base_colour'], channels: [], direction: null, surface: false },
     ]);
     await page.findAll('.link')[0]?.trigger('click');
     expect(page.emitted('change')?.[1]?.[0]).toEqual([habits[1]]);

@@ -6,42 +6,47 @@ import Select from 'primevue/select';
 import { ref } from 'vue';
 
 import type { Habit } from '@/api/arriving';
+import { habitWords, MEANINGS, meaningWords } from '@/lib/values/meanings';
+import ChannelsAnswer from '@/parts/arrivals/ChannelsAnswer.vue';
 
 const props = defineProps<{ habits: Habit[]; may: boolean }>();
 const emit = defineEmits<{ change: [habits: Habit[]] }>();
 const words = ref('');
 const meaning = ref('base_colour');
-const MEANINGS = [
-  ...[
-    'base_colour',
-    'normal',
-    'roughness',
-    'gloss',
-    'metallic',
-    'occlusion',
-    'height',
-    'emissive',
-    'specular',
-    'opacity',
-    'mask',
-  ].map((key) => ({ value: key, label: key.replace('_', ' ') })),
+const BY_CHANNEL = 'by channel';
+const CHOICES = [
+  ...MEANINGS.map((key) => ({ value: key as string, label: meaningWords(key) })),
   { value: 'normal+Y', label: 'normal, +Y' },
   { value: 'normal-Y', label: 'normal, −Y' },
+  { value: BY_CHANNEL, label: 'by channel …' },
   { value: '', label: 'nothing: leave it out' },
 ];
+const CHANNELS = ['R', 'G', 'B', 'A'].map((channel) => ({ channel, looks: '', guess: '' }));
 
-function said(habit: Habit): string {
-  if (habit.surface) return 'are surfaces of their own: the ending belongs to the name';
-  if (!habit.meanings.length) return 'are left out';
-  const direction = habit.direction ? `, ${habit.direction.replace('-', '−')}` : '';
-  return `hold ${habit.meanings.map((key) => key.replace('_', ' ')).join(', ')}${direction}`;
+/** A habit from what each channel holds: channels that hold the same hold it together, but for masks. */
+function addLayout(held: Record<string, string>): void {
+  const together: { meaning: string; channels: string }[] = [];
+  for (const [channel, meaning] of Object.entries(held)) {
+    const same = together.find((pair) => pair.meaning === meaning && meaning !== 'mask');
+    if (same) same.channels += channel;
+    else if (meaning) together.push({ meaning, channels: channel });
+  }
+  put(
+    together.map((pair) => pair.meaning),
+    null,
+    together.map((pair) => pair.channels),
+  );
 }
 function add(): void {
   const key = meaning.value.replace(/[+-]Y$/, '');
   const direction = meaning.value.endsWith('+Y') ? '+Y' : meaning.value.endsWith('-Y') ? '-Y' : null;
+  put(key ? [key] : [], direction, []);
+}
+function put(meanings: string[], direction: Habit['direction'], channels: string[]): void {
   const habit: Habit = {
     words: words.value.trim().toLowerCase(),
-    meanings: key ? [key] : [],
+    meanings,
+    channels,
     direction,
     surface: false,
   };
@@ -54,7 +59,7 @@ function add(): void {
   <div>
     <div v-for="habit in habits" :key="habit.words" class="habit">
       <span>
-        Names that end in <span class="mono strong">{{ habit.words }}</span> {{ said(habit) }}
+        Names that end in <span class="mono strong">{{ habit.words }}</span> {{ habitWords(habit) }}
       </span>
       <button
         v-if="may"
@@ -79,14 +84,28 @@ function add(): void {
       <span>hold</span>
       <Select
         v-model="meaning"
-        :options="MEANINGS"
+        :options="CHOICES"
         option-label="label"
         option-value="value"
         placeholder="nothing: leave it out"
         aria-label="What they hold"
       />
-      <Button type="submit" label="Add" severity="secondary" :disabled="!words.trim()" />
+      <Button
+        v-if="meaning !== BY_CHANNEL"
+        type="submit"
+        label="Add"
+        severity="secondary"
+        :disabled="!words.trim()"
+      />
     </form>
+    <ChannelsAnswer
+      v-if="may && meaning === BY_CHANNEL"
+      :channels="CHANNELS"
+      :file="null"
+      act="Add"
+      :busy="!words.trim()"
+      @answer="addLayout"
+    />
   </div>
 </template>
 
