@@ -11,6 +11,11 @@ from texelcore.naming.templates import RESERVED, code_of, fill
 from texelcore.pixels.errors import TexelError
 
 READ = [
+    ("gate_height 16bit.png", "gate", "height", None),
+    ("gate_Normal_GL_16bit_2k.png", "gate", "normal", "+Y"),
+    ("gate_disp_32f.exr", "gate", "height", None),
+    ("GateAlbedoTransparency.png", "Gate", "base_colour", None),
+    ("gate_SpecularSmoothness.png", "gate", "specular", None),
     ("weir_gate_BaseColor.png", "weir_gate", "base_colour", None),
     ("weir_gate_Base_Color.png", "weir_gate", "base_colour", None),
     ("WeirGateAlbedo.tga", "WeirGate", "base_colour", None),

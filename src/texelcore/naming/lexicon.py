@@ -66,11 +66,15 @@ PAIRS: dict[tuple[Meaning, ...], tuple[ChannelName, ...]] = {
     ("metallic", "gloss"): ("R", "A"),
     ("metallic", "roughness"): ("B", "G"),
 }
+# Colour with what its alpha holds, written as one word (common practice): what alpha says is read from it there.
+_WITH_ALPHA: dict[Meaning, tuple[Meaning, ...]] = {"base_colour": ("opacity",), "specular": ("gloss",)}
 _MEANING_OF: dict[str, Meaning] = {alias: meaning for meaning, line in ALIASES.items() for alias in line.split()}
 _SINGLE_CHANNEL: frozenset[Meaning] = frozenset({"roughness", "gloss", "metallic", "occlusion", "height", "opacity"})
 _LONGEST_PHRASE = 3
 _SHORTEST_COMPOUND = len("basecolor")
 _VARIATIONS = frozenset({"var", "variant", "variation"})
+# How many bits a component has says nothing about the property: "height 16bit", "disp_32f".
+_DEPTH = re.compile(r"[ ._-](?:(?:8|10|12|16|24|32)[ ._-]?(?:bits?|bpc)|(?:16|32)f)(?=[ ._-]|$)", re.IGNORECASE)
 # The other way of numbering tiles: u1_v1 is 1001.
 _GRID = re.compile(r"[ ._-][uU](\d{1,2})_?[vV](\d{1,2})$")
 
@@ -148,7 +152,7 @@ class Peeled:
 def peel(path: str, edge: int = 0) -> Peeled:
     """A file name without what stands behind its ending. `edge` is the picture's longer edge: a small number is a size where it
     is that. A name of nothing else is left whole."""
-    name = stem_of(path)
+    name = _DEPTH.sub("", stem_of(path))
     tile = None
     if grid := _GRID.search(name):
         tile, name = 1001 + max(0, int(grid[1]) - 1) + 10 * max(0, int(grid[2]) - 1), name[: grid.start()]
@@ -305,6 +309,8 @@ def _phrase_ending_at(tokens: tuple[Token, ...], end: int) -> tuple[tuple[Meanin
     last = _alias_ending_at(tokens, end)
     if last is None:
         return None
+    if coloured := _with_alpha(tokens, *last):
+        return coloured
     chain, start = [last[0]], last[1]
     # "OcclusionRoughnessMetallic": words of single-channel properties in a row name a packed map.
     while chain[0] in _SINGLE_CHANNEL and start > 0:
@@ -318,6 +324,13 @@ def _phrase_ending_at(tokens: tuple[Token, ...], end: int) -> tuple[tuple[Meanin
     if len(chain) > 2 or (tuple(chain) in PAIRS and joined):
         return tuple(chain), start
     return (last[0],), last[1]
+
+
+def _with_alpha(tokens: tuple[Token, ...], meaning: Meaning, place: int) -> tuple[tuple[Meaning, ...], int] | None:
+    """Colour whose name says in the same word what its alpha holds: "AlbedoTransparency", "SpecularSmoothness"."""
+    colour = _alias_ending_at(tokens, place) if place else None
+    joined = place and tokens[place - 1].end == tokens[place].start and len(tokens[place - 1].key) > 2
+    return ((colour[0],), colour[1]) if colour and joined and meaning in _WITH_ALPHA.get(colour[0], ()) else None
 
 
 def _alias_ending_at(tokens: tuple[Token, ...], end: int) -> tuple[Meaning, int] | None:

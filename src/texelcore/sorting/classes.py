@@ -68,11 +68,11 @@ def _ending_asked(ending: str, entries: list[OpenFile]) -> Question:
     written = Counter(entry.written for entry in entries).most_common(1)[0][0]
     stems = {(entry.home, entry.stem.casefold()) for entry in entries}
     guess = Counter(entry.guess for entry in entries if entry.guess).most_common(1)
-    packed = looks["packed"] > sum(looks.values()) / 2
     orders = Counter(tuple(entry.order) for entry in entries if entry.look == "packed").most_common(1)
     answers = _meanings(ending, guess[0][0] if guess else None, looks)
-    if packed:
-        first = _packed(ending, orders[0][0])
+    differ = looks["packed"] > sum(looks.values()) / 2
+    if differ or (guess == [] and not looks["colour"] and not looks["directions"]):
+        first = _packed(ending, orders[0][0] if differ else (), differ)
         answers = (*first, *(answer for answer in answers if answer.key != first[0].key))
     count = f"{len(entries):,} files end" if len(entries) > 1 else "1 file ends"
     sets = f"{len(stems):,} sets" if len(stems) > 1 else f"the set {entries[0].stem}"
@@ -110,13 +110,12 @@ def _meanings(ending: str, guess: str | None, looks: Counter[str]) -> tuple[Answ
     return (own, *answers, aside) if guess in ("surface", None) else (*answers, own, aside)
 
 
-def _packed(ending: str, order: tuple[str, ...]) -> tuple[Answer, ...]:
-    """What is prepared where channels are unlike: what they clearly look like; else each that says something is a mask, which
-    claims nothing that they may not be."""
+def _packed(ending: str, order: tuple[str, ...], differ: bool) -> tuple[Answer, ...]:
+    """What is prepared where channels `differ`, or grey says nothing: what they clearly look like; else each that says
+    something is a mask, which claims nothing that they may not be."""
     if not order:
-        return (
-            Answer(key="as mask", label="A mask in each channel", each="sort", habit=Habit(words=ending, meanings=("mask",))),
-        )
+        label = "A mask in each channel" if differ else "A mask"
+        return (Answer(key="as mask", label=label, each="sort", habit=Habit(words=ending, meanings=("mask",))),)
     habit = Habit(words=ending, meanings=order, channels=("R", "G", "B"))
     return (Answer(key="as packed", label=layout_words(habit), each="sort", habit=habit),)
 

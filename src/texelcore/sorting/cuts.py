@@ -180,7 +180,9 @@ class Piece:
             return None
         stem, revision, tile = peeled.stem_before(place, self.edge)
         ending, written, joint = peeled.key(place), peeled.written(place), tokens[place].joint
-        said = Reading(stem, ending, (), "weak", written, None, "01", joint, peeled.behind, revision, tile)
+        # Where the ending turns out to be a mask's, that is what the mask is called: another ending is another mask.
+        label = ending.replace(" ", "") or "01"
+        said = Reading(stem, ending, (), "weak", written, None, label, joint, peeled.behind, revision, tile)
         return Cut(stem, ending, written, joint, OLDER.get(ending, ())[:1], reading=said)
 
     def glued_to(self, stem: str) -> Cut | None:

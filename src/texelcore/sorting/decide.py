@@ -31,6 +31,7 @@ _FITS: dict[str, dict[str, int]] = {
 _CLEARLY_BETTER = 3
 # How well an order must fit by itself to be prepared where no name says anything: two channels speak for it (judgement).
 _SURELY = 4
+_GLOSS_WORDS = ("gloss", "glossiness", "smoothness", "smooth")
 
 # What a normal map without a name to speak for it keeps to: its mean's lean in degrees, and its error of length (seen in the
 # practice trees: true ones lean under 1°, blue pictures over 14°).
@@ -58,7 +59,7 @@ def rows_from_name(facts: FileFacts, reading: Reading) -> list[Row] | str:
         return problem
     sure, why, direction = _weigh(facts, key, meaning, reading)
     row = row.model_copy(update={"sure": sure, "why": why, "normal_y": direction})
-    return [row, *_opacity_in_alpha(key, facts)]
+    return [row, *_opacity_in_alpha(key, facts), *_gloss_in_alpha(key, facts, reading)]
 
 
 def rows_alone(facts: FileFacts) -> tuple[Row, ...]:
@@ -278,6 +279,15 @@ def _opacity_in_alpha(key: str, facts: FileFacts) -> list[Row]:
         return []
     why = "Base colour's alpha is not constant, so it carries opacity."
     return [Row(property="opacity", file=facts.id, channels=("A",), encoding="linear", sure="seen", why=why)]
+
+
+def _gloss_in_alpha(key: str, facts: FileFacts, reading: Reading) -> list[Row]:
+    """Alpha beside specular colour is gloss where the name says so in the same word ("SpecularSmoothness") and it says
+    something."""
+    word = reading.word.lower()
+    if key != "specular" or not word.endswith(_GLOSS_WORDS) or "A" not in facts.channels or is_constant(facts.ranges.get("A")):
+        return []
+    return [_channel_row(facts, "gloss", "A", "named", f"“{reading.word}” has it in alpha, as one minus roughness.")]
 
 
 def _packed_rows(facts: FileFacts, reading: Reading) -> list[Row] | str:
