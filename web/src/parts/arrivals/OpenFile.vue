@@ -40,10 +40,33 @@ const busy = ref(false);
 const say = useSay();
 const overtaken = useOvertaken();
 const refresh = useRefresh(computed(() => props.slug));
-const choices = computed(() => [
-  ...props.sets.map((set) => ({ label: set.name, value: set.id })),
-  { label: 'A new set …', value: NEW },
-]);
+/** How many signs two names begin with alike, without case and separators. */
+function alike(one: string, other: string): number {
+  const [a, b] = [one, other].map((name) => name.toLowerCase().replace(/[\W_]+/g, '')) as [string, string];
+  let count = 0;
+  while (count < a.length && a[count] === b[count]) count += 1;
+  return count;
+}
+/** Sets that lack just this property come first, and among them those whose name the file's begins with. */
+const choices = computed(() => {
+  const key = property.value === 'gloss' ? 'roughness' : property.value;
+  const close = new Map(props.sets.map((set) => [set.id, alike(set.name, props.file.name)]));
+  const sorted = [...props.sets].sort(
+    (a, b) => (close.get(b.id) ?? 0) - (close.get(a.id) ?? 0) || a.name.localeCompare(b.name),
+  );
+  const items = (has: boolean) =>
+    sorted
+      .filter((set) => (key !== null && set.has.includes(key)) === has)
+      .map((set) => ({ label: set.name, value: set.id }));
+  const title = chosen.value?.title.toLowerCase() ?? '';
+  return [
+    {
+      label: key ? `Without ${title}` : 'Sets',
+      items: [...items(false), { label: 'A new set …', value: NEW }],
+    },
+    { label: `With ${title} already, which this takes the place of`, items: items(true) },
+  ].filter((group) => group.items.length);
+});
 const chosen = computed(() => PROPERTIES.find((entry) => entry.key === property.value));
 const single = computed(() => chosen.value?.components === 1 && props.file.channels.length > 1);
 const shown = computed(() => (single.value && channel.value ? viewOfChannels([channel.value]) : 'RGB'));
@@ -130,6 +153,8 @@ function makeSet() {
           :options="choices"
           option-label="label"
           option-value="value"
+          option-group-label="label"
+          option-group-children="items"
           placeholder="of the set …"
           aria-label="Set"
           filter

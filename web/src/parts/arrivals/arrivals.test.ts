@@ -138,7 +138,7 @@ describe('a file of no set', () => {
   const open = (mayWork = true) => {
     const props = {
       file: { ...file, sha256: 'ab', why_open: 'No word of it is known.' } as unknown as FileView,
-      sets: [{ id: 3, name: 'Oak' }] as never,
+      sets: [{ id: 3, name: 'Oak', has: [] }] as never,
       slug: 'weir',
       mayWork,
     };
