@@ -152,7 +152,7 @@ def known_secrets() -> dict[str, str]:
 
 
 def _prepare(environment: dict[str, str], empty: bool) -> None:
-    command = [PYTHON, "-m", "texelweb", "prepare", *(["--empty"] if empty else [])]
+    command = [PYTHON, "-m", "texelweb", "prepare", "--empty" if empty else "--lived"]
     result = subprocess.Popen(command, env=environment, start_new_session=True)
     try:
         if result.wait():

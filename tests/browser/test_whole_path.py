@@ -76,7 +76,7 @@ def prove_and_look_at_blocks(page: Page) -> None:
     expect(well).to_contain_text("gn_t_hatch_c.png, level 3")
     expect(well.get_by_label("The blocks, as the GPU reads them")).to_have_attribute("data-ready", "true")
     proofs.get_by_role("button", name=re.compile("^Difference of level 2")).first.click()
-    expect(well.get_by_role("img", name=re.compile("difference in level 2"))).to_be_visible()
+    expect(well.get_by_role("img", name=re.compile("difference in mip 2"))).to_be_visible()
 
 
 def dress_and_drag(page: Page) -> None:

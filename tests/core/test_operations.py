@@ -13,6 +13,7 @@ from hypothesis.extra import numpy as arrays
 
 from texelcore.materials.dressing.evaluate import evaluate, texel_centres
 from texelcore.materials.operations import OPERATIONS
+from texelcore.materials.operations.also import ALSO_CALLED
 from texelcore.materials.shader import shader_text
 from texelcore.materials.sheets.document import Master
 from texelcore.materials.sheets.typing import check_master
@@ -30,6 +31,10 @@ def run(key: str, *values: object) -> np.ndarray:
 def normal(leans: tuple[float, float]) -> np.ndarray:
     vector = np.array([*leans, 1.0])
     return np.asarray(vector / np.linalg.norm(vector), np.float32)
+
+
+def test_other_words_are_for_operations_that_there_are() -> None:
+    assert set(ALSO_CALLED) <= set(OPERATIONS)
 
 
 def test_the_table_is_whole() -> None:

@@ -185,7 +185,7 @@ def test_the_worst_level_is_a_finding_that_says_which(stone: Path) -> None:
     assert worst.level > 0
     limit = (worst.data[2].mean + figures.data[2].mean) / 2
     found = [entry for entry in judge(figures, Tolerances(data_mean=limit, data_worst=255), "x") if entry.property == "metallic"]
-    assert [f"in level {worst.level} ({worst.width} × {worst.height})" in entry.message for entry in found] == [True]
+    assert [f"in mip {worst.level} ({worst.width} × {worst.height})" in entry.message for entry in found] == [True]
 
 
 def test_a_lossless_format_loses_nothing_and_keys_follow_what_matters(stone: Path) -> None:

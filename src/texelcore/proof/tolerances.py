@@ -20,6 +20,7 @@ Delta = Annotated[float, Field(ge=0, le=100)]
 Levels = Annotated[float, Field(ge=0, le=255)]
 # Levels under this edge are seen where a surface is a few texels large; nobody sees blocks there (judgement).
 SMALLEST_JUDGED = 16
+_OF_255 = " of 255"
 
 
 class Tolerances(Document):
@@ -45,15 +46,16 @@ def judge(figures: Figures, tolerances: Tolerances, file_name: str) -> Iterator[
         if max(over) <= 0:
             continue
         part, entry = held[over.index(max(over))], levels[over.index(max(over))]
-        at = f" in level {entry.level} ({entry.width} × {entry.height})" if entry.level else ""
+        at = f" in mip {entry.level} ({entry.width} × {entry.height})" if entry.level else ""
         word = "minimum" if part.at_least else "limit"
+        bound = f"{part.bound:g}{'' if part.unit == _OF_255 else part.unit}"
         yield Finding(
             rule="tolerance",
             severity="warning",
             stage="proved",
             subject=file_name,
             property=part.key,
-            message=f"{part.what}{at} {beside(part.value or 0.0, part.bound)}{part.unit}, {word} {part.bound:g}{part.unit}.",
+            message=f"{part.what}{at} is {beside(part.value or 0.0, part.bound)}{part.unit}, {word} {bound}.",
             way_out="Look at the difference; choose a better format, or widen the tolerance.",
         )
 
@@ -89,5 +91,5 @@ def _bounded(level: LevelFigures, allowed: Tolerances) -> Iterator[_Bounded]:
         yield _Bounded(what, key, "", colour.delta_p95, allowed.colour_delta_p95)
     for channel in level.data:
         where, key = f"{channel.meaning} (channel {channel.channel})", channel.property
-        yield _Bounded(f"{where}: mean error", key, " levels", channel.mean, allowed.data_mean)
-        yield _Bounded(f"{where}: largest error", key, " levels", channel.worst, allowed.data_worst)
+        yield _Bounded(f"{where}: mean error", key, _OF_255, channel.mean, allowed.data_mean)
+        yield _Bounded(f"{where}: largest error", key, _OF_255, channel.worst, allowed.data_worst)

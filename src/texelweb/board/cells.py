@@ -61,9 +61,7 @@ def _proved_cell(state: State) -> Cell:
         return _cell(here)
     if state.proved:
         return Cell(state="holds", count=0, first="every output is proved, within the tolerances")
-    return Cell(
-        state="none", count=0, first="compression results are out of date: prove it again" if state.build else "not proved yet"
-    )
+    return Cell(state="none", count=0, first="not proved as it is now: prove it" if state.build else "not proved yet")
 
 
 def _dressed_cell(texture_set: TextureSet) -> Cell:

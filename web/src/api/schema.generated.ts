@@ -6826,9 +6826,11 @@ export interface components {
         };
         /**
          * OperationWord
-         * @description An operation, for whoever chooses one.
+         * @description An operation, for whoever chooses one; `also` are other words for it.
          */
         OperationWord: {
+            /** Also */
+            also: string;
             /** Family */
             family: string;
             /** Gives */

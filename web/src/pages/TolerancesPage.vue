@@ -20,8 +20,8 @@ const LINES: { key: Limit; what: string; unit: string; usual: number }[] = [
   { key: 'colour_psnr', what: 'Colour PSNR at least', unit: 'dB', usual: 34 },
   { key: 'colour_delta_mean', what: 'Mean colour error at most', unit: 'ΔE2000', usual: 2 },
   { key: 'colour_delta_p95', what: 'Colour error, 95th percentile, at most', unit: 'ΔE2000', usual: 5 },
-  { key: 'data_mean', what: 'Mean error of data channels at most', unit: 'levels', usual: 2.5 },
-  { key: 'data_worst', what: 'Largest error of data channels at most', unit: 'levels', usual: 64 },
+  { key: 'data_mean', what: 'Mean error of data channels at most', unit: 'of 255', usual: 2.5 },
+  { key: 'data_worst', what: 'Largest error of data channels at most', unit: 'of 255', usual: 64 },
 ];
 const route = useRoute();
 const say = useSay();

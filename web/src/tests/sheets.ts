@@ -11,6 +11,7 @@ const operation = (key: string, slots: Words['operations'][number]['slots'], giv
   key,
   title: key,
   family: 'arithmetic',
+  also: key === 'mix' ? 'lerp blend' : '',
   meaning: `what ${key} means`,
   slots,
   gives,

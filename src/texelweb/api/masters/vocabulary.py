@@ -6,6 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from texelcore.materials.operations import FAMILIES
+from texelcore.materials.operations.also import ALSO_CALLED
 from texelcore.materials.sheets.document import MESH_INPUTS
 from texelcore.materials.sheets.kinds import GIVEN_KINDS, KIND_WORDS, texture_kind
 from texelcore.surface.properties import PROPERTIES, property_of
@@ -26,12 +27,13 @@ class SlotWord(Schema):
 
 
 class OperationWord(Schema):
-    """An operation, for whoever chooses one."""
+    """An operation, for whoever chooses one; `also` are other words for it."""
 
     key: str
     title: str
     family: str
     meaning: str
+    also: str
     slots: list[SlotWord]
     gives: str
 
@@ -83,6 +85,7 @@ def get_vocabulary(request: HttpRequest) -> SheetVocabulary:
                 title=operation.title,
                 family=family,
                 meaning=operation.meaning,
+                also=ALSO_CALLED.get(operation.key, ""),
                 slots=[
                     SlotWord(name=slot.name, kind=slot.kind, default=slot.default, least=slot.least) for slot in operation.slots
                 ],

@@ -46,7 +46,7 @@ export function ofDifference(setId: number, planned: PlannedView, sha256: string
   return {
     kind: 'proofs',
     id: setId,
-    name: `${planned.file_name}, difference${level ? ` in level ${level}` : ''}`,
+    name: `${planned.file_name}, difference${level ? ` in mip ${level}` : ''}`,
     width: Math.max(1, planned.width >> level),
     height: Math.max(1, planned.height >> level),
     channels: ['Y'],

@@ -9,6 +9,7 @@ import { useFolded } from '@/parts/board/boardlook';
 import { useActions } from '@/lib/page/keys';
 
 import LookedAt from './LookedAt.vue';
+import PageGroups from './PageGroups.vue';
 import SetList from './SetList.vue';
 
 const props = defineProps<{ slug: string }>();
@@ -26,7 +27,6 @@ const waiting = computed(() => {
   const project = board.data.value?.project;
   return project ? project.questions || project.open_files : 0;
 });
-const renaming = computed(() => route.name === 'renames');
 const field = ref<HTMLInputElement | null>(null);
 
 const { folded, fold } = useFolded(toRef(props, 'slug'));
@@ -69,65 +69,7 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
   </button>
   <nav id="project" class="side" :class="{ drawn }" aria-label="Project" @keydown.esc="drawn = false">
     <LookedAt :slug="slug" />
-    <RouterLink
-      v-term="'board'"
-      class="item"
-      :to="{ name: 'board', params: { slug } }"
-      exact-active-class="here"
-      >Board</RouterLink
-    >
-    <RouterLink class="item" :to="{ name: 'arrivals', params: { slug } }" exact-active-class="here">
-      Arrivals
-      <span v-if="waiting" class="count mono" :title="`${waiting} open`">{{ waiting }}</span>
-    </RouterLink>
-    <RouterLink class="item" :to="{ name: 'maps', params: { slug } }" exact-active-class="here"
-      >Maps</RouterLink
-    >
-    <RouterLink
-      v-term="'depot'"
-      class="item"
-      :to="{ name: 'depot', params: { slug } }"
-      exact-active-class="here"
-      >Depot</RouterLink
-    >
-    <RouterLink v-term="'target'" class="item" :to="{ name: 'targets', params: { slug } }" active-class="here"
-      >Targets</RouterLink
-    >
-    <RouterLink class="item" :to="{ name: 'repack', params: { slug } }" active-class="here"
-      >Repack</RouterLink
-    >
-    <RouterLink v-term="'master'" class="item" :to="{ name: 'masters', params: { slug } }" active-class="here"
-      >Masters</RouterLink
-    >
-    <RouterLink class="item" :to="{ name: 'models', params: { slug } }" active-class="here"
-      >Models</RouterLink
-    >
-    <RouterLink
-      v-term="'delivery'"
-      class="item"
-      :to="{ name: 'deliveries', params: { slug } }"
-      exact-active-class="here"
-      >Deliveries</RouterLink
-    >
-    <RouterLink
-      class="item"
-      :to="{ name: 'rules', params: { slug } }"
-      :class="{ here: renaming }"
-      exact-active-class="here"
-      >House rules</RouterLink
-    >
-    <RouterLink class="item" :to="{ name: 'checks', params: { slug } }" exact-active-class="here"
-      >Checks</RouterLink
-    >
-    <RouterLink class="item" :to="{ name: 'tolerances', params: { slug } }" exact-active-class="here"
-      >Tolerances</RouterLink
-    >
-    <RouterLink class="item" :to="{ name: 'project', params: { slug } }" exact-active-class="here"
-      >Project and people</RouterLink
-    >
-    <RouterLink class="item" :to="{ name: 'record', params: { slug } }" exact-active-class="here"
-      >Record</RouterLink
-    >
+    <PageGroups :slug="slug" :waiting="waiting" />
     <div class="line" />
     <label class="search">
       <span class="hidden">Search the sets</span>
@@ -180,30 +122,6 @@ useActions({ search, nextSet: () => go(1), previousSet: () => go(-1) });
     background: var(--paper);
     box-shadow: 2px 0 10px rgb(0 0 0 / 14%);
   }
-}
-.item {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  gap: 6px;
-  min-height: 28px;
-  padding: 0 12px 0 14px;
-  border-left: 3px solid transparent;
-  color: var(--soft);
-}
-.item:hover {
-  color: var(--ink);
-}
-.item:focus-visible {
-  outline-offset: -2px;
-}
-.here {
-  color: var(--ink);
-  font-weight: 650;
-  border-left-color: var(--madder);
-}
-.count {
-  color: var(--ochre);
 }
 .line {
   border-top: 1px solid var(--rule);

@@ -52,6 +52,8 @@ describe('a block in a sheet', () => {
     const texts = (typed: string) => operationsFor(words, [block], typed).map(({ text }) => text);
     expect(texts('sof')).toEqual(['Soften']);
     expect(texts('mix')[0]).toBe('mix');
+    // By the words of shading languages, too.
+    expect(texts('lerp')).toEqual(['mix']);
     expect(operationsFor(words, [block], '')[0]?.value).toBe('block soften');
   });
   it('is unknown to drafts of an older format, which are completed', () => {

@@ -7,17 +7,21 @@ import { namedAbove, offered, parsed, type Sheet, type Slot, type Words } from '
 /** Blocks and operations that what was typed may mean, the best first; a block's value is “block” and its name. */
 export function operationsFor(words: Words, blocks: readonly Block[], typed: string): Offer[] {
   const asked = typed.trim().toLowerCase();
-  const rank = (title: string, meaning: string) => {
+  const rank = (title: string, also: string, meaning: string) => {
     if (title === asked) return 0;
     if (title.startsWith(asked)) return 1;
-    if (title.includes(asked)) return 2;
-    return meaning.includes(asked) ? 3 : 9;
+    if (` ${also}`.includes(` ${asked}`)) return 2;
+    if (title.includes(asked)) return 3;
+    return meaning.includes(asked) ? 4 : 9;
   };
   const made = blocks
     .filter(({ title, name }) => !asked || `${title.toLowerCase()} ${name} block`.includes(asked))
     .map(({ title, name, summary }) => ({ value: `block ${name}`, text: title, said: summary || 'a block' }));
   const plain = words.operations
-    .map((operation) => ({ entry: operation, rank: rank(operation.title, operation.meaning.toLowerCase()) }))
+    .map((operation) => ({
+      entry: operation,
+      rank: rank(operation.title, operation.also, operation.meaning.toLowerCase()),
+    }))
     .filter(({ rank: found }) => found < 9)
     .sort((a, b) => a.rank - b.rank)
     .map(({ entry }) => ({ value: entry.key, text: entry.title, said: entry.meaning }));

@@ -208,8 +208,8 @@ onBeforeUnmount(() => watcher.disconnect());
         {{ wide ? '⤡' : '⤢' }}
       </button>
     </div>
-    <div v-if="levels" class="strip mono" role="group" aria-label="Level">
-      <span class="levels">level</span>
+    <div v-if="levels" class="strip mono" role="group" aria-label="Mip">
+      <span class="levels">mip</span>
       <button
         v-for="at in levels"
         :key="at"

@@ -20,6 +20,7 @@ from texelcore.surface.origin import Origin
 from texeldemo.crate import export_crate
 from texeldemo.export import WORLD, export_world
 from texeldemo.meshes import bay, planter
+from texelweb.demo.life import live
 from texelweb.jobs.models import Job
 from texelweb.jobs.tasks import Reporter
 from texelweb.library.pins import newest_version, take
@@ -79,8 +80,9 @@ class Command(BaseCommand):
     help = "Load the demo world, unless it is loaded already."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """`--size` makes a smaller world, for tests."""
+        """`--size` makes a smaller world, for tests; `--lived` has some of the work done in it."""
         parser.add_argument("--size", type=int, default=int(os.environ.get("FAIRTEXEL_DEMO_SIZE", "1024")))
+        parser.add_argument("--lived", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load, or say that it is loaded."""
@@ -111,6 +113,9 @@ class Command(BaseCommand):
                 self._dress(Project.objects.get(slug=slug), variants, users["artist"])
             self._give_mesh(Path(folder))
             self._give_model(Path(folder), users["artist"])
+        if options["lived"]:
+            self.stdout.write("Doing some of the work …")
+            live(users, lambda line: self.stdout.write(f"  {line}"))
         note_deed(None, "project", "Demo world loaded", users["lead"], LOADED)
 
     def _users(self) -> dict[str, Any]:

@@ -12,12 +12,13 @@ class Command(BaseCommand):
     help = "Make the database ready to be served."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """`--empty` leaves the demo world out."""
+        """`--empty` leaves the demo world out; `--lived` has some of the work done in it."""
         parser.add_argument("--empty", action="store_true")
+        parser.add_argument("--lived", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Prepare; each step does nothing when it is done already."""
         call_command("migrate", verbosity=0)
         call_command("tidy", alone=True)
         if not options["empty"]:
-            call_command("load_demo")
+            call_command("load_demo", lived=options["lived"])
