@@ -63,6 +63,7 @@ LOOKING = {
     ("POST", "/api/sets/{set_id}/draft"),
     ("POST", "/api/sets/{set_id}/draft/picture"),
     ("POST", "/api/projects/{slug}/targets/{name}/try"),
+    ("POST", "/api/projects/{slug}/targets/{name}/lacks"),
     ("POST", "/api/projects/{slug}/repack"),
     ("POST", "/api/projects/{slug}/repack/look"),
     # Nor by trying a master's.
@@ -128,6 +129,7 @@ BODIES: dict[str, Any] = {
     "/api/targets/{name}/deprecation": {"deprecated": True},
     "/api/projects/{slug}/targets/{name}": {},
     "/api/projects/{slug}/targets/{name}/try": {"document": PAINTED, "sets": []},
+    "/api/projects/{slug}/targets/{name}/lacks": {},
     "/api/sets/{set_id}/draft": {"document": PAINTED},
     "/api/sets/{set_id}/draft/picture": {"document": PAINTED, "place": 0},
     "/api/projects": {"title": "Mine", "target": "orbit-desktop"},

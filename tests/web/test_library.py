@@ -126,6 +126,17 @@ def test_a_draft_need_not_hold_and_says_every_mistake_at_its_cell(lead: Caller, 
     assert lead("POST", f"/sets/{oak.pk}/draft/picture", {"document": document, "place": 1}).status_code == 409
 
 
+def test_what_sets_lack_for_a_target_is_counted_beforehand(artist: Caller, body: Body) -> None:
+    for stem in ("elm", "fir"):
+        artist.send("weir", {f"{stem}/{stem}_normal.png": body(), f"{stem}/{stem}_rough.png": body()})
+    artist.send("weir", {"ash/ash_albedo.png": body(), "ash/ash_rough.png": body()})
+    lacks = artist.ask("POST", "/projects/weir/targets/orbit-desktop/lacks", {})
+    (stops,) = [lack for lack in lacks if lack["stops"]]
+    assert stops["count"] == 2 and stops["first"] == ["elm", "fir"] and "Base colour" in stops["says"]
+    ash = TextureSet.objects.get(name="ash")
+    assert artist.ask("POST", "/projects/weir/targets/orbit-desktop/lacks", {"sets": [ash.pk]}) == []
+
+
 def test_what_is_used_is_not_deleted_but_deprecated(lead: Caller, artist: Caller, oak: TextureSet) -> None:
     name = published(lead)
     lead.ask("PUT", f"/projects/weir/targets/{name}", {"for_all": True})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
+from collections import OrderedDict, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from threading import Lock
@@ -168,6 +168,30 @@ def upgrade_of(project: Project, sets: Sequence[TextureSet], old: Target, new: T
                 count["encoded_again"] += 1
             count["renamed"] += was.file_name != becomes.file_name
     return Upgrade(sets=len(sets), memory_before=memory[0], memory_after=memory[1], **count)
+
+
+@dataclass(frozen=True)
+class Lack:
+    """Something that a target misses in some sets, in words; `stops` says that an output cannot be made."""
+
+    says: str
+    stops: bool
+    sets: tuple[str, ...]
+
+
+def lacks_of(project: Project, sets: Sequence[TextureSet], target: Target) -> list[Lack]:
+    """What sets would lack that were made for a target: what stops outputs first, then what stands in, the most sets first."""
+    named: dict[tuple[bool, str], list[str]] = defaultdict(list)
+    for texture_set, judged in zip(sets, judge_sets(project, [(entry, target) for entry in sets]), strict=True):
+        found = {(entry.severity == "error", entry.message) for entry in judged.findings if _tells_of_lack(entry)}
+        for key in found:
+            named[key].append(texture_set.name)
+    lacks = [Lack(says, stops, tuple(names)) for (stops, says), names in named.items()]
+    return sorted(lacks, key=lambda lack: (not lack.stops, -len(lack.sets), lack.says))
+
+
+def _tells_of_lack(finding: Finding) -> bool:
+    return finding.rule == "default-stands-in" or (finding.severity == "error" and finding.stage == "sorted")
 
 
 def _planned(texture_set: TextureSet, target: Target) -> tuple[Ledger, dict[Source, FileFacts], Plan]:

@@ -2288,6 +2288,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/targets/{name}/lacks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * List Lacks
+         * @description What sets of a project would lack if they were made for a target, or for a draft of it: counted over all that are asked
+         *     about.
+         */
+        post: operations["list_lacks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/targets/{name}/try": {
         parameters: {
             query?: never;
@@ -5532,6 +5553,33 @@ export interface components {
             path: string;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * LackView
+         * @description Something that a target misses in `count` sets, of which the first are named; `stops` says that an output cannot be
+         *     made.
+         */
+        LackView: {
+            /** Count */
+            count: number;
+            /** First */
+            first: string[];
+            /** Says */
+            says: string;
+            /** Stops */
+            stops: boolean;
+        };
+        /**
+         * LacksAsked
+         * @description Sets that would be made for a target; null is all of the project. `document` is a draft of it, as far as it holds.
+         */
+        LacksAsked: {
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
+            /** Sets */
+            sets?: number[] | null;
         };
         /**
          * Layer
@@ -18657,6 +18705,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PinsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_lacks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LacksAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LackView"][];
                 };
             };
             /** @description Bad Request */

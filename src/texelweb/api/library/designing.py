@@ -16,7 +16,7 @@ from texelweb.accounts.access import Access, enter
 from texelweb.api.documenting import serves
 from texelweb.api.schemas import ErrorBody
 from texelweb.api.sets.sets import enter_set
-from texelweb.builds.trying import OutputTried, Upgrade, picture_of, read_draft, try_on, upgrade_of
+from texelweb.builds.trying import OutputTried, Upgrade, lacks_of, picture_of, read_draft, try_on, upgrade_of
 from texelweb.library import pins
 from texelweb.library.models import ProjectTarget, StudioTarget, TargetVersion
 from texelweb.projects.models import RANK, Project, Role
@@ -83,6 +83,23 @@ class DraftTried(Schema):
     problems: list[TargetProblem]
     outputs: list[OutputTriedView]
     memory: int
+
+
+class LacksAsked(Schema):
+    """Sets that would be made for a target; null is all of the project. `document` is a draft of it, as far as it holds."""
+
+    sets: list[int] | None = Field(default=None, max_length=5000)
+    document: dict[str, Any] | None = None
+
+
+class LackView(Schema):
+    """Something that a target misses in `count` sets, of which the first are named; `stops` says that an output cannot be
+    made."""
+
+    says: str
+    stops: bool
+    count: int
+    first: list[str]
 
 
 class SetTried(Schema):
@@ -209,6 +226,25 @@ def try_on_sets(request: HttpRequest, slug: str, name: str, body: DraftOnSets) -
             )
         )
     return found
+
+
+@router.post(
+    "/projects/{slug}/targets/{name}/lacks",
+    response={200: list[LackView], 404: ErrorBody, 409: ErrorBody},
+    operation_id="list_lacks",
+)
+def list_lacks(request: HttpRequest, slug: str, name: str, body: LacksAsked) -> list[LackView]:
+    """What sets of a project would lack if they were made for a target, or for a draft of it: counted over all that are asked
+    about."""
+    project = enter(request, slug).project
+    sets = list(project.sets.select_related("project").order_by("name"))
+    if body.sets is not None:
+        wanted = set(body.sets)
+        sets = [entry for entry in sets if entry.pk in wanted]
+    drafted = read_draft(body.document).target if body.document is not None else None
+    target = drafted or pins.target_of(project, name)
+    lacks = lacks_of(project, sets, target)
+    return [LackView(says=lack.says, stops=lack.stops, count=len(lack.sets), first=list(lack.sets[:3])) for lack in lacks]
 
 
 @router.get("/projects/{slug}/targets", response={200: PinsView, 404: ErrorBody}, operation_id="list_project_targets")

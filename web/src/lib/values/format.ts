@@ -35,9 +35,9 @@ export function piecesOf(name: string): string[] {
   return name.split(/(?<=[_\-. ])(?=[^_\-. ])|(?<=[a-z])(?=[A-Z])/);
 }
 
-/** Names in a row: “a, b and c”, or “a, b, c and 4 more”. */
-export function listedWords(names: readonly string[], most = 3): string {
-  const more = names.length - most;
-  const shown = more > 0 ? [...names.slice(0, most), `${more} more`] : names;
-  return new Intl.ListFormat('en-GB').format(shown);
+/** Names in a row: “a, b and c”, or “a, b, c and 4 more” of `total`. */
+export function listedWords(names: readonly string[], most = 3, total = names.length): string {
+  const shown = names.slice(0, most);
+  const more = total - shown.length;
+  return new Intl.ListFormat('en-GB').format(more > 0 ? [...shown, `${more} more`] : shown);
 }

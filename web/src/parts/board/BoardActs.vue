@@ -14,6 +14,7 @@ import { useBeginnings } from '@/api/studio';
 import { useAsk } from '@/lib/page/ask';
 import { download } from '@/lib/page/download';
 import { useActions } from '@/lib/page/keys';
+import LacksLine from '@/parts/targets/LacksLine.vue';
 import { contactSheet } from '@/stage/sheet';
 
 const props = defineProps<{ slug: string; board: Board; chosen: ReadonlySet<number>; busy: boolean }>();
@@ -179,6 +180,7 @@ useActions({
     </form>
     <form v-else-if="form === 'target'" class="form" @submit.prevent="retarget">
       <p>What was built for the target of today is kept, and is current again if you change back.</p>
+      <LacksLine :slug="slug" :target="target" :sets="ids" />
       <Select
         v-model="target"
         :options="targets"

@@ -9,7 +9,9 @@ import { pictureOf, type OutputTried, type TargetDocument } from '@/api/targets'
 import { bytesWords } from '@/lib/values/format';
 import { useSay } from '@/lib/page/say';
 
-const MOST = 12;
+import LacksLine from './LacksLine.vue';
+
+const [MOST, FEW] = [12, 6];
 const props = defineProps<{
   slug: string;
   name: string;
@@ -25,15 +27,26 @@ const result = ref<Schemas['SetTried'][] | null>(null);
 const pictures = ref<Record<string, string>>({});
 /** What was tried; another draft makes it old. */
 const triedAs = ref('');
+const tried = computed(() => (triedAs.value ? (JSON.parse(triedAs.value) as object) : null));
 const old = computed(() => triedAs.value !== '' && triedAs.value !== JSON.stringify(props.document));
 watch(
   () => board.data.value?.sets,
   (sets) => {
-    if (sets && !chosen.value.length) chosen.value = sets.slice(0, 4).map(({ id }) => id);
+    if (sets && !chosen.value.length) chosen.value = unlike(sets).map(({ id }) => id);
   },
   { immediate: true },
 );
 
+/** A few sets that differ most: one of each kind by what maps it has, those with the fewest first. */
+function unlike<Set extends { has: string[] }>(sets: readonly Set[]): Set[] {
+  const kinds = new Map<string, Set>();
+  for (const set of [...sets].sort((a, b) => a.has.length - b.has.length)) {
+    const kind = [...set.has].sort().join();
+    if (!kinds.has(kind)) kinds.set(kind, set);
+  }
+  const first = [...kinds.values()];
+  return [...first, ...sets.filter((set) => !first.includes(set))].slice(0, FEW);
+}
 interface Pair {
   key: string;
   title: string;
@@ -135,6 +148,10 @@ function shown(set: number, side: string, entry: OutputTried | undefined): Recor
       @click="go"
     />
     <p v-if="old" class="soft">The draft has changed since.</p>
+    <template v-if="result && tried">
+      <h3>All {{ board.data.value?.sets.length }} sets of the project</h3>
+      <LacksLine :slug="slug" :target="name" :sets="null" :document="tried" />
+    </template>
     <div v-for="set in result ?? []" :key="set.set_id" class="set">
       <h3>
         {{ set.name }}

@@ -115,7 +115,11 @@ class Command(BaseCommand):
             self._give_model(Path(folder), users["artist"])
         if options["lived"]:
             self.stdout.write("Doing some of the work …")
-            live(users, lambda line: self.stdout.write(f"  {line}"))
+
+            def repainted(project: Project, folder: Path) -> None:
+                self._take_in(project, folder, users["artist"], "The lamp, repainted")
+
+            live(users, repainted, lambda line: self.stdout.write(f"  {line}"))
         note_deed(None, "project", "Demo world loaded", users["lead"], LOADED)
 
     def _users(self) -> dict[str, Any]:
