@@ -55,6 +55,7 @@ def judge(figures: Figures, tolerances: Tolerances, file_name: str) -> Iterator[
             stage="proved",
             subject=file_name,
             property=part.key,
+            level=entry.level,
             message=f"{part.what}{at} is {beside(part.value or 0.0, part.bound)}{part.unit}, {word} {bound}.",
             way_out="Look at the difference; choose a better format, or widen the tolerance.",
         )

@@ -24,7 +24,8 @@ class Shown(Document):
 
 class Finding(Document):
     """One thing that a check saw. `subject` names a file, a property or the set, and `file` is the file's id where it is about
-    one: names may be the same in two folders. `shown` is the picture that it was seen in."""
+    one: names may be the same in two folders. `shown` is the picture that it was seen in, and `level` the mip in which a proof
+    went beyond a limit."""
 
     rule: str
     severity: Severity
@@ -35,3 +36,4 @@ class Finding(Document):
     property: str | None = None
     file: Source | None = None
     shown: Shown | None = None
+    level: int | None = None

@@ -5086,11 +5086,14 @@ export interface components {
         /**
          * Finding
          * @description One thing that a check saw. `subject` names a file, a property or the set, and `file` is the file's id where it is about
-         *     one: names may be the same in two folders. `shown` is the picture that it was seen in.
+         *     one: names may be the same in two folders. `shown` is the picture that it was seen in, and `level` the mip in which a proof
+         *     went beyond a limit.
          */
         Finding: {
             /** File */
             file?: string | null;
+            /** Level */
+            level?: number | null;
             /** Message */
             message: string;
             /** Property */

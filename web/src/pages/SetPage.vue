@@ -3,7 +3,7 @@
 import { computed, nextTick, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
-import type { Assignment, LineView } from '@/api/client';
+import type { Assignment, Finding, LineView } from '@/api/client';
 import type { SetChange } from '@/api/changes';
 import { useNotes } from '@/lib/page/many';
 import { isOpen, useBoard, useBuild, useMayWork, useProve, useSet } from '@/api/queries';
@@ -103,6 +103,11 @@ const closely = computed(() => {
   return seen && (seen.kind === 'files' || seen.kind === 'outputs') ? { a: `${seen.kind}-${seen.id}` } : {};
 });
 
+/** What a proof measured beyond a limit, as a picture of that mip. */
+function showDifference(finding: Finding): void {
+  const planned = view.value?.planned.find(({ file_name: name }) => name === finding.subject);
+  if (planned) well.lookAtDifference(planned, finding.level ?? 0);
+}
 function startProof(): void {
   if (!view.value || building.value || blocked.value || !mayWork.value) return;
   prove.mutate(view.value.target.name, { onError: say.wrong });
@@ -253,7 +258,12 @@ useActions({
 
       <section class="part" aria-label="Findings">
         <div class="head"><h2 v-term="'finding'">Findings</h2></div>
-        <FindingsList :findings="view.findings" :lit="lit" @choose="chosen = $event" />
+        <FindingsList
+          :findings="view.findings"
+          :lit="lit"
+          @choose="chosen = $event"
+          @difference="showDifference"
+        />
       </section>
 
       <section class="part" aria-label="Outputs">

@@ -2,7 +2,7 @@
 // A set dressed with a master: its values beside the live picture.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
-import { computed, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import type { VariantChange } from '@/api/changes';
@@ -124,6 +124,17 @@ function settle(): void {
   );
   change(labels.join(', '), { values });
 }
+/** What is shown is kept soon, also where nothing said that a change had come to its end. */
+const REST = 1000;
+let resting = 0;
+watch(settings.values, () => {
+  window.clearTimeout(resting);
+  resting = window.setTimeout(settle, REST);
+});
+onBeforeUnmount(() => {
+  window.clearTimeout(resting);
+  settle();
+});
 function rename(name: string): void {
   change(`Renamed to ${name}`, { name });
 }

@@ -8,7 +8,7 @@ import { evidenceUrl } from '@/lib/pictures/pictures';
 import StateGlyph from './StateGlyph.vue';
 
 const props = defineProps<{ findings: Finding[]; lit: string | null }>();
-const emit = defineEmits<{ choose: [property: string] }>();
+const emit = defineEmits<{ choose: [property: string]; difference: [finding: Finding] }>();
 /** The finding whose picture is open, by its place in the list. */
 const open = ref<number | null>(null);
 watch(
@@ -51,7 +51,14 @@ const STATE = { error: 'wrong', warning: 'look', note: 'note' } as const;
       >
         <img :src="picture(finding)" alt="" loading="lazy" width="36" height="36" />
       </button>
-      <button v-if="finding.property" class="plain link" @click="emit('choose', finding.property)">
+      <button
+        v-if="typeof finding.level === 'number'"
+        class="plain link"
+        @click="emit('difference', finding)"
+      >
+        Show the difference
+      </button>
+      <button v-else-if="finding.property" class="plain link" @click="emit('choose', finding.property)">
         Show
       </button>
     </li>
