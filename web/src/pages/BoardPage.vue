@@ -18,6 +18,7 @@ import BoardFilters from '@/parts/board/BoardFilters.vue';
 import BoardOpen from '@/parts/board/BoardOpen.vue';
 import BoardTable from '@/parts/board/BoardTable.vue';
 import BulkLine from '@/parts/board/BulkLine.vue';
+import FirstSteps from '@/parts/board/FirstSteps.vue';
 import NameDialog from '@/parts/widgets/NameDialog.vue';
 
 const route = useRoute();
@@ -139,6 +140,7 @@ useActions({
           />
         </template>
       </div>
+      <FirstSteps v-if="mayWork" :slug="slug" :board="board.data.value" />
       <template v-if="sets.length">
         <BulkLine
           v-if="bulk"
