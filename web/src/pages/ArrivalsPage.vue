@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router';
 import { useActions } from '@/lib/page/keys';
 import { useArrivals, useBoard, useMayWork, useOpenFiles, useProjects } from '@/api/queries';
 import ArrivalReport from '@/parts/arrivals/ArrivalReport.vue';
+import FirstSteps from '@/parts/board/FirstSteps.vue';
 import CutOff from '@/parts/arrivals/CutOff.vue';
 import EndingsTable from '@/parts/arrivals/EndingsTable.vue';
 import OpenFile from '@/parts/arrivals/OpenFile.vue';
@@ -47,6 +48,11 @@ useActions({ endings: () => see(view.value === 'endings' ? 'questions' : 'ending
     <h1>Arrivals</h1>
     <UploadPanel v-if="mayWork" :slug="slug" />
     <p v-else class="soft">You may look at this project. Bringing maps in takes the role artist.</p>
+    <FirstSteps
+      v-if="mayWork && board.data.value && !board.data.value.sets.length"
+      :slug="slug"
+      :board="board.data.value"
+    />
     <Trouble v-if="arrivals.isError.value" :error="arrivals.error.value" @again="arrivals.refetch()" />
     <CutOff v-if="mayWork" :slug="slug" />
     <nav class="views" aria-label="Views of what came">

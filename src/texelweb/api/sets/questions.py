@@ -13,7 +13,7 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 
 from texelcore.checks.figures import look_words
-from texelcore.sorting.decide import likely_order
+from texelcore.sorting.decide import sure_order
 from texelcore.sorting.layouts import can_by_channel
 from texelcore.sorting.questions import Member, Question
 from texelweb.accounts.access import Access, enter
@@ -263,7 +263,7 @@ def _packed(project: Project, asked: Sequence[Question]) -> dict[str, list[Chann
     for file in rows:
         seen = file.facts.evidence.channels if file.facts.evidence else {}
         letters = [name for name in file.facts.channels if name in "RGBA"]
-        order = dict(zip(letters, likely_order(file.facts) or (), strict=False))
+        order = dict(zip(letters, sure_order(file.facts), strict=False))
         told[str(file.pk)] = [
             ChannelLook(channel=name, looks=look_words(seen[name]) if name in seen else "", guess=order.get(name, ""))
             for name in letters
