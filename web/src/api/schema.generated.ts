@@ -5601,7 +5601,8 @@ export interface components {
         };
         /**
          * LayerSeen
-         * @description How much of the surface a layer changes (0–1), and, where it is none, why in words and the way out.
+         * @description How much of the surface a layer changes (0–1), how much of the surface it changes together with others, as where layers
+         *     blend, and, where it is seen nowhere, why in words and the way out.
          */
         LayerSeen: {
             /** Label */
@@ -5615,6 +5616,11 @@ export interface components {
             reason: string;
             /** Share */
             share: number;
+            /**
+             * Shared
+             * @default 0
+             */
+            shared: number;
             /**
              * Way Out
              * @default

@@ -35,11 +35,13 @@ class Paint:
 
 
 class LayerSeen(Document):
-    """How much of the surface a layer changes (0–1), and, where it is none, why in words and the way out."""
+    """How much of the surface a layer changes (0–1), how much of the surface it changes together with others, as where layers
+    blend, and, where it is seen nowhere, why in words and the way out."""
 
     layer: str
     label: str
     share: float
+    shared: float = 0.0
     reason: str = ""
     way_out: str = ""
 
@@ -58,11 +60,14 @@ class Worn:
 
 def layers_seen(worn: Worn, empty: frozenset[str] = frozenset()) -> list[LayerSeen]:
     """Each layer of a variant's master, and how much of it is seen. `empty` are the layers that take no set."""
+    layers = worn.checked.master.layers
+    changed = [_changed(worn, layer.name) for layer in layers]
+    several = np.sum(changed, axis=0) > 1 if layers else np.zeros(0, bool)
     found = []
-    for layer in worn.checked.master.layers:
-        share = _share(worn, layer.name)
-        reason, way_out = ("", "") if share > 0 else _reason(worn, layer.name, layer.name in empty)
-        found.append(LayerSeen(layer=layer.name, label=layer.label, share=round(share, 4), reason=reason, way_out=way_out))
+    for layer, here in zip(layers, changed, strict=True):
+        reason, way_out = ("", "") if here.any() else _reason(worn, layer.name, layer.name in empty)
+        share, shared = (round(float(part.mean()), 4) for part in (here, here & several))
+        found.append(LayerSeen(layer=layer.name, label=layer.label, share=share, shared=shared, reason=reason, way_out=way_out))
     return found
 
 
@@ -92,7 +97,11 @@ def _reason(worn: Worn, layer: str, is_empty: bool) -> tuple[str, str]:
 
 
 def _share(worn: Worn, layer: str) -> float:
-    """The share of places that change when all maps of a layer do, and the constants that stand for some."""
+    return float(_changed(worn, layer).mean())
+
+
+def _changed(worn: Worn, layer: str) -> NDArray[np.bool_]:
+    """The places that change when all maps of a layer do, and the constants that stand for some."""
     before = _surface(worn, worn.samplers)
     mine = [texture.name for texture in worn.checked.master.textures if texture.layer == layer]
     moved = {name: _other(worn.samplers.get(name), worn.checked.kinds[name]) for name in mine if name not in worn.own}
@@ -102,7 +111,7 @@ def _share(worn: Worn, layer: str) -> float:
     for key, value in before.items():
         away = np.abs(after[key] - value)
         changed |= (away if away.ndim == changed.ndim else away.max(-1)) > _LEAST
-    return float(changed.mean())
+    return changed
 
 
 def _other(sampler: Sampler | None, kind: str) -> Sampler:

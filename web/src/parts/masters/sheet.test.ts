@@ -171,7 +171,16 @@ describe('the layers of a variant', () => {
         ],
         mayWork: true,
         painted: true,
-        seen: [{ layer: 'base', label: 'Base', share: 0, reason: 'Nothing is painted.', way_out: 'Paint.' }],
+        seen: [
+          {
+            layer: 'base',
+            label: 'Base',
+            share: 0,
+            shared: 0,
+            reason: 'Nothing is painted.',
+            way_out: 'Paint.',
+          },
+        ],
       },
     });
     expect(page.get('[data-layer=red]').text()).toContain('It takes no set');

@@ -39,6 +39,12 @@ function choices(layer: LayerView) {
   return groups;
 }
 const share = computed(() => new Map(props.seen.map((entry) => [entry.layer, entry])));
+/** How much of the surface it is of, and how much of that it shares: the parts of layers that blend sum to more than the whole. */
+function seenWords(seen: Schemas['LayerSeen'] | undefined): string {
+  const [share, shared] = [seen?.share ?? 0, seen?.shared ?? 0].map((part) => Math.round(part * 100));
+  const together = shared ? `, on ${shared} % together with other layers` : '';
+  return `seen on ${share} % of the surface${together}`;
+}
 const named = (set: number) => props.sets.find(({ id }) => id === set)?.name ?? 'the set';
 const first = computed(() => props.layers[0]?.name ?? '');
 
@@ -135,7 +141,7 @@ function properties(layer: LayerView): { value: string; text: string }[] {
         class="counts soft"
         title="Of the stage’s own shapes, which are painted in stripes"
       >
-        seen on {{ Math.round((share.get(layer.name)?.share ?? 0) * 100) }} % of the surface
+        {{ seenWords(share.get(layer.name)) }}
       </p>
     </div>
     <p v-if="painted" class="soft small">
