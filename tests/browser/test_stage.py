@@ -50,7 +50,7 @@ def test_a_model_of_four_parts_wears_four_sets(enter: Callable[[str], Page], tmp
     place.write_bytes(bay())
     page.locator("[data-choose=model]").set_input_files(place)
     expect(page.get_by_role("heading", name="mill", exact=True)).to_be_visible()
-    expect(page.get_by_text("Without a set or a variant: fern planter, bed, window, lamp.")).to_be_visible()
+    expect(page.get_by_text("Without a set or a variant: fern planter, bed, window and lamp.")).to_be_visible()
     expect(page.get_by_text("4 parts, 1,828 triangles")).to_be_visible()
     bare = seen(page)
     sets = {"fern planter": "barnacle_stone", "bed": "tarred_rope_coil", "window": "sailcloth"}
