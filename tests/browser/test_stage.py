@@ -70,7 +70,7 @@ def test_a_model_of_four_parts_wears_four_sets(enter: Callable[[str], Page], tmp
     assert 0.1 < changed.mean() < 0.9
     # What was put on last goes off again by undo.
     page.keyboard.press("u")
-    expect(page.get_by_text("Without a set or a variant: window, lamp.")).to_be_visible()
+    expect(page.get_by_text("Without a set or a variant: window and lamp.")).to_be_visible()
     page.get_by_role("button", name="alone").first.click()
     alone = seen(page)
     grey = np.abs(alone - 119).max(-1) < 2
