@@ -10,11 +10,27 @@ import { readGltf } from './read';
 
 /** The parts of a glTF description that are written to. All else goes through untouched. */
 interface Described {
-  accessors?: object[];
-  bufferViews?: object[];
+  accessors?: Accessor[];
+  bufferViews?: BufferView[];
   buffers?: { byteLength: number; uri?: string }[];
   meshes?: { primitives: Primitive[] }[];
   nodes?: { mesh?: number }[];
+}
+interface Accessor {
+  bufferView?: number;
+  byteOffset?: number;
+  componentType: number;
+  normalized?: boolean;
+  type: string;
+  count: number;
+}
+interface BufferView {
+  buffer: number;
+  byteOffset?: number;
+  byteLength: number;
+  target?: number;
+  byteStride?: number;
+  extensions?: object;
 }
 interface Primitive {
   attributes: Record<string, number>;
@@ -47,7 +63,10 @@ export async function paintInto(file: Blob, name: string, parts: readonly ModelP
     const primitive = ownPrimitive(described, origin);
     const shape = shapes?.get(`${origin.node} ${origin.primitive}`);
     const { corners, points } = part.denser && shape ? raised(primitive, shape, part.denser, added) : origin;
-    primitive.attributes.COLOR_0 = added.colours(coloursOf(part, corners, points));
+    const colours = coloursOf(part, corners, points);
+    // What was painted before gives way: else a file would grow with each time that it is kept.
+    if (!added.over(primitive.attributes.COLOR_0, colours))
+      primitive.attributes.COLOR_0 = added.colours(colours);
   }
   return written(described, added.joined(), binary);
 }
@@ -189,6 +208,23 @@ class Added {
     if (!beside) described.buffers.push({ byteLength: 0 });
   }
 
+  /** Put colours in the place of such as this writes them, where nothing else reads those. Gives whether there were any. */
+  over(number: number | undefined, values: Uint16Array<ArrayBuffer>): boolean {
+    const { accessors = [], bufferViews = [], meshes = [] } = this.described;
+    const held = accessors[number ?? -1];
+    const view = bufferViews[held?.bufferView ?? -1];
+    const readers = meshes
+      .flatMap(({ primitives }) => primitives)
+      .filter(({ attributes }) => Object.values(attributes).includes(number ?? -1));
+    if (!this.beside || !held || !view || view.buffer !== this.buffer || readers.length !== 1) return false;
+    const alike = held.componentType === UNSIGNED_SHORT && held.normalized && held.type === 'VEC4';
+    if (!alike || held.count * 4 !== values.length || view.byteStride || view.extensions) return false;
+    const at = (view.byteOffset ?? 0) + (held.byteOffset ?? 0);
+    if (at + values.byteLength > this.beside.length) return false;
+    this.beside.set(new Uint8Array(values.buffer), at);
+    return true;
+  }
+
   colours(values: Uint16Array<ArrayBuffer>): number {
     const about = { componentType: UNSIGNED_SHORT, normalized: true, type: 'VEC4', count: values.length / 4 };
     return this.put(values, ARRAY_BUFFER, about);
@@ -196,8 +232,11 @@ class Added {
 
   floats(values: Float32Array<ArrayBuffer>, size: number, name: string): number {
     const count = values.length / size;
-    const about: Record<string, unknown> = { componentType: FLOAT, type: `VEC${size}`, count };
-    if (size === 1) about.type = 'SCALAR';
+    const about: Accessor & { min?: number[]; max?: number[] } = {
+      componentType: FLOAT,
+      type: size === 1 ? 'SCALAR' : `VEC${size}`,
+      count,
+    };
     if (name === 'POSITION') {
       const along = [0, 1, 2].map((part) => values.filter((_, at) => at % 3 === part));
       about.min = along.map((list) => list.reduce((low, value) => Math.min(low, value), Infinity));
@@ -220,7 +259,7 @@ class Added {
   private put(
     values: Uint16Array<ArrayBuffer> | Uint32Array<ArrayBuffer> | Float32Array<ArrayBuffer>,
     target: number,
-    about: object,
+    about: Accessor,
   ): number {
     const bytes = new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
     const { accessors = [], bufferViews = [] } = this.described;
