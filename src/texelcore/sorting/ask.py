@@ -13,13 +13,12 @@ from texelcore.sorting.classes import classes_asked
 from texelcore.sorting.competing import competing_asked
 from texelcore.sorting.cuts import look_of
 from texelcore.sorting.decide import (
-    better_order,
-    likely_order,
     packed_rows_by_hand,
     row_for,
     seen_direction,
     signed,
 )
+from texelcore.sorting.orders import better_order, likely_order
 from texelcore.sorting.questions import Action, Answer, Question, QuestionKind, Scene, folded, question
 from texelcore.sorting.sort import OpenFile, home_folder
 from texelcore.surface.files import ChannelName, FileFacts

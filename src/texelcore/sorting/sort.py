@@ -22,11 +22,11 @@ from texelcore.sorting.decide import (
     likely_property,
     rows_from_name,
     seen_direction,
-    sure_order,
 )
 from texelcore.sorting.endings import Survey, survey
 from texelcore.sorting.endings_table import Ending, guesses_of, table_of
 from texelcore.sorting.neighbours import Company
+from texelcore.sorting.orders import sure_order
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import LayoutTile, Ledger, LeftOut, Row
 from texelcore.surface.properties import property_of

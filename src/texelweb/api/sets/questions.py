@@ -13,8 +13,8 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 
 from texelcore.checks.figures import look_words
-from texelcore.sorting.decide import sure_order
 from texelcore.sorting.layouts import can_by_channel
+from texelcore.sorting.orders import sure_order
 from texelcore.sorting.questions import Member, Question
 from texelweb.accounts.access import Access, enter
 from texelweb.api.schemas import ErrorBody
