@@ -181,7 +181,8 @@ class Piece:
         stem, revision, tile = peeled.stem_before(place, self.edge)
         ending, written, joint = peeled.key(place), peeled.written(place), tokens[place].joint
         # Where the ending turns out to be a mask's, that is what the mask is called: another ending is another mask.
-        label = ending.replace(" ", "") or "01"
+        name = ending.replace(" ", "")
+        label = name if name.isalnum() and len(name) <= _LONGEST_LABEL else "01"
         said = Reading(stem, ending, (), "weak", written, None, label, joint, peeled.behind, revision, tile)
         return Cut(stem, ending, written, joint, OLDER.get(ending, ())[:1], reading=said)
 
@@ -198,6 +199,8 @@ class Piece:
 
 
 _LONGEST_GLUED = 12
+# Names of masks stand in the names of outputs.
+_LONGEST_LABEL = 20
 # Thousands of files lie in a few folders, and each is asked for more than once.
 _REMEMBERED = 1 << 14
 

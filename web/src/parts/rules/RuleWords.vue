@@ -3,23 +3,11 @@
 import InputText from 'primevue/inputtext';
 
 import type { HouseRules } from '@/api/arriving';
+import { MEANINGS } from '@/lib/values/meanings';
 
 defineProps<{ draft: HouseRules; may: boolean }>();
 const emit = defineEmits<{ change: [change: Partial<HouseRules>] }>();
-const WORDS = [
-  'base_colour',
-  'normal',
-  'roughness',
-  'gloss',
-  'metallic',
-  'occlusion',
-  'height',
-  'emissive',
-  'opacity',
-  'specular',
-  'diffuse',
-  'mask',
-];
+const WORDS = [...MEANINGS.slice(0, -1), 'diffuse', 'mask'];
 const LETTERS = ['occlusion', 'roughness', 'metallic', 'height', 'gloss', 'opacity'];
 function put(change: Partial<HouseRules>): void {
   emit('change', change);
