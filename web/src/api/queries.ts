@@ -39,11 +39,29 @@ export function useModels(slug: Ref<string>) {
   });
 }
 
-export function useBoard(slug: Ref<string>) {
+export function useBoard(slug: Ref<string | null>) {
   return useQuery({
     queryKey: ['board', slug],
-    queryFn: () => take(api.GET('/api/projects/{slug}/board', { params: { path: { slug: slug.value } } })),
+    queryFn: () =>
+      take(api.GET('/api/projects/{slug}/board', { params: { path: { slug: slug.value ?? '' } } })),
+    enabled: () => slug.value !== null,
   });
+}
+
+/** The address of a set's small lit picture, by its number or its name; "" of one that has no maps, or is gone. */
+export function useLitPictures(slug: Ref<string | null>) {
+  const board = useBoard(slug);
+  const known = computed(() => {
+    const sets = (board.data.value?.sets ?? []).filter(({ picture }) => picture);
+    const lit = sets.map(({ id, name, picture }) => ({ id, name, url: `/api/sets/${id}/lit?v=${picture}` }));
+    return new Map<number | string, string>(
+      lit.flatMap(({ id, name, url }) => [
+        [id, url],
+        [name, url],
+      ]),
+    );
+  });
+  return (set: number | string | null) => (set === null ? '' : (known.value.get(set) ?? ''));
 }
 
 export function useOpenFiles(slug: Ref<string>) {

@@ -2620,7 +2620,7 @@ export interface paths {
         };
         /**
          * Lit Set
-         * @description A set lit: on a sphere where it is solid, on a tile where it can be looked through; 128 pixels wide, or 256.
+         * @description A set lit: on a sphere where it is solid, on a tile where it can be looked through; 128, 256 or 384 pixels wide.
          */
         get: operations["lit_set"];
         put?: never;
@@ -7871,7 +7871,7 @@ export interface components {
         };
         /**
          * RenameLine
-         * @description One line of a rename plan.
+         * @description One line of a rename plan; `set_id` is the set that the file belongs to.
          */
         RenameLine: {
             /** File */
@@ -7884,6 +7884,8 @@ export interface components {
             old: string;
             /** Rules */
             rules: string[];
+            /** Set Id */
+            set_id: number | null;
             /** Why */
             why: string[];
         };
@@ -20125,7 +20127,7 @@ export interface operations {
     lit_set: {
         parameters: {
             query?: {
-                size?: "small" | "large";
+                size?: "small" | "large" | "whole";
             };
             header?: never;
             path: {

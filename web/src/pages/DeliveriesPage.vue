@@ -7,13 +7,22 @@ import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 
 import { ApiError, type Board, type DeliveryLine } from '@/api/client';
-import { isOpen, useBoard, useDeliver, useDeliveries, useJobControl, useMayWork } from '@/api/queries';
+import {
+  isOpen,
+  useBoard,
+  useDeliver,
+  useDeliveries,
+  useJobControl,
+  useLitPictures,
+  useMayWork,
+} from '@/api/queries';
 import { useProjectTargets } from '@/api/targets';
 import { useAsk } from '@/lib/page/ask';
 import { useAddress } from '@/lib/page/address';
 import { ALL } from '@/lib/pictures/targetshown';
 import { bytesWords } from '@/lib/values/format';
 import { useSay } from '@/lib/page/say';
+import LitThumb from '@/parts/board/LitThumb.vue';
 import Meter from '@/parts/widgets/Meter.vue';
 import ReceiptView from '@/parts/deliveries/ReceiptView.vue';
 import StateGlyph from '@/parts/widgets/StateGlyph.vue';
@@ -31,8 +40,11 @@ const deliveries = useDeliveries(slug);
 const { deliver, again } = useDeliver(slug);
 const { cancel } = useJobControl(slug);
 const mayWork = useMayWork(slug);
+const litPicture = useLitPictures(slug);
 const target = useAddress('target', '');
 const wanted = ref<number[]>([]);
+/** Lit pictures above a delivery's names. */
+const MOST_PICTURES = 12;
 const chosen = useAddress('delivery', '');
 
 const sets = computed(() => board.data.value?.sets ?? []);
@@ -146,6 +158,8 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
         </div>
         <label v-for="set in offered" :key="set.id" class="set" :class="{ off: !ready(set) }">
           <Checkbox v-model="wanted" :value="set.id" :disabled="!ready(set)" :aria-label="set.name" />
+          <LitThumb v-if="litPicture(set.id)" :edge="24" :src="litPicture(set.id)" />
+          <span v-else />
           <WholeName class="name" :name="set.name" />
           <StateGlyph :state="ready(set) ? (set.cells.proved?.state ?? 'none') : 'none'" />
           <span class="soft">{{ ready(set) ? set.cells.dressed?.first : whyNot(set) }}</span>
@@ -177,6 +191,11 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
       <template v-if="shown">
         <header class="top">
           <div>
+            <div class="pictures">
+              <template v-for="name in shown.sets.slice(0, MOST_PICTURES)" :key="name">
+                <LitThumb v-if="litPicture(name)" :edge="44" :src="litPicture(name)" :title="name" />
+              </template>
+            </div>
             <h2>{{ shown.sets.join(', ') }}</h2>
             <p class="soft">
               for {{ shown.target_title }}, by
@@ -256,7 +275,7 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
   width: 100%;
 }
 .set {
-  grid-template-columns: 20px minmax(0, 1.6fr) 14px minmax(0, 1fr) auto;
+  grid-template-columns: 20px 24px minmax(0, 1.6fr) 14px minmax(0, 1fr) auto;
   padding: 4px 0;
 }
 .set.off .name {
@@ -291,6 +310,12 @@ function standing(entry: DeliveryLine): 'holds' | 'look' | 'wrong' | 'none' {
 }
 .top h2 {
   font-size: 16px;
+}
+.pictures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  padding-bottom: 8px;
 }
 .folder {
   overflow-wrap: anywhere;

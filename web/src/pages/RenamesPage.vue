@@ -7,9 +7,10 @@ import { useQueryClient } from '@tanstack/vue-query';
 
 import { useRenames, useRules, type RenameLine, type RenamePlan } from '@/api/arriving';
 import { api, take } from '@/api/client';
-import { useMayWork, useRefresh } from '@/api/queries';
+import { useLitPictures, useMayWork, useRefresh } from '@/api/queries';
 import { changedPart } from '@/parts/rules/names';
 import { useSay } from '@/lib/page/say';
+import LitThumb from '@/parts/board/LitThumb.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 import { momentWords } from '@/lib/values/local';
 
@@ -19,6 +20,7 @@ const plan = useRenames(slug);
 const rules = useRules(slug);
 const refresh = useRefresh(slug);
 const mayWork = useMayWork(slug);
+const litPicture = useLitPictures(slug);
 const cache = useQueryClient();
 const say = useSay();
 const left = ref(new Set<number>());
@@ -132,6 +134,8 @@ function undo(id: number): void {
           :disabled="!line.new || !mayWork"
           @change="toggle(line)"
         />
+        <LitThumb v-if="litPicture(line.set_id)" :edge="24" :src="litPicture(line.set_id)" />
+        <span v-else />
         <span class="mono old">{{ line.old }}</span>
         <span class="soft" aria-hidden="true">→</span>
         <span v-if="line.new" class="mono new">
@@ -183,11 +187,11 @@ section {
   content-visibility: auto;
   contain-intrinsic-size: auto 34px;
   display: grid;
-  grid-template-columns: 18px minmax(0, 1fr) 14px minmax(0, 1fr);
+  grid-template-columns: 18px 24px minmax(0, 1fr) 14px minmax(0, 1fr);
   gap: 0 10px;
   padding: 6px 0;
   border-bottom: 1px solid var(--rule);
-  align-items: baseline;
+  align-items: center;
   cursor: pointer;
 }
 .line input {
@@ -212,7 +216,7 @@ section {
   color: var(--faint);
 }
 .note {
-  grid-column: 4;
+  grid-column: 5;
 }
 .madder {
   color: var(--madder);

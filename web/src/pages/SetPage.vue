@@ -11,7 +11,7 @@ import { assignmentOf, type Carried } from '@/parts/set/channels';
 import { useAddress } from '@/lib/page/address';
 import { useEditing } from '@/lib/page/edits';
 import { PASS, useActions } from '@/lib/page/keys';
-import { VIEWS } from '@/lib/pictures/pictures';
+import { ofLit, VIEWS } from '@/lib/pictures/pictures';
 import { useSay } from '@/lib/page/say';
 import { useShownPicture } from '@/parts/set/shownpicture';
 import FileShelf, { type Shelved } from '@/parts/set/FileShelf.vue';
@@ -72,11 +72,22 @@ const lit = ref<string | null>(null);
 const litFile = ref<number | null>(null);
 const full = useAddress('full', false);
 const wide = useAddress('wide', false);
-const well = useShownPicture(view, chosen, {
-  channel: useAddress('channel', ''),
-  side: useAddress<'source' | 'output'>('side', 'source', ['source', 'output']),
-  blocks: useAddress('blocks', false),
+const inLight = computed(() => {
+  const stamp = onBoard.value?.picture;
+  return view.value && stamp ? ofLit(view.value, stamp) : null;
 });
+const named = ['row', 'channel', 'side', 'blocks'].some((key) => key in route.query);
+const well = useShownPicture(
+  view,
+  chosen,
+  {
+    channel: useAddress('channel', ''),
+    side: useAddress<'source' | 'output'>('side', 'source', ['source', 'output']),
+    blocks: useAddress('blocks', false),
+  },
+  inLight,
+  !named,
+);
 const { line, outputOfLine, blocks, shown, picked, asBlocks, side, channels, level, levels } = well;
 
 const litOutputs = computed(() => {
@@ -186,7 +197,7 @@ useActions({
   closely: () =>
     router.push({ name: 'look', params: { slug: slug.value, id: id.value }, query: closely.value }),
   blocks: () => blocks.value && (asBlocks.value = !asBlocks.value),
-  ...Object.fromEntries(VIEWS.map((entry, index) => [`view${index + 1}`, () => (channels.value = entry)])),
+  ...Object.fromEntries(VIEWS.map((entry, index) => [`view${index + 1}`, () => well.showChannel(entry)])),
 });
 </script>
 
@@ -332,8 +343,10 @@ useActions({
 
     <aside class="side">
       <PictureWell
-        v-model:view="channels"
         v-model:full="full"
+        :view="channels"
+        :lit="inLight !== null"
+        :turn="{ name: 'look', params: { slug, id }, query: { lit: 'yes' } }"
         :subject="shown"
         :blocks="blocks"
         :wide="wide"
@@ -341,6 +354,8 @@ useActions({
         :swappable="!picked && !!outputOfLine"
         :level="level"
         :levels="levels"
+        @update:view="well.showChannel"
+        @lit="well.showLit"
         @level="well.lookAtLevel"
         @widen="wide = !wide"
         @swap="well.swap"

@@ -170,11 +170,11 @@ def _address(set_id: int, key: str, stamp: str, at: datetime | None, opacity: Op
 
 
 @router.get("/sets/{set_id}/lit", operation_id="lit_set", openapi_extra=serves("image/png"), response={404: ErrorBody})
-def lit_set(request: HttpRequest, set_id: int, size: Literal["small", "large"] = "small") -> HttpResponse:
-    """A set lit: on a sphere where it is solid, on a tile where it can be looked through; 128 pixels wide, or 256."""
+def lit_set(request: HttpRequest, set_id: int, size: Literal["small", "large", "whole"] = "small") -> HttpResponse:
+    """A set lit: on a sphere where it is solid, on a tile where it can be looked through; 128, 256 or 384 pixels wide."""
     texture_set, _ = enter_set(request, set_id)
     try:
-        return kept_picture(request, stage.lit_set(texture_set, stage.LIT_EDGE * (2 if size == "large" else 1)))
+        return kept_picture(request, stage.lit_set(texture_set, stage.LIT_EDGE * {"small": 1, "large": 2, "whole": 3}[size]))
     except KeyError:
         raise not_found("The picture") from None
 

@@ -88,9 +88,10 @@ class NameTried(Schema):
 
 
 class RenameLine(BaseModel):
-    """One line of a rename plan."""
+    """One line of a rename plan; `set_id` is the set that the file belongs to."""
 
     file: int
+    set_id: int | None
     old: str
     new: str | None
     rules: list[str]
@@ -256,12 +257,13 @@ def _title(key: str) -> str:
 
 def _plan_view(project: Project) -> RenamePlanView:
     plan = renames.rename_plan(project)
+    sets = dict(project.files.filter(pk__in=[int(line.file) for line in plan.lines]).values_list("pk", "set_id"))
     acts = project.renames.select_related("by").order_by("-pk")[:_MOST_SHOWN]
     return RenamePlanView(
         stamp=renames.stamp_of(plan),
         lines=[
             RenameLine(
-                file=int(line.file), old=line.old, new=line.new, rules=list(line.rules), why=list(line.why), note=line.note
+                file=int(line.file), set_id=sets.get(int(line.file)), old=line.old, new=line.new, rules=list(line.rules), why=list(line.why), note=line.note
             )
             for line in plan.lines
         ],

@@ -6,9 +6,9 @@ export type View = 'RGB' | 'R' | 'G' | 'B' | 'A';
 export const VIEWS: View[] = ['RGB', 'R', 'G', 'B', 'A'];
 export const TILE = 512;
 
-/** What the well shows: a source file or an output. */
+/** What the well shows: a source file, an output, the difference that a proof measured, or a whole set in light. */
 export interface Pictured {
-  kind: 'files' | 'outputs' | 'proofs';
+  kind: 'files' | 'outputs' | 'proofs' | 'lit';
   id: number;
   name: string;
   width: number;
@@ -17,7 +17,7 @@ export interface Pictured {
   stamp: string;
   /** More than 8 bits a channel: such pictures are exposed by the server, before they are rounded to what a screen shows. */
   deep?: boolean;
-  /** A proof's difference has an address of its own, and no tiles. */
+  /** A proof's difference and a lit set have addresses of their own, and no tiles. */
   address?: string;
 }
 
@@ -55,6 +55,12 @@ export function ofDifference(setId: number, planned: PlannedView, sha256: string
   };
 }
 
+/** A set as its maps look in light: the server's small picture of it. `stamp` is the board's, of what the picture shows. */
+export function ofLit({ id, name }: { id: number; name: string }, stamp: string): Pictured {
+  const [address, edge] = [`/api/sets/${id}/lit`, 384];
+  return { kind: 'lit', id, name: `${name}, lit`, width: edge, height: edge, channels: [], stamp, address };
+}
+
 /** The address of an evidence picture of a file: what a figure or a finding was seen in. */
 export function evidenceUrl(
   file: number | string,
@@ -88,7 +94,8 @@ export function ofEvidence(file: Pictured, kind: string, name: string, channel?:
 }
 
 export function pictureUrl(subject: Pictured, view: View, size: 'small' | 'whole'): string {
-  if (subject.address) return `${subject.address}&size=${size}&v=${subject.stamp}`;
+  const joint = subject.address?.includes('?') ? '&' : '?';
+  if (subject.address) return `${subject.address}${joint}size=${size}&v=${subject.stamp}`;
   return `/api/${subject.kind}/${subject.id}/picture?view=${view}&size=${size}&v=${subject.stamp}`;
 }
 

@@ -13,6 +13,7 @@ export interface Blocks {
 <script setup lang="ts">
 // A picture in neutral grey: whole or at 100 %, all colours or one channel.
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import type { RouteLocationRaw } from 'vue-router';
 
 import { sizeWords } from '@/lib/values/format';
 import {
@@ -39,9 +40,19 @@ const props = defineProps<{
   /** The level that is shown, and how many there are to look through; 0 where there are none. */
   level?: number;
   levels?: number;
+  view: View;
+  /** The whole set can be shown in light, and turned in light at `turn`. */
+  lit?: boolean;
+  turn?: RouteLocationRaw;
 }>();
-const emit = defineEmits<{ widen: []; swap: []; blocks: []; level: [to: number] }>();
-const view = defineModel<View>('view', { required: true });
+const emit = defineEmits<{
+  widen: [];
+  swap: [];
+  blocks: [];
+  lit: [];
+  level: [to: number];
+  'update:view': [to: View];
+}>();
 const full = defineModel<boolean>('full', { required: true });
 
 const frame = ref<HTMLElement | null>(null);
@@ -53,7 +64,8 @@ const room = ref({ width: 0, height: 0 });
 
 const views = computed(() => viewsOf(props.subject?.channels ?? []));
 // A picture without the chosen channel shows all it has.
-const shown = computed<View>(() => (views.value.includes(view.value) ? view.value : 'RGB'));
+const shown = computed<View>(() => (views.value.includes(props.view) ? props.view : 'RGB'));
+const inLight = computed(() => props.subject?.kind === 'lit');
 const whole = computed(() => (props.subject ? pictureUrl(props.subject, shown.value, 'whole') : ''));
 const tiles = computed<Tile[]>(() =>
   props.subject && full.value
@@ -162,7 +174,7 @@ onBeforeUnmount(() => watcher.disconnect());
         class="whole"
         :class="{ loading }"
         :src="whole"
-        :alt="`${subject.name}, ${shown}`"
+        :alt="inLight ? subject.name : `${subject.name}, ${shown}`"
         draggable="false"
         @load="loading = false"
         @error="failed = true"
@@ -170,18 +182,29 @@ onBeforeUnmount(() => watcher.disconnect());
     </div>
     <div class="strip mono">
       <button
+        v-if="lit"
+        class="tool"
+        :class="{ on: inLight }"
+        :aria-pressed="inLight"
+        title="The whole set in light"
+        @click="emit('lit')"
+      >
+        lit
+      </button>
+      <button
         v-for="entry in views"
         :key="entry"
         class="tool"
-        :class="{ on: entry === shown }"
-        :aria-pressed="entry === shown"
-        @click="view = entry"
+        :class="{ on: entry === shown && !inLight }"
+        :aria-pressed="entry === shown && !inLight"
+        @click="emit('update:view', entry)"
       >
-        {{ entry === 'RGB' && !subject?.channels.includes('R') ? 'Y' : entry }}
+        {{ entry === 'RGB' && !inLight && !subject?.channels.includes('R') ? 'Y' : entry }}
       </button>
       <span class="space" />
+      <RouterLink v-if="inLight && turn" class="tool" :to="turn">turn it</RouterLink>
       <button
-        v-if="swappable && !blocks?.shown"
+        v-if="swappable && !inLight && !blocks?.shown"
         class="tool"
         :title="'Space swaps source and output'"
         @click="emit('swap')"
@@ -198,7 +221,9 @@ onBeforeUnmount(() => watcher.disconnect());
       >
         {{ blocks.title }}
       </button>
-      <button class="tool" :aria-pressed="full" @click="full = !full">{{ full ? '100 %' : 'whole' }}</button>
+      <button v-if="!inLight" class="tool" :aria-pressed="full" @click="full = !full">
+        {{ full ? '100 %' : 'whole' }}
+      </button>
       <button
         class="tool"
         :aria-pressed="wide"
@@ -224,7 +249,7 @@ onBeforeUnmount(() => watcher.disconnect());
     </div>
     <div v-if="subject" class="label">
       <FileName :name="subject.name" />
-      <span class="soft">{{ sizeWords(subject.width, subject.height) }}</span>
+      <span v-if="!inLight" class="soft">{{ sizeWords(subject.width, subject.height) }}</span>
     </div>
   </section>
 </template>

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { effectScope, nextTick, ref } from 'vue';
 
 import type { FileView, OutputView, SetView } from '@/api/client';
+import { ofLit, pictureUrl } from '@/lib/pictures/pictures';
 
 import { useShownPicture } from './shownpicture';
 
@@ -60,16 +61,30 @@ const SET = {
   ],
 } as unknown as SetView;
 
-function well(set: SetView = SET) {
+const LIT = ofLit({ id: 7, name: 'oak' }, 'ab');
+
+function well(set: SetView = SET, first = false) {
   const chosen = ref('base_colour');
   const view = ref<SetView | undefined>(set);
   const place = { channel: ref(''), side: ref<'source' | 'output'>('source'), blocks: ref(false) };
-  const used = effectScope().run(() => useShownPicture(view, chosen, place));
+  const used = effectScope().run(() => useShownPicture(view, chosen, place, ref(LIT), first));
   if (!used) throw new Error('the scope is over');
   return { chosen, view, place, ...used };
 }
 
 describe('the picture well', () => {
+  it('shows the set in light until somebody looks at one of its maps', async () => {
+    const { chosen, shown, showChannel, showLit, channels } = well(SET, true);
+    expect(shown.value).toEqual(LIT);
+    expect(pictureUrl(LIT, 'RGB', 'whole')).toBe('/api/sets/7/lit?size=whole&v=ab');
+    showChannel('G');
+    expect([shown.value?.name, channels.value]).toEqual(['oak_albedo.png', 'G']);
+    showLit();
+    expect(shown.value).toEqual(LIT);
+    chosen.value = 'roughness';
+    await nextTick();
+    expect(shown.value?.name).toBe('oak_arm.png');
+  });
   it('shows the chosen row by the channel that the row reads', async () => {
     const { chosen, shown, channels } = well();
     expect(shown.value?.name).toBe('oak_albedo.png');

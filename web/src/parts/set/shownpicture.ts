@@ -26,9 +26,17 @@ export interface WellPlace {
   blocks: Ref<boolean>;
 }
 
-export function useShownPicture(view: Ref<SetView | undefined>, chosen: Ref<string>, place: WellPlace) {
+/** `lit` is the set in light, where it has maps: it is shown first (`first`), and whenever somebody asks for it. */
+export function useShownPicture(
+  view: Ref<SetView | undefined>,
+  chosen: Ref<string>,
+  place: WellPlace,
+  lit: Ref<Pictured | null>,
+  first: boolean,
+) {
   /** What was picked from the shelf or the outputs; null shows the chosen row. */
   const picked = ref<Pictured | null>(null);
+  const inLight = ref(first);
   const { blocks: asBlocks, side } = place;
   /** The level of a texture that is looked at, and the output whose difference is. */
   const level = ref(0);
@@ -50,6 +58,7 @@ export function useShownPicture(view: Ref<SetView | undefined>, chosen: Ref<stri
   });
   const subject = computed<Pictured | null>(() => {
     if (picked.value) return picked.value;
+    if (inLight.value && lit.value) return lit.value;
     if (side.value === 'output' && outputOfLine.value) return ofOutput(outputOfLine.value);
     return line.value?.file ? ofFile(line.value.file) : null;
   });
@@ -58,7 +67,7 @@ export function useShownPicture(view: Ref<SetView | undefined>, chosen: Ref<stri
     if (picked.value?.kind === 'outputs') {
       return view.value?.build?.outputs.find((output) => output.id === picked.value?.id);
     }
-    return picked.value ? undefined : outputOfLine.value;
+    return picked.value || subject.value?.kind === 'lit' ? undefined : outputOfLine.value;
   });
   const blocks = computed<Blocks | null>(() => {
     const planned = view.value?.planned.find((entry) => entry.file_name === outputShown.value?.file_name);
@@ -106,6 +115,7 @@ export function useShownPicture(view: Ref<SetView | undefined>, chosen: Ref<stri
   watch(chosen, () => show());
   watch(() => line.value?.row, fitRow);
   function show(): void {
+    inLight.value = false;
     place.channel.value = '';
     fitRow();
   }
@@ -138,6 +148,16 @@ export function useShownPicture(view: Ref<SetView | undefined>, chosen: Ref<stri
     channels,
     show,
     swap,
+    /** The chosen row's own picture, by one of its channels. */
+    showChannel(to: View): void {
+      if (inLight.value) show();
+      channels.value = to;
+    },
+    /** The whole set in light. */
+    showLit(): void {
+      picked.value = null;
+      inLight.value = true;
+    },
     lookAt: (file: FileView, channel: ChannelName | null) =>
       pick(ofFile(file), channel ? viewOfChannels([channel]) : 'RGB'),
     lookAtOutput(output: OutputView): void {

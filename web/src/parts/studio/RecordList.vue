@@ -6,10 +6,12 @@ import Select from 'primevue/select';
 import { computed, toRef } from 'vue';
 
 import { stepWords, type StepView } from '@/lib/page/steps';
+import { useLitPictures } from '@/api/queries';
 import { useRecord, type RecordAsked } from '@/api/studio';
 import { useAddress } from '@/lib/page/address';
 import { dayOf, KINDS, timeOf } from './record';
 
+import LitThumb from '@/parts/board/LitThumb.vue';
 import StepAbout from './StepAbout.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 
@@ -30,6 +32,7 @@ const asked = computed<RecordAsked>(() => ({
   act: null,
 }));
 const record = useRecord(slug, asked);
+const litPicture = useLitPictures(slug);
 const steps = computed(() => record.data.value?.pages.flatMap((page) => page.steps) ?? []);
 const people = computed(() => record.data.value?.pages[0]?.people ?? []);
 const narrowed = computed(() => kind.value !== ALL || by.value !== ALL || Boolean(words.value || set.value));
@@ -84,6 +87,7 @@ defineExpose({ refetch: () => record.refetch() });
         <span class="mono soft">{{ timeOf(step.at) }}</span>
         <span class="who">{{ step.mine ? 'you' : step.by || 'somebody' }}</span>
         <span class="what">
+          <LitThumb v-if="litPicture(step.set_id)" :edge="24" :src="litPicture(step.set_id)" />
           <span class="deed">{{ step.what }}</span>
           <StepAbout
             v-if="step.others || (step.name && !step.what.includes(step.name))"
@@ -145,6 +149,7 @@ defineExpose({ refetch: () => record.refetch() });
 .what {
   display: flex;
   flex-wrap: wrap;
+  align-items: center;
   gap: 0 12px;
   overflow-wrap: anywhere;
 }
