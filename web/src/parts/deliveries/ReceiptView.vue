@@ -8,6 +8,7 @@ import StateGlyph from '@/parts/widgets/StateGlyph.vue';
 import { fixed } from '@/lib/values/local';
 
 const props = defineProps<{ receipt: NonNullable<DeliveryLine['receipt']> }>();
+const UNIT_WORDS: Record<string, string> = { levels: 'of 255' };
 const STATE = { error: 'wrong', warning: 'look', note: 'note' } as const;
 const sets = computed(() => {
   const found = new Map<string, (typeof props.receipt.properties)[number][]>();
@@ -27,7 +28,7 @@ function levelWords(set: string, output: string): string {
   return levelsOf(set, output)
     .map(
       ({ level, width, height, mean, expected }) =>
-        `level ${level}, ${width} × ${height}: ${fixed(mean, 2)} from the average of its base, the sender lost ${fixed(expected, 2)}`,
+        `mip ${level} (${width} × ${height}): mean error against the average of its base ${fixed(mean, 2)} of 255, expected ${fixed(expected, 2)}`,
     )
     .join('\n');
 }
@@ -56,6 +57,12 @@ function words(property: string): string {
         <div class="soft">{{ finding.way_out }}</div>
       </div>
     </div>
+    <p class="soft about">
+      Mean and worst: how far what the dock read lies from the sources, at some hundred points of each set.
+      Expected: the mean that compression alone costs at these points, as we measured it. A proof measures
+      every texel of a mip, against the output before it was compressed, so its figures are a little
+      different.
+    </p>
     <table>
       <thead>
         <tr class="soft">
@@ -63,10 +70,8 @@ function words(property: string): string {
           <th>property</th>
           <th>read as meant</th>
           <th>within tolerance</th>
-          <th class="right" title="How far it is from the canonical surface at the probes, on average">
-            mean
-          </th>
-          <th class="right" title="What the sender measured that its blocks lose">sender lost</th>
+          <th class="right">mean</th>
+          <th class="right">expected</th>
           <th class="right">worst</th>
           <th v-if="misread">would fit, read</th>
         </tr>
@@ -75,7 +80,8 @@ function words(property: string): string {
         <tr v-for="(property, index) in properties" :key="property.property">
           <td class="mono">{{ index === 0 ? set : '' }}</td>
           <td>
-            {{ words(property.property) }} <span class="soft">{{ property.unit }}</span>
+            {{ words(property.property) }}
+            <span class="soft">{{ UNIT_WORDS[property.unit] ?? property.unit }}</span>
           </td>
           <td>
             <StateGlyph :state="property.holds ? 'holds' : 'wrong'" />
@@ -105,13 +111,18 @@ function words(property: string): string {
       <span class="mono">{{ entry.format.toUpperCase() }}</span>
       <span class="mono">{{ entry.srgb ? 'sRGB' : 'linear' }}</span>
       <span class="mono soft" :title="levelWords(entry.set, entry.output)">
-        <StateGlyph :state="levelState(entry.set, entry.output)" /> {{ entry.levels }} levels
+        <StateGlyph :state="levelState(entry.set, entry.output)" /> {{ entry.levels }}
+        {{ entry.levels === 1 ? 'mip' : 'mips' }}
       </span>
     </div>
   </section>
 </template>
 
 <style scoped>
+.about {
+  max-width: 78ch;
+  padding: 10px 0 2px;
+}
 .good {
   color: var(--verdigris);
   font-weight: 600;

@@ -66,6 +66,10 @@ const views = computed(() => viewsOf(props.subject?.channels ?? []));
 // A picture without the chosen channel shows all it has.
 const shown = computed<View>(() => (views.value.includes(props.view) ? props.view : 'RGB'));
 const inLight = computed(() => props.subject?.kind === 'lit');
+/** The picture of lists, which mostly lies in the browser, while a larger one is drawn. */
+const coarse = computed(() =>
+  props.subject && inLight.value ? `/api/sets/${props.subject.id}/lit?v=${props.subject.stamp}` : '',
+);
 const whole = computed(() => (props.subject ? pictureUrl(props.subject, shown.value, 'whole') : ''));
 const tiles = computed<Tile[]>(() =>
   props.subject && full.value
@@ -73,10 +77,14 @@ const tiles = computed<Tile[]>(() =>
     : [],
 );
 
-watch(whole, () => {
-  failed.value = false;
-  loading.value = true;
-});
+watch(
+  whole,
+  () => {
+    failed.value = false;
+    loading.value = true;
+  },
+  { immediate: true },
+);
 watch(
   () => `${props.subject?.kind}${props.subject?.id}`,
   () => {
@@ -168,17 +176,19 @@ onBeforeUnmount(() => watcher.disconnect());
           @error="failed = true"
         />
       </div>
-      <img
-        v-else
-        :key="whole"
-        class="whole"
-        :class="{ loading }"
-        :src="whole"
-        :alt="inLight ? subject.name : `${subject.name}, ${shown}`"
-        draggable="false"
-        @load="loading = false"
-        @error="failed = true"
-      />
+      <template v-else>
+        <img v-if="coarse && loading" class="whole" :src="coarse" alt="" draggable="false" />
+        <img
+          :key="whole"
+          class="whole"
+          :class="{ loading }"
+          :src="whole"
+          :alt="inLight ? subject.name : `${subject.name}, ${shown}`"
+          draggable="false"
+          @load="loading = false"
+          @error="failed = true"
+        />
+      </template>
     </div>
     <div class="strip mono">
       <button

@@ -86,8 +86,9 @@ defineExpose({ refetch: () => record.refetch() });
       <div v-for="step in entries" :key="step.id" class="step" :class="{ undone: step.undone }">
         <span class="mono soft">{{ timeOf(step.at) }}</span>
         <span class="who">{{ step.mine ? 'you' : step.by || 'somebody' }}</span>
+        <LitThumb v-if="litPicture(step.set_id)" :edge="24" :src="litPicture(step.set_id)" />
+        <span v-else />
         <span class="what">
-          <LitThumb v-if="litPicture(step.set_id)" :edge="24" :src="litPicture(step.set_id)" />
           <span class="deed">{{ step.what }}</span>
           <StepAbout
             v-if="step.others || (step.name && !step.what.includes(step.name))"
@@ -136,10 +137,11 @@ defineExpose({ refetch: () => record.refetch() });
 }
 .step {
   display: grid;
-  grid-template-columns: 62px 92px minmax(0, 1fr) auto;
+  grid-template-columns: 62px 92px 24px minmax(0, 1fr) auto;
   gap: 12px;
-  align-items: baseline;
-  padding: 6px 0;
+  align-items: center;
+  min-height: 32px;
+  padding: 3px 0;
   border-bottom: 1px solid var(--rule);
 }
 .who {
@@ -149,7 +151,6 @@ defineExpose({ refetch: () => record.refetch() });
 .what {
   display: flex;
   flex-wrap: wrap;
-  align-items: center;
   gap: 0 12px;
   overflow-wrap: anywhere;
 }
