@@ -103,7 +103,9 @@ describe('a receipt', () => {
     expect(row).toContain('over: mean ΔE 2, 95 % 5');
     expect(row).toContain('5.60');
     // A level that is not its base's average is said at its texture.
-    expect(view.get('.read .soft').attributes('title')).toContain('level 1, 2 × 2: 40.00');
+    expect(view.get('.read .soft').attributes('title')).toContain(
+      'mip 1 (2 × 2): mean error against the average of its base 40.00 of 255',
+    );
     expect(view.get('.read').find('[aria-label=wrong]').exists()).toBe(true);
   });
   it.each([
