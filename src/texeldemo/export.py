@@ -121,7 +121,7 @@ def _grow_lamp(surface: Surface, folder: Path) -> None:
     _save(levels(surface.roughness), folder / "Grow Lamp - Roughness.png")
     _save(levels(surface.metallic), folder / "Grow Lamp - Metalness.png")
     _save(levels(surface.occlusion), folder / "Grow Lamp - Ambient Occlusion.png")
-    _save((surface.emissive_or_black() * 4.0).astype(np.float16), folder / "Grow Lamp - Emission.exr")
+    _save((surface.emissive_or_black() * 2.5).astype(np.float16), folder / "Grow Lamp - Emission.exr")
 
 
 def _barnacle_stone(surface: Surface, folder: Path) -> None:

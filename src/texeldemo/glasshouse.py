@@ -9,7 +9,8 @@ from texeldemo.surface import Surface
 
 
 def fern_planter(size: int) -> Surface:
-    """Glazed stoneware with fern fronds in low relief; the glaze pools in the hollows and breaks brown on the edges."""
+    """Stoneware with fern fronds in low relief under a celadon glaze, which pools in the hollows, breaks brown on the edges, and
+    has run thin or was wiped off where the clay shows, matt and speckled with iron."""
     frond = np.tile(_frond(size // 2), (2, 2))
     body = soft(np.maximum(frond, np.roll(np.roll(frond, size // 4, 1), size // 4, 0) * 0.9), 0.0022)
     wobble = cloud(11, size, 2.4, 2)
@@ -18,14 +19,22 @@ def fern_planter(size: int) -> Surface:
     pool = np.clip(soft(body, 0.01) - body, 0, 1)
     crackle = cells(12, size, 26, 1.0)
     lines = 1 - step(0.008, 0.035, crackle.second - crackle.near)
-    colour = shade(plain(size, (96, 150, 128)), wobble, 0.16)
-    colour = paint(colour, (38, 92, 84), pool * 2.6)
-    colour = paint(colour, (150, 112, 70), step(0.05, 0.22, edge) * 0.85)
-    colour = paint(colour, (52, 86, 76), lines * 0.35)
-    speckle = step(0.86, 0.95, cloud(13, size, 0.35, 30))
-    colour = paint(colour, (70, 60, 44), speckle * 0.55)
-    roughness = 0.12 + 0.1 * wobble + 0.25 * step(0.05, 0.22, edge) + 0.18 * lines
-    return Surface(colour, height - 0.02 * lines, roughness, np.zeros((size, size)), 0.022)
+    speckle = step(0.84, 0.93, cloud(13, size, 0.35, 30))
+    run = cloud(14, size, 1.9, 2, stretch=3)
+    bare = step(0.6, 0.7, run + 0.16 * edge + 0.1 * cloud(15, size, 0.9, 18) - 0.3 * pool)
+    thin = step(0.42, 0.62, run) * (1 - bare)
+    colour = shade(plain(size, (120, 158, 134)), wobble, 0.2)
+    colour = paint(colour, (168, 166, 126), thin * 0.75)
+    colour = paint(colour, (30, 84, 84), pool * 2.8)
+    colour = paint(colour, (146, 98, 56), step(0.05, 0.2, edge) * 0.9)
+    colour = paint(colour, (56, 78, 68), lines * 0.4)
+    clay = shade(plain(size, (158, 116, 84)), cloud(16, size, 1.0, 10), 0.24)
+    colour = colour + (clay - colour) * bare[:, :, None]
+    colour = paint(colour, (58, 44, 34), speckle * (0.45 + 0.35 * bare))
+    glaze = 0.1 + 0.08 * wobble + 0.22 * step(0.05, 0.2, edge) + 0.16 * lines + 0.12 * thin
+    roughness = glaze + (0.8 - glaze) * bare
+    height = height - 0.02 * lines - bare * (0.05 - 0.03 * cloud(17, size, 0.7, 40))
+    return Surface(colour, height, roughness, np.zeros((size, size)), 0.022)
 
 
 def _frond(size: int) -> Field:
@@ -84,17 +93,19 @@ def lattice_pane(size: int) -> Surface:
     hammered = cloud(34, size, 1.0, 20)
     height = lead * (0.35 + 0.4 * strip + 0.35 * np.sqrt(blob) + 0.04 * hammered) + (1 - lead) * (0.12 * waves + 0.05 * bubble)
     pane = (np.floor(a) % 4 * 3 + np.floor(b) % 4 * 5) % 7
-    colour = plain(size, (176, 206, 188))
-    for value, tint in ((1, (206, 190, 120)), (3, (140, 186, 196)), (5, (196, 150, 104))):
+    colour = plain(size, (148, 184, 164))
+    for value, tint in ((1, (190, 158, 62)), (3, (84, 148, 168)), (5, (178, 104, 52))):
         colour = paint(colour, tint, (pane == value) * 0.85)
-    colour = shade(colour, waves, 0.12)
+    # Old glass is uneven: thick at one side of a pane, thin at the other.
+    thick = np.clip(0.6 * waves + 0.4 * (a % 1), 0, 1)
+    colour = shade(colour, 1 - thick, 0.3)
     metal = shade(plain(size, (186, 188, 192)), cloud(35, size, 1.0, 10), 0.16)
     metal = metal * (0.72 + 0.28 * step(0.2, 0.9, strip))[:, :, None]
     colour = colour + (metal - colour) * lead[:, :, None]
     grime = (1 - lead) * np.clip(soft(lead, 0.008), 0, 1)
     colour = paint(colour, (96, 92, 70), grime * 0.7)
-    opacity = np.clip(lead + (1 - lead) * (0.28 + 0.35 * grime + 0.1 * waves), 0, 1)
-    roughness = 0.05 + 0.35 * grime + lead * (0.36 + 0.2 * hammered)
+    opacity = np.clip(lead + (1 - lead) * (0.12 + 0.5 * grime + 0.22 * thick), 0, 1)
+    roughness = 0.04 + 0.4 * grime + lead * (0.36 + 0.2 * hammered)
     return Surface(colour, height, roughness, lead, 0.02, opacity=opacity)
 
 
@@ -148,7 +159,8 @@ def vault_door(size: int) -> Surface:
 
 
 def grow_lamp(size: int) -> Surface:
-    """A lamp panel: rows of diodes behind clear domes on a finned, anodised plate, violet and warm white."""
+    """A lamp panel: rows of diodes behind clear domes on a finned, anodised plate, violet and warm white. Each glows from a small
+    bright chip out to its rim and onto the plate around it; some are old and dim, and a few are out."""
     u, v = grid(size)
     across = 8
     row = np.floor(v * across)
@@ -171,9 +183,12 @@ def grow_lamp(size: int) -> Surface:
     colour = paint(colour, (238, 206, 96), chip * step(0.0, 0.02, 0.27 - distance) * 0.8)
     dust = step(0.5, 0.95, cloud(62, size, 1.2, 5)) * plate
     colour = paint(colour, (122, 116, 100), dust * 0.5)
-    core = np.exp(-((distance / 0.11) ** 2)) + 0.18 * step(0.0, 0.06, 0.27 - distance)
-    light = np.where(warm[:, :, None], np.array([1.0, 0.78, 0.5]), np.array([0.78, 0.18, 1.0]))
-    emissive = light * (core * step(0.0, 0.02, 0.27 - distance))[:, :, None]
+    chips = 0.8 * np.exp(-((distance / 0.07) ** 2)) + 0.16 * np.exp(-((distance / 0.16) ** 2))
+    spill = 0.035 * np.exp(-np.clip(distance - 0.24, 0, None) / 0.09)
+    worn = np.random.default_rng(64).random((across, across))[row.astype(int), column.astype(int)]
+    bright = np.where(worn < 0.07, 0.0, np.where(worn < 0.3, 0.35, 0.7 + 0.3 * worn))
+    light = np.where(warm[:, :, None], np.array([1.0, 0.66, 0.32]), np.array([0.6, 0.1, 1.0]))
+    emissive = light * (bright * (chips * step(0.0, 0.02, 0.27 - distance) + spill))[:, :, None]
     metal = np.clip(plate + collar, 0, 1) * (1 - 0.7 * dust)
     roughness = 0.06 + 0.3 * plate + 0.18 * collar + 0.35 * dust + 0.06 * cloud(63, size, 1.0, 10)
     return Surface(colour, height, roughness, metal, 0.03, emissive=emissive)

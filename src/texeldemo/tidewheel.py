@@ -70,7 +70,7 @@ def tarred_rope_coil(size: int) -> Surface:
 def sailcloth(size: int) -> Surface:
     """Heavy plain-woven canvas with a double-stitched seam and brass eyelets."""
     u, v = grid(size)
-    threads = 64
+    threads = 128
     slub_u, slub_v = cloud(101, size, 1.1, 6, stretch=8), cloud(102, size, 1.1, 6, stretch=0.12)
     across = np.abs(u * threads % 1 - 0.5) * 2
     along = np.abs(v * threads % 1 - 0.5) * 2
@@ -88,10 +88,10 @@ def sailcloth(size: int) -> Surface:
     eyelet = np.sqrt(np.clip(1 - ((ring - 0.02) / 0.009) ** 2, 0, 1))
     hole = 1 - step(0.011, 0.014, ring)
     brass = step(0.05, 0.3, eyelet)
-    height = 0.16 * weave + 0.35 * fold + 0.12 * seam + 0.12 * stitch
+    height = 0.07 * weave + 0.35 * fold + 0.12 * seam + 0.12 * stitch
     height = height * (1 - brass) + brass * (0.55 + 0.28 * eyelet) - 0.2 * hole * (1 - brass)
     colour = shade(plain(size, (206, 194, 166)), 0.5 * slub_u + 0.5 * slub_v, 0.1)
-    colour = shade(colour, weave, 0.12)
+    colour = shade(colour, weave, 0.08)
     colour = paint(colour, (150, 128, 92), step(0.55, 0.95, cloud(104, size, 1.7, 2)) * 0.55)
     colour = paint(colour, (116, 84, 54), stitch * 0.8)
     colour = paint(colour, (30, 28, 26), hole)
@@ -116,11 +116,11 @@ def slipway_planks(size: int) -> Surface:
     bend = cloud(113, size, 1.8, 2, stretch=5)
     knots = cells(114, size, 5, 0.9)
     knotty = (per_cell(115, knots, 25) > 0.72) * np.exp(-((knots.near / 0.2) ** 2))
-    rings = (x + shift * 3) * 9 + bend * 4 + 6 * knotty
+    rings = (x + shift * 3) * 5 + bend * 7 + 6 * knotty
     grain = 0.5 + 0.5 * np.sin(2 * np.pi * rings)
-    fibre = cloud(116, size, 0.8, 16, stretch=0.05)
+    fibre = cloud(116, size, 0.9, 6, stretch=16)
     worn = 1 - (2 * x - 1) ** 2
-    height = 0.55 + 0.1 * shift - 0.1 * worn + 0.07 * grain + 0.09 * fibre - 0.12 * step(0.5, 0.95, knotty)
+    height = 0.55 + 0.1 * shift - 0.1 * worn + 0.03 * grain + 0.09 * fibre - 0.12 * step(0.5, 0.95, knotty)
     height = height * (1 - gap)
     tone = 0.6 + 0.4 * np.random.default_rng(117).random(planks)[number.astype(int)]
     colour = plain(size, (134, 116, 92)) * tone[:, :, None]

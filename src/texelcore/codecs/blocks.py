@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cache, partial
 from importlib.metadata import version
 from importlib.util import find_spec
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -66,6 +67,9 @@ def _encode(key: TextureFormat, takes: str, texels: bytes, width: int, height: i
     return out.raw
 
 
+_finding = Lock()
+
+
 @cache
 def _function(key: TextureFormat) -> Callable[..., Any]:
     """The encoder's function for the oldest instruction set that it is built for.
@@ -88,9 +92,15 @@ def _profile(name: str) -> ctypes.Array[ctypes.c_char]:
     return settings
 
 
-@cache
 def _library() -> ctypes.CDLL:
     """The library by its exported functions, which run without the interpreter's lock."""
+    # To find it imports its package: a second thread that looks meanwhile finds it half imported.
+    with _finding:
+        return _found_library()
+
+
+@cache
+def _found_library() -> ctypes.CDLL:
     found = find_spec("ispc_texcomp._ispc_texcomp")
     if found is None or found.origin is None:
         raise ImportError("ispc_texcomp is not installed")

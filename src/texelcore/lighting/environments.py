@@ -16,8 +16,9 @@ from scipy import ndimage
 Floats = NDArray[np.float32]
 Vector = tuple[float, float, float]
 HEIGHT = 512
-# What a white matt surface that looks at the viewer sends back on average: by day, and at night, so that it stays one.
-DAY, NIGHT = 0.85, 0.5
+# What a white matt surface that looks at the viewer sends back on average: by day, and at night, so that it stays one: a white
+# wall is a middle grey by its lamps (sRGB 0.5), and what glows is the brightest there is.
+DAY, NIGHT = 0.85, 0.21
 
 
 @dataclass(frozen=True)
@@ -226,7 +227,7 @@ ENVIRONMENTS: tuple[Environment, ...] = (
         "Night with lamps",
         "Small warm and cold lamps in the dark: for judging gloss and what glows.",
         _night,
-        KeyLight(_as_vector(_LAMP), (0.42, 0.3, 0.17)),
+        KeyLight(_as_vector(_LAMP), (0.3, 0.2, 0.1)),
         NIGHT,
     ),
 )

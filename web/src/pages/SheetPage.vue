@@ -292,7 +292,6 @@ const hindered = computed(() => {
       <div class="shown">
         <StageView
           v-if="surface && known.length"
-          compact
           :surface="surface"
           :values="surface.values"
           :name="sheet.title"

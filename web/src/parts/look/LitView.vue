@@ -143,7 +143,6 @@ async function takeAway(): Promise<void> {
       :name="set.name"
       :still="`/api/sets/${set.id}/lit?v=${set.edit}`"
       :model="model"
-      :compact="!large"
       @other="asked = $event"
       @model="(wanted) => (wanted ? fetchOwn() : (model = null))"
     />

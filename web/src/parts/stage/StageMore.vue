@@ -24,10 +24,8 @@ const props = defineProps<{
   turning: boolean;
   /** The share of a turntable that is recorded; null while none is. */
   filming: number | null;
-  /** Whether saving stands here as well. */
-  compact: boolean;
 }>();
-const emit = defineEmits<{ turn: []; from: [view: View]; link: []; save: []; film: [] }>();
+const emit = defineEmits<{ turn: []; from: [view: View]; link: []; film: [] }>();
 // What somebody likes is theirs: the parts of it are bound as they are.
 const liking = computed(() => props.liking);
 const look = computed(() => props.look);
@@ -155,7 +153,6 @@ const relief = computed<Relief>({
       <span class="soft">px wide</span>
     </label>
     <label class="check"><input v-model="clear" type="checkbox" /> with nothing behind</label>
-    <button v-if="compact" class="plain link" @click="emit('save')">Save a PNG</button>
     <button class="plain link" title="Once around in six seconds" @click="emit('film')">
       {{ filming === null ? 'Record a turntable' : `Stop recording, ${Math.round(filming * 100)} %` }}
     </button>

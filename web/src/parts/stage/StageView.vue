@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The stage with its controls: what is on it is given, how it is lit and looked at is everybody's own.
 import { useQueryClient } from '@tanstack/vue-query';
-import { computed, ref, toRef, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref, toRef, watch } from 'vue';
 
 import { putEnvironment } from '@/api/arriving';
 import { api, take, type Values } from '@/api/client';
@@ -39,8 +39,6 @@ const props = defineProps<{
   name: string;
   /** A picture to be shown where there can be no stage. */
   still?: string;
-  /** In a narrow place: what is seldom needed is left out. */
-  compact?: boolean;
   /** The user's own model in place of a shape; undefined where there can be none. */
   model?: Model | null;
   /** A strand of a sheet to be shown in place of the light: its place among the shader's rows, and what is black and white. */
@@ -56,6 +54,13 @@ const chooser = ref<HTMLInputElement | null>(null);
 const link = useAddress('stage', '');
 const width = useAddress('picture', 2048);
 const more = ref(false);
+/** Too narrow for all tools in one line: what is seldom needed is under More. */
+const ONE_LINE = 860;
+const section = ref<HTMLElement | null>(null);
+const narrow = ref(false);
+const sized = new ResizeObserver(([entry]) => (narrow.value = !!entry && entry.contentRect.width < ONE_LINE));
+onMounted(() => section.value && sized.observe(section.value));
+onBeforeUnmount(() => sized.disconnect());
 const clear = ref(false);
 const values = computed(() => props.values ?? props.surface?.values ?? {});
 const { stage, liking, environments, state, look } = useStage(
@@ -261,7 +266,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
 </script>
 
 <template>
-  <section class="stage" aria-label="Stage">
+  <section ref="section" class="stage" aria-label="Stage">
     <div class="frame">
       <canvas
         ref="canvas"
@@ -314,7 +319,12 @@ defineExpose({ save, toggleTurning, show, stage, state });
           :high="180"
           :disabled="state.turning === 'light'"
         />
-        <button class="plain link" :aria-pressed="state.turning === 'light'" @click="toggleTurning">
+        <button
+          v-if="!narrow"
+          class="plain link"
+          :aria-pressed="state.turning === 'light'"
+          @click="toggleTurning"
+        >
           {{ state.turning === 'light' ? 'Hold the light' : 'Turn the light' }}
         </button>
         <button
@@ -345,7 +355,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
         <button class="plain link" :aria-expanded="more" @click="more = !more">
           {{ more ? 'Less' : 'More' }}
         </button>
-        <button v-if="!compact" class="plain link" @click="save">Save a PNG</button>
+        <button v-if="!narrow" class="plain link" @click="save">Save a PNG</button>
       </ToolLine>
       <StageMore
         v-if="more"
@@ -356,13 +366,17 @@ defineExpose({ save, toggleTurning, show, stage, state });
         :model="Boolean(model)"
         :turning="state.turning === 'object'"
         :filming="filming"
-        :compact="compact ?? false"
         @turn="state.turning = state.turning === 'object' ? '' : 'object'"
         @from="(view) => stage?.eye.from(view)"
         @link="copyLink"
-        @save="save"
         @film="film"
       >
+        <template v-if="narrow">
+          <button class="plain link" :aria-pressed="state.turning === 'light'" @click="toggleTurning">
+            {{ state.turning === 'light' ? 'Hold the light' : 'Turn the light' }}
+          </button>
+          <button class="plain link" @click="save">Save a PNG</button>
+        </template>
         <button v-if="ownLight" class="plain link soft" @click="forget">
           Remove the environment {{ ownLight.title }}
         </button>
@@ -411,6 +425,7 @@ defineExpose({ save, toggleTurning, show, stage, state });
   position: relative;
 }
 .controls {
+  container-type: inline-size;
   flex: 0 1 auto;
   min-height: 38px;
   overflow: auto;

@@ -18,6 +18,14 @@
 .tools :slotted(.p-select) {
   max-width: 190px;
 }
+@container (width < 860px) {
+  .tools {
+    column-gap: 10px;
+  }
+  .tools :slotted(.p-select) {
+    max-width: 136px;
+  }
+}
 .tools :slotted(.space) {
   flex: 1;
 }

@@ -56,7 +56,7 @@ DRESSED: dict[str, tuple[tuple[str, str, dict[str, str], dict[str, Value]], ...]
         ("Worn vault paint", "painted-metal", {"metal": "copper_mister", "paint": "t_vault_door"}, {"wear amount": 0.7}),
         ("Lattice, cut out", "cut-out", {"surface": "t_lattice_pane"}, {}),
         ("Lattice, as glass", "see-through", {"surface": "t_lattice_pane"}, {"opacity map": 0.35}),
-        ("Grow lamp at night", "emissive-fixture", {"surface": "grow_lamp"}, {"glow strength": 12.0}),
+        ("Grow lamp at night", "emissive-fixture", {"surface": "grow_lamp"}, {"glow strength": 6.0}),
         ("Watered moss", "wet-surface", {"surface": "moss_bed"}, {"wetness": 0.9}),
     ),
     "tidewheel": (
