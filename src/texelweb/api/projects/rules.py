@@ -263,7 +263,13 @@ def _plan_view(project: Project) -> RenamePlanView:
         stamp=renames.stamp_of(plan),
         lines=[
             RenameLine(
-                file=int(line.file), set_id=sets.get(int(line.file)), old=line.old, new=line.new, rules=list(line.rules), why=list(line.why), note=line.note
+                file=int(line.file),
+                set_id=sets.get(int(line.file)),
+                old=line.old,
+                new=line.new,
+                rules=list(line.rules),
+                why=list(line.why),
+                note=line.note,
             )
             for line in plan.lines
         ],
