@@ -66,8 +66,34 @@ async function leave(): Promise<void> {
   white-space: nowrap;
   min-width: 0;
 }
+/* The last of where one is may be long: it is cut, and stands whole in the page's title. */
+.where :slotted(*) {
+  flex: none;
+}
+.where :slotted(:last-child) {
+  flex: 0 1 auto;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 .space {
   flex: 1;
+}
+@media (max-width: 1100px) {
+  .bar {
+    flex-wrap: nowrap;
+    column-gap: 12px;
+    white-space: nowrap;
+  }
+  .brand {
+    width: auto;
+  }
+  .brand span {
+    display: none;
+  }
+  .where {
+    flex: 0 1 auto;
+    overflow: hidden;
+  }
 }
 .quiet {
   color: var(--soft);

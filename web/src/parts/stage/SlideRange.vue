@@ -39,4 +39,9 @@ input {
   width: 90px;
   accent-color: var(--ink);
 }
+@container (width < 860px) {
+  input {
+    width: 56px;
+  }
+}
 </style>

@@ -424,6 +424,12 @@ defineExpose({ save, toggleTurning, show, stage, state });
   background: var(--well);
   position: relative;
 }
+/* Where a page's parts stand below each other, nothing else gives it one. */
+@media (max-width: 860px) {
+  .frame {
+    min-height: 340px;
+  }
+}
 .controls {
   container-type: inline-size;
   flex: 0 1 auto;

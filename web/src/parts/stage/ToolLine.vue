@@ -20,10 +20,10 @@
 }
 @container (width < 860px) {
   .tools {
-    column-gap: 10px;
+    column-gap: 8px;
   }
   .tools :slotted(.p-select) {
-    max-width: 136px;
+    max-width: 124px;
   }
 }
 .tools :slotted(.space) {
