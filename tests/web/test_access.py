@@ -140,6 +140,7 @@ BODIES: dict[str, Any] = {
     "/api/projects/{slug}/folders": {"name": "Mill"},
     "/api/projects/{slug}/folders/{folder_id}/name": {"name": "Lock"},
     "/api/projects/{slug}/folders/{folder_id}/place": {"parent": None},
+    "/api/projects/{slug}/open-files/assign": {"property": "height", "files": [{"file": 1, "set": {"id": 1}}]},
     "/api/projects/{slug}/sets/change": {"sets": [{"id": 1}], "add_tags": ["hero"]},
     "/api/projects/{slug}/saved-views": {"name": "Wrong ones", "query": "state=wrong"},
     "/api/projects/{slug}/bulk": {"action": "build", "sets": [1]},

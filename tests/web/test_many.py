@@ -161,6 +161,25 @@ def test_removed_sets_come_back_together_with_their_files(artist: Caller, trees:
     assert artist.get("/projects/weir/open-files") == []
 
 
+def test_files_of_no_set_go_into_many_sets_as_one_act(artist: Caller, trees: dict[str, int]) -> None:
+    change(artist, [trees["oak"], trees["elm"]], remove=True)
+    lone = [entry["id"] for entry in artist.get("/projects/weir/open-files") if "rough" in entry["name"]]
+    asked = {"property": "height", "files": [{"file": lone[0], "set": {"id": trees["ash"]}}]}
+    twice = {**asked, "files": [{"file": file, "set": {"id": trees["ash"]}} for file in lone]}
+    refused = artist("POST", "/projects/weir/open-files/assign", twice)
+    assert refused.status_code == 409 and "oak_rough.png" in refused.json()["problem"]
+    assert len(artist.get("/projects/weir/open-files")) == 4
+    asked["files"] = [{"file": file, "set": {"id": trees[name]}} for file, name in zip(lone, ("ash", "yew"), strict=True)]
+    assert artist.ask("POST", "/projects/weir/open-files/assign", asked) == {"changed": 2}
+    ash, yew = (TextureSet.objects.get(pk=trees[name]).ledger.row("height") for name in ("ash", "yew"))
+    assert ash is not None and yew is not None and [ash.file, yew.file] == [str(file) for file in lone]
+    newest = artist.get("/projects/weir/steps")["undo"]
+    assert newest["what"] == "Height from 2 files of no set" and newest["others"] == 1
+    artist.ask("POST", "/projects/weir/undo")
+    assert len(artist.get("/projects/weir/open-files")) == 4
+    assert artist("POST", "/projects/weir/open-files/assign", {**asked, "property": "glaze"}).status_code == 409
+
+
 def test_a_change_of_many_meets_what_somebody_else_did(artist: Caller, lead: Caller, trees: dict[str, int]) -> None:
     seen = {entry["id"]: entry["edit"] for entry in artist.get("/projects/weir/board")["sets"]}
     lead.ask("PATCH", f"/sets/{trees['elm']}", {"name": "old elm"})

@@ -67,7 +67,9 @@ def _unpack(path: Path, name: str, folder: Path, room: _Room, depth: int) -> Ite
         for number, entry in enumerate(entries):
             share = (number + 1) / len(entries)
             if not _is_wanted(entry.filename):
-                yield Entry(entry.filename, TexelError(entry.filename, "is no picture.", "Nothing to do: it was left out."), share, True)
+                yield Entry(
+                    entry.filename, TexelError(entry.filename, "is no picture.", "Nothing to do: it was left out."), share, True
+                )
                 continue
             place = _copy(archive, entry, folder / uuid.uuid4().hex)
             if isinstance(place, TexelError) or not entry.filename.lower().endswith(".zip"):

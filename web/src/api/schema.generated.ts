@@ -1746,6 +1746,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/open-files/assign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Assign Open Files
+         * @description Give many sets one property each from a file of no set: all or none of them.
+         */
+        post: operations["assign_open_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/people": {
         parameters: {
             query?: never;
@@ -6880,6 +6900,30 @@ export interface components {
              * @default true
              */
             two_sided: boolean;
+        };
+        /**
+         * OpenFileTaken
+         * @description A file of no set, and the set that it goes into with the newest edit of it that was seen.
+         */
+        OpenFileTaken: {
+            /** File */
+            file: number;
+            set: components["schemas"]["Seen"];
+        };
+        /**
+         * OpenFilesTaken
+         * @description Files of no set that are one property each of a set that lacks it.
+         */
+        OpenFilesTaken: {
+            /** Files */
+            files: components["schemas"]["OpenFileTaken"][];
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /** Property */
+            property: string;
         };
         /**
          * OperationWord
@@ -16589,6 +16633,86 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    assign_open_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenFilesTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetsChanged"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -9,6 +9,7 @@ import FirstSteps from '@/parts/board/FirstSteps.vue';
 import CutOff from '@/parts/arrivals/CutOff.vue';
 import EndingsTable from '@/parts/arrivals/EndingsTable.vue';
 import OpenFile from '@/parts/arrivals/OpenFile.vue';
+import OpenFilesMany from '@/parts/arrivals/OpenFilesMany.vue';
 import OpenQuestions from '@/parts/arrivals/OpenQuestions.vue';
 import Trouble from '@/parts/widgets/Trouble.vue';
 import UploadPanel from '@/parts/arrivals/UploadPanel.vue';
@@ -25,6 +26,8 @@ const lead = computed(
   () => projects.data.value?.find((project) => project.slug === slug.value)?.role === 'lead',
 );
 const asked = ref<number | null>(null);
+/** Files of no set that are listed at once. */
+const MOST_OPEN = 50;
 const assignWords = computed(() => {
   const count = board.data.value?.project.open_files ?? open.data.value?.length ?? 0;
   return count === 1 ? '1 file to a set' : `${count} files to a set`;
@@ -79,8 +82,14 @@ useActions({ endings: () => see(view.value === 'endings' ? 'questions' : 'ending
           {{ asked === null ? `Assign ${assignWords}` : 'Fold away' }}
         </button>
       </div>
+      <OpenFilesMany
+        v-if="mayWork && asked !== null && open.data.value.length > 1"
+        :files="open.data.value.slice(0, MOST_OPEN)"
+        :sets="board.data.value?.sets ?? []"
+        :slug="slug"
+      />
       <OpenFile
-        v-for="file in asked === null ? [] : open.data.value.slice(0, 50)"
+        v-for="file in asked === null ? [] : open.data.value.slice(0, MOST_OPEN)"
         :key="file.id"
         :file="file"
         :sets="board.data.value?.sets ?? []"

@@ -19,6 +19,7 @@ from texelweb.projects.models import Role
 from texelweb.refusals import Refused, not_found
 from texelweb.sets.changing import folders, notes
 from texelweb.sets.changing.bulk import SetsChange, change_sets
+from texelweb.sets.changing.ledgers import assign_many
 from texelweb.sets.models import Folder, SetNote
 
 router = Router(tags=["many sets"])
@@ -81,6 +82,21 @@ class SetsChanged(Schema):
     """How many sets are not as they were."""
 
     changed: int
+
+
+class OpenFileTaken(Schema):
+    """A file of no set, and the set that it goes into with the newest edit of it that was seen."""
+
+    file: int
+    set: Seen
+
+
+class OpenFilesTaken(Schema):
+    """Files of no set that are one property each of a set that lacks it."""
+
+    property: str = Field(max_length=64)
+    inverted: bool = False
+    files: list[OpenFileTaken] = Field(min_length=1, max_length=MOST_SETS)
 
 
 class NewBulk(Schema):
@@ -171,6 +187,20 @@ def remove_folder(request: HttpRequest, slug: str, folder_id: int, seen: str) ->
     access = _enter_folder(request, slug, folder_id)
     folders.remove_folder(access.project, folder_id, seen, access.user)
     return _folders(access)
+
+
+@router.post("/projects/{slug}/open-files/assign", response={200: SetsChanged, **REFUSALS}, operation_id="assign_open_files")
+def assign_open_files(request: HttpRequest, slug: str, body: OpenFilesTaken) -> SetsChanged:
+    """Give many sets one property each from a file of no set: all or none of them."""
+    access = enter(request, slug, Role.ARTIST)
+    files = access.project.files.filter(set=None).in_bulk([taken.file for taken in body.files])
+    sets = access.project.sets.in_bulk([taken.set.id for taken in body.files])
+    if any(taken.file not in files for taken in body.files):
+        raise not_found("One of the files")
+    if any(taken.set.id not in sets for taken in body.files):
+        raise not_found("One of the sets")
+    pairs = [(files[taken.file], sets[taken.set.id], taken.set.seen) for taken in body.files]
+    return SetsChanged(changed=len(assign_many(pairs, body.property, access.user, inverted=body.inverted)))
 
 
 @router.post("/projects/{slug}/sets/change", response={200: SetsChanged, **REFUSALS}, operation_id="change_sets")

@@ -16,11 +16,11 @@ from texelcore.sorting.merging import merged_with
 from texelcore.surface.files import ChannelName
 from texelcore.surface.ledger import Ledger, row_problem
 from texelcore.surface.origin import Origin
-from texelcore.surface.properties import Encoding, NormalY, mask_key, property_of
+from texelcore.surface.properties import Encoding, NormalY, Property, mask_key, property_of
 from texelcore.surface.storage import Storage
 from texelcore.targets.document import Target, without_tile
 from texelweb.projects.models import Project
-from texelweb.record.steps import note_step
+from texelweb.record.steps import note_step, together
 from texelweb.sets.changing.removal import bring_files_back
 from texelweb.sets.changing.writing import SET, lock_project, note, note_all, parts_of, writing
 from texelweb.sets.models import LedgerRevision, SourceFile, TextureSet
@@ -133,16 +133,15 @@ def assign(
     normal_y: NormalY | None = None,
     encoding: Encoding | None = None,
     seen: int | None = None,
+    said: str = "",
 ) -> TextureSet:
-    """Fill a property's row by hand; without channels the file is taken whole.
+    """Fill a property's row by hand; without channels the file is taken whole. `said` is what the record says of it, where that
+    is not the file's name.
 
     Raises TexelError when file, channels and property do not fit together.
     """
     facts = file.facts
-    try:
-        prop = property_of(key)
-    except KeyError:
-        raise TexelError(key, "is not a surface property.", "Choose one from the ledger.") from None
+    prop = _property(key)
     if key.startswith("mask.") and texture_set.ledger.row(key) is None:
         named_mask(key.removeprefix("mask."))
     whole = row_for(facts, key, inverted=inverted, normal_y=normal_y)
@@ -157,8 +156,39 @@ def assign(
     problem = row_problem(row, {facts.id: facts})
     if problem:
         raise TexelError(facts.name, problem, "Choose other channels or another property.")
-    what = f"{prop.title} from {facts.name} {''.join(dict.fromkeys(row.channels))}"
+    what = said or f"{prop.title} from {facts.name} {''.join(dict.fromkeys(row.channels))}"
     return change(texture_set, lambda ledger: ledger.with_row(row), what, user, seen)
+
+
+@transaction.atomic
+def assign_many(
+    pairs: Sequence[tuple[SourceFile, TextureSet, int | None]], key: str, user: Any, *, inverted: bool = False
+) -> list[TextureSet]:
+    """Fill one property's row in many sets, each from a file of its own: (file, set, the newest edit of it that was seen). It is
+    one act: all of it or nothing, and one undo takes it back.
+
+    Raises TexelError as `assign` does, and for two files that go into one set.
+    """
+    taken: dict[int, str] = {}
+    for file, texture_set, _ in pairs:
+        if texture_set.pk in taken:
+            problem = f"would get {taken[texture_set.pk]} and {file.facts.name} as one property."
+            raise TexelError(texture_set.name, problem, "Choose another set for one of them, or leave it.")
+        taken[texture_set.pk] = file.facts.name
+    count = len(pairs)
+    said = f"{_property(key).title} from {count} {'file' if count == 1 else 'files'} of no set"
+    with together():
+        return [
+            assign(texture_set, key, file, None, user, inverted=inverted, seen=seen, said=said)
+            for file, texture_set, seen in pairs
+        ]
+
+
+def _property(key: str) -> Property:
+    try:
+        return property_of(key)
+    except KeyError:
+        raise TexelError(key, "is not a surface property.", "Choose one from the ledger.") from None
 
 
 def named_mask(name: str) -> str:

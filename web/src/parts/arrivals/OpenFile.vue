@@ -15,22 +15,10 @@ import { useSay } from '@/lib/page/say';
 
 import FileName from '@/parts/widgets/FileName.vue';
 import PickOne from '@/parts/widgets/PickOne.vue';
+import { alike, PROPERTIES, rowOf } from './openfiles';
 
 const props = defineProps<{ file: FileView; sets: Board['sets']; slug: string; mayWork: boolean }>();
 const NEW = -1;
-const PROPERTIES = [
-  { key: 'base_colour', title: 'Base colour', components: 3 },
-  { key: 'opacity', title: 'Opacity', components: 1 },
-  { key: 'normal', title: 'Normal', components: 3 },
-  { key: 'roughness', title: 'Roughness', components: 1 },
-  { key: 'gloss', title: 'Gloss', components: 1 },
-  { key: 'metallic', title: 'Metallic', components: 1 },
-  { key: 'occlusion', title: 'Occlusion', components: 1 },
-  { key: 'height', title: 'Height', components: 1 },
-  { key: 'emissive', title: 'Emissive', components: 3 },
-  { key: 'specular', title: 'Specular colour', components: 3 },
-  { key: 'mask.01', title: 'Mask 01', components: 1 },
-];
 
 const set = ref<number | null>(null);
 const name = ref('');
@@ -40,16 +28,9 @@ const busy = ref(false);
 const say = useSay();
 const overtaken = useOvertaken();
 const refresh = useRefresh(computed(() => props.slug));
-/** How many signs two names begin with alike, without case and separators. */
-function alike(one: string, other: string): number {
-  const [a, b] = [one, other].map((name) => name.toLowerCase().replace(/[\W_]+/g, '')) as [string, string];
-  let count = 0;
-  while (count < a.length && a[count] === b[count]) count += 1;
-  return count;
-}
 /** Sets that lack just this property come first, and among them those whose name the file's begins with. */
 const choices = computed(() => {
-  const key = property.value === 'gloss' ? 'roughness' : property.value;
+  const key = property.value && rowOf(property.value);
   const close = new Map(props.sets.map((set) => [set.id, alike(set.name, props.file.name)]));
   const sorted = [...props.sets].sort(
     (a, b) => (close.get(b.id) ?? 0) - (close.get(a.id) ?? 0) || a.name.localeCompare(b.name),
@@ -77,7 +58,7 @@ async function assign(): Promise<void> {
   busy.value = true;
   try {
     const into = set.value === NEW ? await makeSet() : { id: set.value };
-    const key = chosen.value.key === 'gloss' ? 'roughness' : chosen.value.key;
+    const key = rowOf(chosen.value.key);
     const body: Assignment = {
       ...assignmentOf(props.file, chosen.value.components, single.value ? channel.value : null),
       inverted: chosen.value.key === 'gloss',

@@ -1,0 +1,32 @@
+// Which set the name of a lone file speaks for.
+import { describe, expect, it } from 'vitest';
+
+import type { Board, FileView } from '@/api/client';
+
+import { nearest } from './openfiles';
+
+const file = (id: number, name: string) => ({ id, name }) as FileView;
+const set = (id: number, name: string, has: string[] = []) =>
+  ({ id, name, has }) as unknown as Board['sets'][number];
+
+describe('files of no set', () => {
+  it('speak for the longest set name that theirs begins with, where that lacks the property', () => {
+    const sets = [set(1, 'Oak'), set(2, 'oak_bark'), set(3, 'elm', ['height']), set(4, 'T_Ash')];
+    const files = [
+      file(1, 'OakBark-zz1.png'),
+      file(2, 'elm zz1.png'),
+      file(3, 'oak.zz1.png'),
+      file(4, 'ash_zz1.png'),
+    ];
+    expect([...nearest(files, sets, 'height')]).toEqual([
+      [1, 2],
+      [3, 1],
+    ]);
+    expect([...nearest(files, sets, 'opacity')]).toContainEqual([2, 3]);
+  });
+  it('are left to a person where two speak for one set, and gloss fills roughness', () => {
+    const files = [file(1, 'oak_a.png'), file(2, 'oak_b.png')];
+    expect(nearest(files, [set(1, 'oak')], 'height').size).toBe(0);
+    expect(nearest([files[0]!], [set(1, 'oak', ['roughness'])], 'gloss').size).toBe(0);
+  });
+});

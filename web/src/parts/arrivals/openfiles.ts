@@ -1,0 +1,46 @@
+// What files of no set may be taken as, and which set the name of one speaks for.
+import type { Board, FileView } from '@/api/client';
+
+type BoardSet = Board['sets'][number];
+
+export const PROPERTIES = [
+  { key: 'base_colour', title: 'Base colour', components: 3 },
+  { key: 'opacity', title: 'Opacity', components: 1 },
+  { key: 'normal', title: 'Normal', components: 3 },
+  { key: 'roughness', title: 'Roughness', components: 1 },
+  { key: 'gloss', title: 'Gloss', components: 1 },
+  { key: 'metallic', title: 'Metallic', components: 1 },
+  { key: 'occlusion', title: 'Occlusion', components: 1 },
+  { key: 'height', title: 'Height', components: 1 },
+  { key: 'emissive', title: 'Emissive', components: 3 },
+  { key: 'specular', title: 'Specular colour', components: 3 },
+  { key: 'mask.01', title: 'Mask 01', components: 1 },
+];
+
+/** The row that a property fills: gloss is roughness, inverted. */
+export const rowOf = (property: string): string => (property === 'gloss' ? 'roughness' : property);
+
+const plain = (name: string): string => name.toLowerCase().replace(/[\W_]+/g, '');
+
+/** How many signs two names begin with alike, without case and separators. */
+export function alike(one: string, other: string): number {
+  const [a, b] = [plain(one), plain(other)];
+  let count = 0;
+  while (count < a.length && a[count] === b[count]) count += 1;
+  return count;
+}
+
+/** The sets that files would go into as a property, by file: the set without it whose whole name a file's begins with, the longest
+ * of several. Where two files speak for one set, neither does. */
+export function nearest(files: FileView[], sets: BoardSet[], property: string): Map<number, number> {
+  const without = sets.filter(({ has }) => !has.includes(rowOf(property)));
+  const found = new Map<number, number>();
+  for (const file of files) {
+    const fits = without.filter(({ name }) => plain(name) && plain(file.name).startsWith(plain(name)));
+    const best = fits.sort((a, b) => plain(b.name).length - plain(a.name).length)[0];
+    if (best) found.set(file.id, best.id);
+  }
+  const counts = new Map<number, number>();
+  for (const set of found.values()) counts.set(set, (counts.get(set) ?? 0) + 1);
+  return new Map([...found].filter(([, set]) => counts.get(set) === 1));
+}
