@@ -1,5 +1,5 @@
-"""Every page with sixty sets, by day and in the evening: axe-core finds nothing, and at no size is anything printed over
-another's text or wider than its page."""
+"""Every page with sixty sets, by day and in the evening: axe-core finds nothing, no key acts while somebody types, and at no
+size is anything printed over another's text or wider than its page."""
 
 from __future__ import annotations
 
@@ -60,6 +60,21 @@ OVERPRINTED = """() => {
 }"""
 
 
+# Every key in every widget that takes text: which of them made the page go elsewhere or open something.
+TYPED = """async () => {
+  const keys = [...'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789/?[]'];
+  const kinds = 'input:not([type=checkbox], [type=radio], [type=range], [type=color], [type=file]), textarea, [data-takes-text]';
+  const fields = [...document.querySelectorAll(kinds)].filter((field) => field.checkVisibility() && !field.disabled);
+  const address = location.href;
+  for (const field of fields) {
+    field.focus();
+    for (const key of keys) field.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+    await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+    if (location.href !== address || document.querySelector('[role=dialog]')) return [`typed: ${field.outerHTML.slice(0, 120)}`];
+    field.blur();
+  }
+  return [];
+}"""
 # Until what is laid out anew, and what watches sizes and moves rows by them, has stood still for some frames.
 SETTLED = """() => new Promise((done) => {
   let [last, same, left] = ['', 0, 200];
@@ -104,6 +119,7 @@ def test_every_page_is_read_by_eye_and_ear(crowded: Page, sheet: str) -> None:
         *(f"{home}/sets/{set_id}", f"{home}/sets/{set_id}/look", f"{home}/variants/{variant['id']}"),
     ]
     found: dict[str, Any] = {}
+    deeds: list[str] = []
     # Half of them by day and half in the evening; all in both lights, and at more sizes, when there is time.
     for path in paths if EXPLORE else paths[["day", "evening"].index(sheet) :: 2]:
         page.set_viewport_size({"width": 1280, "height": 800})
@@ -112,8 +128,11 @@ def test_every_page_is_read_by_eye_and_ear(crowded: Page, sheet: str) -> None:
         page.wait_for_load_state("networkidle")
         page.evaluate(AXE.read_text())
         found[path] = page.evaluate(VIOLATIONS)
+        page.on("request", note := lambda request: deeds.append(request.url) if request.method != "GET" else None)
+        found[path] += page.evaluate(TYPED)
+        page.remove_listener("request", note)
         for width, height in (*SIZES, *MORE) if EXPLORE else SIZES:
             page.set_viewport_size({"width": width, "height": height})
             page.evaluate(SETTLED)
             found[path] += [f"at {width} × {height}: {line}" for line in page.evaluate(OVERPRINTED)]
-    assert {path: said for path, said in found.items() if said} == {}
+    assert {path: said for path, said in found.items() if said} == {} and deeds == []

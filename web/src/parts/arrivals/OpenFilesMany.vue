@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// Many files of no set, each the same property of a set of its own: prepared where a file's name begins with a set's.
+// Many files of no set, each the same property of a set of its own: prepared for those with one ending after a set's name.
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, ref, toRef, watch } from 'vue';
@@ -11,12 +11,13 @@ import { ofFile, pictureUrl } from '@/lib/pictures/pictures';
 import { counted } from '@/lib/values/local';
 
 import FileName from '@/parts/widgets/FileName.vue';
-import { alike, nearest, PROPERTIES, rowOf } from './openfiles';
+import { alike, endingOf, nearest, PROPERTIES, rowOf } from './openfiles';
 
 const props = defineProps<{ files: FileView[]; sets: Board['sets']; slug: string }>();
 const say = useSay();
 const refresh = useRefresh(toRef(props, 'slug'));
 const property = ref<string | null>(null);
+const ending = ref<string | null>(null);
 const into = ref(new Map<number, number | null>());
 const busy = ref(false);
 
@@ -24,7 +25,22 @@ const title = computed(() => PROPERTIES.find(({ key }) => key === property.value
 const without = computed(() =>
   property.value === null ? [] : props.sets.filter(({ has }) => !has.includes(rowOf(property.value ?? ''))),
 );
-watch(property, (now) => (into.value = now === null ? new Map() : nearest(props.files, props.sets, now)));
+/** Endings after the names of sets, each with how many files have it, the most first. */
+const endings = computed(() => {
+  const counts = new Map<string, number>();
+  for (const file of props.files) {
+    const found = endingOf(file, props.sets);
+    if (found) counts.set(found, (counts.get(found) ?? 0) + 1);
+  }
+  return [...counts]
+    .sort(([a, one], [b, other]) => other - one || a.localeCompare(b))
+    .map(([value, count]) => ({ value, label: `${value} (${count})` }));
+});
+// Another ending means another thing: only files with the one that is named are prepared.
+watch([property, ending], ([now, named]) => {
+  const alike = props.files.filter((file) => named !== null && endingOf(file, props.sets) === named);
+  into.value = now === null ? new Map() : nearest(alike, props.sets, now);
+});
 
 const pairs = computed(() =>
   props.files.flatMap(({ id }) => {
@@ -65,7 +81,16 @@ async function assign(): Promise<void> {
 <template>
   <form class="many" aria-label="Assign many" @submit.prevent="assign">
     <div class="line">
-      <span>All that are chosen are the</span>
+      <span>All that end in</span>
+      <Select
+        v-model="ending"
+        :options="endings"
+        option-label="label"
+        option-value="value"
+        placeholder="ending …"
+        aria-label="Ending of all"
+      />
+      <span>are the</span>
       <Select
         v-model="property"
         :options="PROPERTIES"
@@ -85,7 +110,7 @@ async function assign(): Promise<void> {
     </div>
     <p v-if="property" class="soft">
       {{ without.length }} {{ without.length === 1 ? 'set lacks' : 'sets lack' }} {{ title }}. A set is
-      prepared where a file’s name begins with the set’s; one undo takes all of it back.
+      prepared for each file that ends so after the set’s name; one undo takes all of it back.
     </p>
     <div v-for="file in property ? files : []" :key="file.id" class="pair">
       <img width="28" height="28" alt="" :src="pictureUrl(ofFile(file), 'RGB', 'small')" />

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 
 import type { Board, FileView } from '@/api/client';
 
-import { nearest } from './openfiles';
+import { endingOf, nearest } from './openfiles';
 
 const file = (id: number, name: string) => ({ id, name }) as FileView;
 const set = (id: number, name: string, has: string[] = []) =>
@@ -22,6 +22,7 @@ describe('files of no set', () => {
       [1, 2],
       [3, 1],
     ]);
+    expect(files.map((entry) => endingOf(entry, sets))).toEqual(['zz1', 'zz1', 'zz1', '']);
     expect([...nearest(files, sets, 'opacity')]).toContainEqual([2, 3]);
   });
   it('are left to a person where two speak for one set, and gloss fills roughness', () => {

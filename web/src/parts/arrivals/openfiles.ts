@@ -30,6 +30,16 @@ export function alike(one: string, other: string): number {
   return count;
 }
 
+/** What a file's name ends in, after the set's whose whole name it begins with; "" where it begins with none. */
+export function endingOf(file: FileView, sets: BoardSet[]): string {
+  const name = plain(file.name.replace(/\.[^.]+$/, ''));
+  const longest = Math.max(
+    0,
+    ...sets.map((set) => plain(set.name)).map((set) => (name.startsWith(set) ? set.length : 0)),
+  );
+  return longest ? name.slice(longest) : '';
+}
+
 /** The sets that files would go into as a property, by file: the set without it whose whole name a file's begins with, the longest
  * of several. Where two files speak for one set, neither does. */
 export function nearest(files: FileView[], sets: BoardSet[], property: string): Map<number, number> {
