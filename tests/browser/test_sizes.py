@@ -67,7 +67,7 @@ TYPED = """async () => {
   const fields = [...document.querySelectorAll(kinds)].filter((field) => field.checkVisibility() && !field.disabled);
   const address = location.href;
   for (const field of fields) {
-    field.focus();
+    field.focus({ preventScroll: true });
     for (const key of keys) field.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
     await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
     if (location.href !== address || document.querySelector('[role=dialog]')) return [`typed: ${field.outerHTML.slice(0, 120)}`];

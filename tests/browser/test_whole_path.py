@@ -114,6 +114,7 @@ def dress_and_drag(page: Page) -> None:
     assert seen(stage).mean() < tinted.mean() - 10
     page.keyboard.press("u")
     expect(page.get_by_text("1 override")).to_be_visible()
+    page.get_by_role("button", name="More", exact=True).click()
     with page.expect_download(timeout=120_000) as download:
         page.get_by_role("button", name="Save a PNG").click(timeout=120_000)
     assert Pillow.open(download.value.path()).size[0] > 300

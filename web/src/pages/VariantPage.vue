@@ -2,7 +2,7 @@
 // A set dressed with a master: its values beside the live picture.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query';
 import Button from 'primevue/button';
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 
 import type { VariantChange } from '@/api/changes';
@@ -126,12 +126,19 @@ function settle(): void {
 }
 /** What is shown is kept soon, also where nothing said that a change had come to its end. */
 const REST = 1000;
+const POINTER = ['pointerdown', 'pointerup', 'pointercancel'] as const;
+let held = false;
 let resting = 0;
-watch(settings.values, () => {
+const hold = (event: PointerEvent): void => void (held = event.buttons > 0);
+/** A movement that is still held is not over, however long it rests: all of it is one step to undo. */
+function rest(): void {
   window.clearTimeout(resting);
-  resting = window.setTimeout(settle, REST);
-});
+  resting = window.setTimeout(() => (held ? rest() : settle()), REST);
+}
+watch(settings.values, rest);
+onMounted(() => POINTER.forEach((kind) => window.addEventListener(kind, hold, { capture: true })));
 onBeforeUnmount(() => {
+  POINTER.forEach((kind) => window.removeEventListener(kind, hold, { capture: true }));
   window.clearTimeout(resting);
   settle();
 });
