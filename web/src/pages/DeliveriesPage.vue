@@ -105,8 +105,12 @@ async function start(): Promise<void> {
   if (looking.value) return;
   looking.value = true;
   // What was proved a moment ago may not have reached this page yet: nothing wrong goes out unasked.
-  await board.refetch().finally(() => (looking.value = false));
-  const chosenSets = offered.value.filter((set) => wanted.value.includes(set.id));
+  // The answer itself is looked at: the page's own copy of it may follow a moment later.
+  const { data } = await board.refetch().finally(() => (looking.value = false));
+  const now = new Map((data?.sets ?? sets.value).map((set) => [set.id, set]));
+  const chosenSets = offered.value
+    .map((set) => now.get(set.id) ?? set)
+    .filter((set) => wanted.value.includes(set.id));
   const late = chosenSets.find((set) => !ready(set));
   if (late)
     return say.wrong(
