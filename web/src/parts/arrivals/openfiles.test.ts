@@ -25,6 +25,11 @@ describe('files of no set', () => {
     expect(files.map((entry) => endingOf(entry, sets))).toEqual(['zz1', 'zz1', 'zz1', '']);
     expect([...nearest(files, sets, 'opacity')]).toContainEqual([2, 3]);
   });
+  it('never fall back to a shorter name: the bark that has a height is not the oak', () => {
+    const sets = [set(1, 'oak'), set(2, 'oak_bark', ['height'])];
+    expect(nearest([file(1, 'oak_bark_zz1.png')], sets, 'height').size).toBe(0);
+    expect(nearest([file(1, 'elm_zz1.png')], [set(1, 'elm'), set(2, 'Elm')], 'height').size).toBe(0);
+  });
   it('are left to a person where two speak for one set, and gloss fills roughness', () => {
     const files = [file(1, 'oak_a.png'), file(2, 'oak_b.png')];
     expect(nearest(files, [set(1, 'oak')], 'height').size).toBe(0);

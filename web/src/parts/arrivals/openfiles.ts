@@ -40,15 +40,15 @@ export function endingOf(file: FileView, sets: BoardSet[]): string {
   return longest ? name.slice(longest) : '';
 }
 
-/** The sets that files would go into as a property, by file: the set without it whose whole name a file's begins with, the longest
- * of several. Where two files speak for one set, neither does. */
+/** The sets that files would go into as a property, by file: the set whose whole name a file's begins with, the longest of several,
+ * where that one lacks the property. Where two files speak for one set, or one for two of one name, none does. */
 export function nearest(files: FileView[], sets: BoardSet[], property: string): Map<number, number> {
-  const without = sets.filter(({ has }) => !has.includes(rowOf(property)));
   const found = new Map<number, number>();
   for (const file of files) {
-    const fits = without.filter(({ name }) => plain(name) && plain(file.name).startsWith(plain(name)));
-    const best = fits.sort((a, b) => plain(b.name).length - plain(a.name).length)[0];
-    if (best) found.set(file.id, best.id);
+    const fits = sets.filter(({ name }) => plain(name) && plain(file.name).startsWith(plain(name)));
+    const longest = Math.max(...fits.map(({ name }) => plain(name).length));
+    const [best, another] = fits.filter(({ name }) => plain(name).length === longest);
+    if (best && !another && !best.has.includes(rowOf(property))) found.set(file.id, best.id);
   }
   const counts = new Map<number, number>();
   for (const set of found.values()) counts.set(set, (counts.get(set) ?? 0) + 1);
