@@ -36,6 +36,10 @@ ALL = EXPLORE or bool(os.environ.get("FAIRTEXEL_KEEP_REFERENCES"))
 MEAN, NEARLY_ALL = 1.0, 10.0
 DRAW = """async ({ surface, shape, edge }) => {
   stage.shape(shape);
+  // As a library that draws on the same context may leave it.
+  const gl = stage.renderer.getContext();
+  gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, true);
+  gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, true);
   await stage.dress(surface);
   const blob = await stage.picture(edge, true);
   return btoa(String.fromCharCode(...new Uint8Array(await blob.arrayBuffer())));

@@ -3,6 +3,7 @@
 import * as THREE from 'three';
 
 import type { EnvironmentView } from '@/api/client';
+import { unpackAsIs } from '@/lib/pictures/dds';
 
 const EDGE = 256;
 const LEVELS = 6;
@@ -82,8 +83,7 @@ function cubeOf(
   const gl = renderer.getContext() as WebGL2RenderingContext;
   const held = (renderer.properties.get(target.texture) as { __webglTexture: WebGLTexture }).__webglTexture;
   gl.bindTexture(gl.TEXTURE_CUBE_MAP, held);
-  gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, false);
-  gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+  unpackAsIs(gl);
   let at = 0;
   for (let level = 0; level < LEVELS; level++) {
     const size = EDGE >> level;

@@ -1,6 +1,6 @@
 // What a surface's pictures are on the GPU: blocks as the engine gets them, or pictures; decoded ones where a browser has no blocks.
 import type { components } from '@/api/schema.generated';
-import { fetchDds, isWhole, upload, uploadOf } from '@/lib/pictures/dds';
+import { fetchDds, isWhole, unpackAsIs, upload, uploadOf } from '@/lib/pictures/dds';
 
 export type StagePicture = components['schemas']['StagePicture'];
 
@@ -77,9 +77,7 @@ async function fromPicture(
   });
   const texture = gl.createTexture();
   gl.bindTexture(gl.TEXTURE_2D, texture);
-  gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, false);
-  gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
-  gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+  unpackAsIs(gl);
   const internal = srgb ? gl.SRGB8_ALPHA8 : gl.RGBA8;
   gl.texImage2D(gl.TEXTURE_2D, 0, internal, gl.RGBA, gl.UNSIGNED_BYTE, bitmap);
   gl.generateMipmap(gl.TEXTURE_2D);

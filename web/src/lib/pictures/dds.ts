@@ -80,7 +80,7 @@ export function upload(gl: WebGL2RenderingContext, source: BlockTexture): WebGLT
   }
   const texture = gl.createTexture();
   gl.bindTexture(gl.TEXTURE_2D, texture);
-  gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+  unpackAsIs(gl);
   source.levels.forEach((level, index) => {
     if (how.plain) {
       const { format, type } = how.plain;
@@ -106,6 +106,13 @@ export function upload(gl: WebGL2RenderingContext, source: BlockTexture): WebGLT
   gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.REPEAT);
   gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.REPEAT);
   return texture;
+}
+
+/** Take texels as they lie in memory, whatever was drawn on this context before: else they lie upside down at times. */
+export function unpackAsIs(gl: WebGL2RenderingContext): void {
+  gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, false);
+  gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
+  gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
 }
 
 /** A plain level as it is uploaded: bytes, or half floats. */
