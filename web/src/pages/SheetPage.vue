@@ -1,8 +1,6 @@
 <script setup lang="ts">
 // A master being written: its rows by keyboard, what it has beside them, and how it looks on sets of the project.
 import { useQueryClient } from '@tanstack/vue-query';
-import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
@@ -18,6 +16,7 @@ import { keptAs, type Block } from '@/parts/masters/blocks';
 import { completed, type Sheet } from '@/parts/masters/sheet';
 import { useSheetDraft, useSheetTrial } from '@/parts/masters/sheetdraft';
 import BlockKeep from '@/parts/masters/BlockKeep.vue';
+import FormDialog from '@/parts/widgets/FormDialog.vue';
 import NameDialog from '@/parts/widgets/NameDialog.vue';
 import SheetParts from '@/parts/masters/SheetParts.vue';
 import SheetRows from '@/parts/masters/SheetRows.vue';
@@ -342,7 +341,13 @@ const hindered = computed(() => {
       @close="keeping = null"
       @kept="kept"
     />
-    <Dialog v-model:visible="publishing" modal header="Publish this draft">
+    <FormDialog
+      v-if="publishing"
+      title="Publish this draft"
+      :act="`Publish v${(view.latest ?? 0) + 1}`"
+      @close="publishing = false"
+      @submit="publish"
+    >
       <p class="soft">
         It becomes version {{ (view.latest ?? 0) + 1 }}. Variants stay on theirs until somebody moves them.
       </p>
@@ -351,13 +356,8 @@ const hindered = computed(() => {
         placeholder="What is new in it"
         aria-label="What is new in it"
         maxlength="300"
-        autofocus
       />
-      <template #footer>
-        <Button label="Not yet" severity="secondary" @click="publishing = false" />
-        <Button :label="`Publish v${(view.latest ?? 0) + 1}`" @click="publish" />
-      </template>
-    </Dialog>
+    </FormDialog>
   </main>
 </template>
 

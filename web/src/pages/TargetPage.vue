@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // One target: a version of it, or its draft being written, on a set of the project; its versions, and who has taken it.
 import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
@@ -15,6 +14,7 @@ import { bytesWords } from '@/lib/values/format';
 import { useSay } from '@/lib/page/say';
 import { useTargetDraft, useTrial } from '@/parts/targets/targetdraft';
 import DeprecateActs from '@/parts/drafts/DeprecateActs.vue';
+import FormDialog from '@/parts/widgets/FormDialog.vue';
 import NameDialog from '@/parts/widgets/NameDialog.vue';
 import PickOne from '@/parts/widgets/PickOne.vue';
 import TargetChanges from '@/parts/targets/TargetChanges.vue';
@@ -311,26 +311,23 @@ const hindered = computed(() => {
       :send="copy"
       @close="copying = false"
     />
-    <Dialog
+    <FormDialog
       v-if="publishing"
-      visible
-      modal
-      :draggable="false"
-      :header="`Publish version ${(view.versions[0]?.number ?? 0) + 1}`"
-      @update:visible="publishing = false"
+      :title="`Publish version ${(view.versions[0]?.number ?? 0) + 1}`"
+      act="Publish"
+      :busy="busy"
+      :disabled="!note.trim()"
+      @close="publishing = false"
+      @submit="publish"
     >
-      <form class="publish" @submit.prevent="publish">
-        <p>A published version never changes. Projects stay on theirs until somebody takes this one.</p>
-        <InputText
-          v-model="note"
-          aria-label="What is new in it"
-          placeholder="What is new in it"
-          maxlength="300"
-          autofocus
-        />
-        <Button type="submit" label="Publish" :loading="busy" :disabled="!note.trim()" />
-      </form>
-    </Dialog>
+      <p>A published version never changes. Projects stay on theirs until somebody takes this one.</p>
+      <InputText
+        v-model="note"
+        aria-label="What is new in it"
+        placeholder="What is new in it"
+        maxlength="300"
+      />
+    </FormDialog>
   </main>
 </template>
 
@@ -393,10 +390,5 @@ const hindered = computed(() => {
   display: flex;
   gap: 10px;
   margin-top: 20px;
-}
-.publish {
-  display: grid;
-  gap: 12px;
-  width: 420px;
 }
 </style>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // What can be done to the chosen sets at once.
 import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref, toRef } from 'vue';
@@ -15,6 +14,7 @@ import { useAsk } from '@/lib/page/ask';
 import { download } from '@/lib/page/download';
 import { useActions } from '@/lib/page/keys';
 import LacksLine from '@/parts/targets/LacksLine.vue';
+import FormDialog from '@/parts/widgets/FormDialog.vue';
 import { contactSheet } from '@/stage/sheet';
 
 const props = defineProps<{ slug: string; board: Board; chosen: ReadonlySet<number>; busy: boolean }>();
@@ -43,6 +43,11 @@ const targets = computed(() => [
   { name: '', title: 'All of the project' },
   ...(beginnings.data.value?.targets ?? []),
 ]);
+const KINDS = [
+  { surface: true, text: 'surfaces' },
+  { surface: false, text: 'masks and details' },
+];
+const kind = ref<boolean | null>(null);
 const tags = ref('');
 const places = computed(() => [
   { id: 0, path: 'the project itself, in no folder' },
@@ -83,6 +88,7 @@ function show(which: Form): void {
   master.value ||= usualMaster(masters.data.value ?? [])?.name ?? '';
   target.value ||= props.board.target.name;
   tags.value = '';
+  kind.value = null;
   form.value = which;
 }
 async function move(): Promise<void> {
@@ -99,10 +105,19 @@ async function tag(): Promise<void> {
 function untag(name: string): void {
   void many.change(ids.value, { drop_tags: [name] }, `Tag ${name} taken away.`);
 }
-async function treat(surface: boolean): Promise<void> {
+async function treat(): Promise<void> {
+  const surface = kind.value ?? true;
   const said = surface ? `${words.value} are treated as surfaces.` : `${words.value} hold masks and details.`;
   if (await many.change(ids.value, { surface }, said)) form.value = null;
 }
+/** What each form is for, and whether something is missing for it yet. */
+const acts = computed<Record<Form, { label: string; lacks: boolean; run: () => Promise<void> }>>(() => ({
+  dress: { label: `Dress ${words.value}`, lacks: !master.value, run: () => begin('dress', master.value) },
+  move: { label: `Move ${words.value}`, lacks: false, run: move },
+  target: { label: `Change ${words.value}`, lacks: false, run: retarget },
+  kind: { label: `Treat ${words.value} so`, lacks: kind.value === null, run: treat },
+  tag: { label: 'Add', lacks: !added.value.length, run: tag },
+}));
 function remove(): void {
   ask(
     `Remove ${words.value}?`,
@@ -148,14 +163,15 @@ useActions({
     <span class="space" />
     <button class="plain link soft" @click="emit('clear')">Choose none</button>
   </div>
-  <Dialog
-    :visible="form !== null"
-    modal
-    :draggable="false"
-    :header="form ? `${TITLES[form]}: ${words}` : ''"
-    @update:visible="form = null"
+  <FormDialog
+    v-if="form"
+    :title="`${TITLES[form]}: ${words}`"
+    :act="acts[form].label"
+    :disabled="acts[form].lacks"
+    @close="form = null"
+    @submit="acts[form].run()"
   >
-    <form v-if="form === 'dress'" class="form" @submit.prevent="begin('dress', master)">
+    <template v-if="form === 'dress'">
       <p>Each set gets a variant of the newest version. Sets that have one of that master keep it.</p>
       <Select
         v-model="master"
@@ -164,9 +180,8 @@ useActions({
         option-value="name"
         aria-label="Master"
       />
-      <Button type="submit" :label="`Dress ${words}`" :disabled="!master" />
-    </form>
-    <form v-else-if="form === 'move'" class="form" @submit.prevent="move">
+    </template>
+    <template v-else-if="form === 'move'">
       <p>Chosen rows can also be dragged onto a folder.</p>
       <Select
         v-model="folder"
@@ -176,9 +191,8 @@ useActions({
         aria-label="Folder"
         filter
       />
-      <Button type="submit" :label="`Move ${words}`" />
-    </form>
-    <form v-else-if="form === 'target'" class="form" @submit.prevent="retarget">
+    </template>
+    <template v-else-if="form === 'target'">
       <p>What was built for the target of today is kept, and is current again if you change back.</p>
       <LacksLine :slug="slug" :target="target" :sets="ids" />
       <Select
@@ -189,29 +203,36 @@ useActions({
         placeholder="All of the project"
         aria-label="Target"
       />
-      <Button type="submit" :label="`Change ${words}`" />
-    </form>
-    <div v-else-if="form === 'kind'" class="form">
+    </template>
+    <template v-else-if="form === 'kind'">
       <p>
         What is no surface holds masks and details that masters read beside one: a target asks of it only for
         what it has.
       </p>
-      <div class="kinds">
-        <Button label="They are surfaces" severity="secondary" @click="treat(true)" />
-        <Button label="They hold masks and details" severity="secondary" @click="treat(false)" />
-      </div>
-    </div>
-    <form v-else-if="form === 'tag'" class="form" @submit.prevent="tag">
-      <InputText v-model="tags" placeholder="hero, wet stone" aria-label="Tags to add, with commas between" />
-      <Button type="submit" label="Add" :disabled="!added.length" />
-      <p v-if="had.length" class="soft">They have now:</p>
+      <Select
+        v-model="kind"
+        :options="KINDS"
+        option-label="text"
+        option-value="surface"
+        placeholder="What they are"
+        aria-label="What they are"
+      />
+    </template>
+    <InputText
+      v-else
+      v-model="tags"
+      placeholder="hero, wet stone"
+      aria-label="Tags to add, with commas between"
+    />
+    <template v-if="form === 'tag' && had.length" #below>
+      <p class="soft">They have now:</p>
       <div v-for="[name, number] in had" :key="name" class="had">
         <span>{{ name }}</span>
         <span class="soft">{{ number === count ? 'all' : `${number} of ${count}` }}</span>
         <button type="button" class="plain link soft" @click="untag(name)">Take away</button>
       </div>
-    </form>
-  </Dialog>
+    </template>
+  </FormDialog>
 </template>
 
 <style scoped>
@@ -230,24 +251,9 @@ useActions({
 .space {
   flex: 1;
 }
-.form {
-  display: grid;
-  gap: 12px;
-  width: 360px;
-  justify-items: start;
-}
-.form .p-select,
-.form .p-inputtext {
-  width: 100%;
-}
-.kinds {
-  display: flex;
-  gap: 8px;
-}
 .had {
   display: grid;
   grid-template-columns: minmax(0, 1fr) auto auto;
   gap: 14px;
-  width: 100%;
 }
 </style>

@@ -2,6 +2,7 @@
 // What stands around the work: the board's filters, the parts of a set's page, and what runs in the background.
 import { flushPromises, mount } from '@vue/test-utils';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
+import Select from 'primevue/select';
 import { defineComponent, h, type Component } from 'vue';
 
 import type { Board, SetView } from '@/api/client';
@@ -134,7 +135,9 @@ describe('what is done to many sets', () => {
     const { page, act } = await open();
     expect(page.text()).toContain('2 sets chosen');
     await press(page, 'Kind');
-    await act('They hold masks and details');
+    page.findComponent(Select).vm.$emit('update:modelValue', false);
+    await flushPromises();
+    await act('Treat 2 sets so');
     const [sent] = changes();
     expect(sent?.path).toBe('/api/projects/{slug}/sets/change');
     expect(sent?.body).toMatchObject({ surface: false, remove: false, add_tags: [] });

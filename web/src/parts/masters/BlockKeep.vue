@@ -1,7 +1,5 @@
 <script setup lang="ts">
 // A block is kept for the studio: as a new one, or as the next version of one that it has.
-import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref } from 'vue';
@@ -9,6 +7,7 @@ import { computed, ref } from 'vue';
 import { api, take } from '@/api/client';
 import type { Block, StudioBlock } from './blocks';
 import { useSay } from '@/lib/page/say';
+import FormDialog from '@/parts/widgets/FormDialog.vue';
 
 const props = defineProps<{ block: Block; studio: readonly StudioBlock[] }>();
 const emit = defineEmits<{ close: []; kept: [block: Block] }>();
@@ -53,33 +52,25 @@ async function keep(): Promise<void> {
 </script>
 
 <template>
-  <Dialog
-    visible
-    modal
-    :draggable="false"
-    header="Keep this block for the studio"
-    @update:visible="emit('close')"
+  <FormDialog
+    title="Keep this block for the studio"
+    act="Keep it"
+    :busy="busy"
+    @close="emit('close')"
+    @submit="keep"
   >
-    <form class="dialog-form" @submit.prevent="keep">
-      <label
-        >It becomes
-        <Select
-          v-model="of"
-          :options="choices"
-          option-label="text"
-          option-value="value"
-          placeholder="a new block"
-          aria-label="What it becomes"
-      /></label>
-      <label>Title <InputText v-model="title" maxlength="80" /></label>
-      <label
-        >What it is for <InputText v-model="summary" maxlength="600" placeholder="In a sentence"
-      /></label>
-      <label>What is new in it <InputText v-model="note" maxlength="300" /></label>
-      <div class="acts">
-        <Button label="Not yet" severity="secondary" @click="emit('close')" />
-        <Button type="submit" label="Keep it" :loading="busy" />
-      </div>
-    </form>
-  </Dialog>
+    <label
+      >It becomes
+      <Select
+        v-model="of"
+        :options="choices"
+        option-label="text"
+        option-value="value"
+        placeholder="a new block"
+        aria-label="What it becomes"
+    /></label>
+    <label>Title <InputText v-model="title" maxlength="80" /></label>
+    <label>What it is for <InputText v-model="summary" maxlength="600" placeholder="In a sentence" /></label>
+    <label>What is new in it <InputText v-model="note" maxlength="300" /></label>
+  </FormDialog>
 </template>

@@ -1,7 +1,5 @@
 <script setup lang="ts">
 // A master that begins as a material of a glTF file: the file is chosen, then one of its materials.
-import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref } from 'vue';
@@ -9,6 +7,7 @@ import { computed, ref } from 'vue';
 import { readGltfMaterials } from '@/api/arriving';
 import type { Schemas } from '@/api/client';
 import { useSay } from '@/lib/page/say';
+import FormDialog from '@/parts/widgets/FormDialog.vue';
 
 const emit = defineEmits<{ begin: [title: string, document: Record<string, unknown>] }>();
 const say = useSay();
@@ -51,35 +50,29 @@ function begin(): void {
     From a glTF material…
   </button>
   <input ref="chooser" data-choose="gltf material" type="file" accept=".glb,.gltf" hidden @change="read" />
-  <Dialog
+  <FormDialog
     v-if="found.length"
-    visible
-    modal
-    :draggable="false"
-    header="A master from a material"
-    @update:visible="found = []"
+    title="A master from a material"
+    act="Begin writing"
+    :disabled="!title.trim()"
+    @close="found = []"
+    @submit="begin"
   >
-    <form class="dialog-form" @submit.prevent="begin">
-      <label
-        >Material
-        <Select
-          :model-value="picked"
-          :options="found.map(({ name }, value) => ({ name, value }))"
-          option-label="name"
-          option-value="value"
-          filter
-          aria-label="The material"
-          @update:model-value="pick"
-        />
-      </label>
-      <label>Title <InputText v-model="title" maxlength="80" aria-label="Title" /></label>
-      <p v-for="left in material?.left ?? []" :key="left" class="look">◆ Left out: {{ left }}</p>
-      <div class="acts">
-        <Button label="Not yet" severity="secondary" @click="found = []" />
-        <Button type="submit" label="Begin writing" :disabled="!title.trim()" />
-      </div>
-    </form>
-  </Dialog>
+    <label
+      >Material
+      <Select
+        :model-value="picked"
+        :options="found.map(({ name }, value) => ({ name, value }))"
+        option-label="name"
+        option-value="value"
+        filter
+        aria-label="The material"
+        @update:model-value="pick"
+      />
+    </label>
+    <label>Title <InputText v-model="title" maxlength="80" aria-label="Title" /></label>
+    <p v-for="left in material?.left ?? []" :key="left" class="look">◆ Left out: {{ left }}</p>
+  </FormDialog>
 </template>
 
 <style scoped>

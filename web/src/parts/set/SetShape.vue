@@ -1,8 +1,6 @@
 <script setup lang="ts">
 // What becomes of a whole set: merged with another, split, copied to another project, a surface or none, removed. Each can be
 // undone.
-import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import Select from 'primevue/select';
 import { computed, ref, toRef } from 'vue';
@@ -11,6 +9,7 @@ import { useRouter } from 'vue-router';
 import { api, take, type SetView } from '@/api/client';
 import { useBoard, useProjects, useRefresh } from '@/api/queries';
 import { useSay } from '@/lib/page/say';
+import FormDialog from '@/parts/widgets/FormDialog.vue';
 
 const props = defineProps<{ view: SetView; slug: string }>();
 const emit = defineEmits<{ surface: [is: boolean] }>();
@@ -22,10 +21,10 @@ const router = useRouter();
 const say = useSay();
 type Form = 'merge' | 'split' | 'copy';
 const form = ref<Form | null>(null);
-const TITLES: Record<Form, string> = {
-  merge: 'Merge with another set',
-  split: 'Split this set',
-  copy: 'Copy to another project',
+const FORMS: Record<Form, { title: string; act: string; run: () => void }> = {
+  merge: { title: 'Merge with another set', act: 'Merge', run: merge },
+  split: { title: 'Split this set', act: 'Split', run: split },
+  copy: { title: 'Copy to another project', act: 'Copy', run: copy },
 };
 const other = ref<number | null>(null);
 const rows = ref<string[]>([]);
@@ -41,6 +40,12 @@ const places = computed(() =>
   ),
 );
 const filled = computed(() => props.view.lines.filter((line) => line.row));
+/** Whether something is missing yet for what the form is for. */
+const lacks = computed(() => {
+  if (form.value === 'merge') return other.value === null;
+  if (form.value === 'copy') return !project.value;
+  return !rows.value.length || rows.value.length === filled.value.length || !name.value.trim();
+});
 const fileOf = (id: string) => props.view.files.find((file) => String(file.id) === id)?.name ?? id;
 
 function show(which: Form): void {
@@ -120,14 +125,16 @@ function remove(): void {
     </button>
     <button class="plain link soft" @click="remove">Remove this set</button>
   </div>
-  <Dialog
-    :visible="form !== null"
-    modal
-    :draggable="false"
-    :header="form ? TITLES[form] : ''"
-    @update:visible="form = null"
+  <FormDialog
+    v-if="form"
+    :title="FORMS[form].title"
+    :act="FORMS[form].act"
+    :busy="busy"
+    :disabled="lacks"
+    @close="form = null"
+    @submit="FORMS[form].run()"
   >
-    <form v-if="form === 'merge'" class="form" @submit.prevent="merge">
+    <template v-if="form === 'merge'">
       <p>
         {{ view.name }} takes the other set in: rows that it lacks are filled from there. What both have stays
         as it is here, and the other’s maps of those are left out. The other set is removed.
@@ -141,32 +148,25 @@ function remove(): void {
         aria-label="The other set"
         filter
       />
-      <Button type="submit" label="Merge" :disabled="other === null" :loading="busy" />
-    </form>
-    <form v-else-if="form === 'split'" class="form" @submit.prevent="split">
+    </template>
+    <template v-else-if="form === 'split'">
       <p>Choose what becomes a set of its own. A packed map that both read stays with {{ view.name }}.</p>
-      <label v-for="line in filled" :key="line.property" class="check">
-        <input v-model="rows" type="checkbox" :value="line.property" />
-        {{ line.title }} <span class="soft">{{ line.file?.name }}</span>
-      </label>
-      <label v-for="entry in view.left_out" :key="entry.file" class="check">
-        <input v-model="left" type="checkbox" :value="entry.file" />
-        {{ fileOf(entry.file) }} <span class="soft">left out</span>
-      </label>
       <InputText
         v-model="name"
         placeholder="name of the new set"
         aria-label="Name of the new set"
         maxlength="80"
       />
-      <Button
-        type="submit"
-        label="Split"
-        :disabled="!rows.length || rows.length === filled.length || !name.trim()"
-        :loading="busy"
-      />
-    </form>
-    <form v-else-if="form === 'copy'" class="form" @submit.prevent="copy">
+      <label v-for="line in filled" :key="line.property" class="check">
+        <input v-model="rows" type="checkbox" :value="line.property" />
+        {{ line.title }} <span class="soft">{{ line.file?.name }}</span>
+      </label>
+      <label v-for="file in view.left_out" :key="file.file" class="check">
+        <input v-model="left" type="checkbox" :value="file.file" />
+        {{ fileOf(file.file) }} <span class="soft">left out</span>
+      </label>
+    </template>
+    <template v-else>
       <p>Its ledger, target, tags and origin come along, and its files under their paths.</p>
       <Select
         v-model="project"
@@ -175,9 +175,8 @@ function remove(): void {
         option-value="slug"
         aria-label="Project"
       />
-      <Button type="submit" label="Copy" :disabled="!project" :loading="busy" />
-    </form>
-  </Dialog>
+    </template>
+  </FormDialog>
 </template>
 
 <style scoped>
@@ -186,15 +185,5 @@ function remove(): void {
   flex-wrap: wrap;
   gap: 6px 20px;
   margin-top: 26px;
-}
-.form {
-  display: grid;
-  gap: 10px;
-  width: 400px;
-  justify-items: start;
-}
-.form .p-select,
-.form .p-inputtext {
-  width: 100%;
 }
 </style>

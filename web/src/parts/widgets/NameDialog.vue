@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // A name is asked for over the page; it stays until the name was taken.
-import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import { ref } from 'vue';
+
+import FormDialog from './FormDialog.vue';
 
 const props = defineProps<{
   title: string;
@@ -23,21 +23,14 @@ async function submit(): Promise<void> {
 </script>
 
 <template>
-  <Dialog visible modal :draggable="false" :header="title" @update:visible="emit('close')">
-    <form class="form" @submit.prevent="submit">
-      <InputText v-model="typed" aria-label="Name" autofocus maxlength="80" />
-      <Button type="submit" :label="act" :loading="busy" :disabled="!typed.trim() || typed.trim() === name" />
-    </form>
-  </Dialog>
+  <FormDialog
+    :title="title"
+    :act="act"
+    :busy="busy"
+    :disabled="!typed.trim() || typed.trim() === name"
+    @close="emit('close')"
+    @submit="submit"
+  >
+    <InputText v-model="typed" aria-label="Name" maxlength="80" />
+  </FormDialog>
 </template>
-
-<style scoped>
-.form {
-  display: flex;
-  gap: 10px;
-  width: 360px;
-}
-.form .p-inputtext {
-  flex: 1;
-}
-</style>
