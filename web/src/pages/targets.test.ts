@@ -100,7 +100,7 @@ async function later(): Promise<void> {
   await vi.advanceTimersByTimeAsync(1500);
   await flushPromises();
 }
-const cells = (page: Page) => page.findAll('.cell').map((cell) => cell.text());
+const cells = (page: Page) => page.findAll('.cell').map((cell) => cell.text().replace(': ', ''));
 
 describe('a target that is being written', () => {
   beforeEach(() => void vi.useFakeTimers());

@@ -55,14 +55,14 @@ function glyph(job: JobView): 'holds' | 'wrong' | 'none' {
 <template>
   <button
     class="plain tray"
-    :aria-label="running ? `Background jobs: ${open.length} open. ${running.title}` : 'No background jobs'"
+    :aria-label="running ? `Background jobs: ${open.length} open. ${running.title}` : 'No jobs'"
     @click="panel?.toggle($event)"
   >
     <template v-if="running">
       <span class="what">{{ running.title }}</span>
       <Meter class="meter" :share="running.progress" :label="running.title" />
     </template>
-    <span v-else class="soft">No background jobs</span>
+    <span v-else class="soft">No jobs</span>
   </button>
   <span class="unseen" role="status">{{ ended }}</span>
   <Popover ref="panel">

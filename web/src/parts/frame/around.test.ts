@@ -255,7 +255,7 @@ describe('background jobs', () => {
 
   it('say that there are none', async () => {
     const page = await tray([]);
-    expect(page.get('button.tray').text()).toBe('No background jobs');
+    expect(page.get('button.tray').text()).toBe('No jobs');
     expect(overlay()?.textContent).toContain('Nothing ran within the last hour.');
   });
 });

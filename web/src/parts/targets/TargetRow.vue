@@ -219,13 +219,12 @@ defineExpose({ focusCell });
           :aria-pressed="cell === at"
           :aria-invalid="!!wrongAt(at)"
           :aria-busy="at in reading"
-          :aria-label="`${entry.channel}: ${cellWords(entry, words)}`"
           :title="tried?.channels.find(({ channel }) => channel === entry.channel)?.done.join(', ')"
           @click="emit('cell', at)"
           @dblclick="editable && begin(at, '')"
           @keydown="press($event, at)"
         >
-          <b class="mono">{{ entry.channel }}</b>
+          <b class="mono">{{ entry.channel }}<span class="unseen">: </span></b>
           <span class="held" :class="{ soft: at in reading }">{{
             reading[at] ?? cellWords(entry, words)
           }}</span>
