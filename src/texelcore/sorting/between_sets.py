@@ -65,14 +65,16 @@ def doubles_asked(scene: Scene) -> Iterator[Question]:
         if facts.id not in asked:
             alike[facts.sha256].append(facts)
     for twins in alike.values():
-        if len(twins) < 2:
-            continue
         twins.sort(key=lambda facts: (facts.id not in used, facts.path))
-        first, second = twins[0], twins[1]
-        if all(facts.id in used for facts in (first, second)) and homes[first.id] != homes[second.id]:
-            yield _shared(scene, first, second, homes)
-        elif second.id not in homes or second.id in used:
-            yield _double(scene, first, second, homes)
+        first = twins[0]
+        for second in twins[1:]:
+            if second.id not in used:
+                if second.id not in homes:
+                    yield _double(scene, first, second, homes)
+            elif homes[first.id] == homes[second.id]:
+                yield _serves_twice(scene, homes[first.id], first, second)
+            else:
+                yield _shared(scene, first, second, homes)
 
 
 def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[Source, str]) -> Question:
@@ -87,6 +89,27 @@ def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[So
         (Answer(key="aside", label="Set the copy aside", actions=(aside,)), Answer(key="both", label="Keep both")),
         fold="doubles",
         many="{n} files are copies of others. Keep them?",
+    )
+
+
+def _serves_twice(scene: Scene, key: str, first: FileFacts, second: FileFacts) -> Question:
+    """Two files of one set that agree in every byte, and both serve it: a base colour that glows as it is, most likely."""
+    ledger = scene.ledgers[key]
+    held = [next(property_of(row.property).title for row in ledger.rows if facts.id in row.files()) for facts in (first, second)]
+    why = f"Left out: it is the same file as {first.name}."
+    take_out = Action(kind="leave out", set=key, file=second.id, why=why)
+    return question(
+        "double",
+        key,
+        (second.id, first.id),
+        f"{held[0]} and {held[1].lower()} of {ledger.name} are the same file. Is that meant?",
+        f"{first.path} and {second.path} agree in every byte.",
+        (
+            Answer(key="both", label="Keep both"),
+            Answer(key="out", label=f"Leave {second.name} out", actions=(take_out,)),
+        ),
+        fold="serves twice",
+        many="{n} sets have one file for two properties. Is that meant?",
     )
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from texelcore.naming.lexicon import Reading
-from texelcore.naming.tokens import stem_of
+from texelcore.naming.tokens import key_of_stem, stem_of
 from texelcore.sorting.decide import key_of, row_for, seen_direction, signed
+from texelcore.sorting.doubles import is_lesser_twin
 from texelcore.sorting.questions import Action, Answer, Question, Scene, question
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger, LeftOut, Row
@@ -82,8 +83,12 @@ def _rivals(scene: Scene, key: str, ledger: Ledger, row: Row) -> Iterator[Questi
     used, reading = scene.files[row.file], _said(scene, row.file, row.property)
     if reading is None or len(reading.meanings) > 1:
         return
+    maps = {key_of_stem(stem_of(scene.files[file].path)) for file in ledger.files() if file in scene.files}
     for left_out in ledger.left_out:
         other, said = scene.files[left_out.file], _said(scene, left_out.file, row.property)
+        if said and said.stem != reading.stem and key_of_stem(said.stem) in maps:
+            # It was made of another map of this set: the normals of its glow, say.
+            continue
         if said is None or not _is_rival(row, used, reading, other, said, left_out):
             continue
         title = property_of(row.property).title.lower()
@@ -124,7 +129,7 @@ def _is_rival(row: Row, used: FileFacts, reading: Reading, other: FileFacts, sai
     """Whether a left-out file holds a row's property too, and neither size, direction, revision nor a person tells them apart."""
     if len(said.meanings) != 1 or key_of(said, said.meanings[0]) != row.property or "by hand" in left_out.why:
         return False
-    if (used.width, used.height) != (other.width, other.height) or used.sha256 == other.sha256:
+    if (used.width, used.height) != (other.width, other.height) or used.sha256 == other.sha256 or is_lesser_twin(other, used):
         return False
     if row.property == "normal" and _direction(reading, used) != _direction(said, other):
         return False

@@ -18,6 +18,8 @@ MOST_TINT = 8
 # A picture that hardly varies looks like every other such picture.
 LEAST_SPREAD = 4.0
 _CHUNK = 1024
+# Formats that keep a picture only nearly; what has its name in another is what it was made from.
+_LOSSY = ("jpg", "jpeg", "webp", "dds")
 
 
 def near_doubles(files: Sequence[FileFacts], among: Collection[str] | None = None) -> Iterator[tuple[FileFacts, FileFacts]]:
@@ -41,6 +43,14 @@ def nearly_the_same(first: FileFacts, second: FileFacts) -> bool:
         return False
     flat = min(one.std(), two.std()) < 1
     return (flat or float(np.corrcoef(one, two)[0, 1]) > LEAST_CORRELATION) and _tints_agree(first, second)
+
+
+def is_lesser_twin(facts: FileFacts, other: FileFacts) -> bool:
+    """Whether another file of the same name shows nearly the same in a format that loses nothing, and is no smaller. A set takes
+    all that it needs from that one, and never its colour from one and its opacity from the other."""
+    (name, _, suffix), (twin, _, whole) = (each.path.casefold().rpartition(".") for each in (facts, other))
+    kept = suffix in _LOSSY and whole not in _LOSSY and other.width >= facts.width
+    return name == twin and kept and nearly_the_same(facts, other)
 
 
 def _pairs(files: list[FileFacts], among: Collection[str] | None) -> Iterator[tuple[FileFacts, FileFacts]]:

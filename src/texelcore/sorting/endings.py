@@ -67,6 +67,7 @@ class _Surveyor:
         self._generic()
         self._glued()
         self._named_masks()
+        self._normals_of_glows()
         self._bare()
 
     # Names that leave no doubt.
@@ -255,6 +256,25 @@ class _Surveyor:
                     label = "_".join(token.key for token in tokens[place:])
                     piece.cut, piece.final = replace(cut, stem=stem), replace(said, stem=stem, label=label)
                     break
+
+    def _normals_of_glows(self) -> None:
+        """ "lamp_glow_norm" beside "lamp_glow" and "lamp_norm" is a normal map of that set, and not the one to use."""
+        glows = {
+            piece.place: piece.cut for piece in self.pieces if piece.cut and piece.final and piece.final.meanings == ("emissive",)
+        }
+        directed = {
+            (piece.home, piece.cut.stem_key)
+            for piece in self.pieces
+            if piece.cut and piece.final and piece.final.meanings == NORMAL
+        }
+        for piece in self.pieces:
+            cut, said = piece.cut, piece.final
+            if cut is None or said is None or said.meanings != NORMAL:
+                continue
+            glow = glows.get((piece.home, cut.stem_key))
+            if glow and (piece.home, glow.stem_key) in directed:
+                piece.cut = replace(cut, stem=glow.stem)
+                piece.final = replace(said, stem=glow.stem, strength="weak")
 
     def _bare(self) -> None:
         stems, tiles = self.found.stems(), self._tiles()

@@ -257,10 +257,22 @@ class Judge:
 
     def _is_stem(self, piece: Piece) -> bool:
         """Whether other files are named after this one's whole name: then its last word belongs to the stem."""
+        if self._glows_with_normals(piece):
+            return False
         if piece.place in self._stems_of_others or piece.place in self.ground.ends:
             return True
         after = self.offers.get(piece.place, {})
         return any(self.cuts[id(other)].meanings for pieces in after.values() for other in pieces)
+
+    def _glows_with_normals(self, piece: Piece) -> bool:
+        """A glow map beside its base colour, of which somebody made nothing but a normal map too: it glows all the same."""
+        cut = self.cuts[id(piece)]
+        if cut.meanings != ("emissive",) or cut.short or self._lacks_base(piece):
+            return False
+        after = [*self.ground.ends.get(piece.place, {}).values(), *self.offers.get(piece.place, {}).values()]
+        others = [other for pieces in after for other in pieces]
+        said = [other.final.meanings if other.final else self.cuts[id(other)].meanings for other in others]
+        return bool(said) and set(said) == {NORMAL}
 
     def _is_side(self, piece: Piece) -> bool:
         """Left and right of one thing are no roughness."""

@@ -23,6 +23,7 @@ from texelcore.sorting.decide import (
     rows_from_name,
     seen_direction,
 )
+from texelcore.sorting.doubles import is_lesser_twin
 from texelcore.sorting.endings import Survey, survey
 from texelcore.sorting.endings_table import Ending, guesses_of, table_of
 from texelcore.sorting.neighbours import Company
@@ -245,7 +246,11 @@ def ledger_of(group: Group, together: bool = False, company: Company | None = No
     left: dict[str, LeftOut] = {}
     tiled = len({reading.tile for _, reading in group.members if reading.tile}) > 1
     offers: dict[tuple[str, int], list[tuple[FileFacts, Reading, Row]]] = defaultdict(list)
+    spared = _lesser_twins(group)
     for facts, reading in group.members:
+        if better := spared.get(facts.id):
+            left[facts.id] = LeftOut(file=facts.id, why=f"{better.name} shows the same, and loses nothing.")
+            continue
         if not reading.meanings:
             left[facts.id] = LeftOut(file=facts.id, why=f"The house rules leave files named “{reading.word}” out.")
             continue
@@ -264,6 +269,20 @@ def ledger_of(group: Group, together: bool = False, company: Company | None = No
             if facts.id not in used:
                 left[facts.id] = LeftOut(file=facts.id, why=_why_left(facts, row, chosen[key]))
     return Ledger(name=group.title, rows=rows, left_out=tuple(left.values())), unsettled
+
+
+def _lesser_twins(group: Group) -> dict[Source, FileFacts]:
+    """Files of a group that another has under the same name, in a format that loses nothing: each with that one."""
+    named: dict[str, list[FileFacts]] = defaultdict(list)
+    for facts, _ in group.members:
+        named[facts.path.rpartition(".")[0].casefold()].append(facts)
+    spared = {}
+    for twins in named.values():
+        twins.sort(key=lambda facts: (-facts.width, -len(facts.channels), facts.path))
+        for facts in twins:
+            if better := next((other for other in twins if is_lesser_twin(facts, other)), None):
+                spared[facts.id] = better
+    return spared
 
 
 def _rows_of(chosen: dict[tuple[str, int], tuple[FileFacts, Reading, Row]]) -> tuple[Row, ...]:
