@@ -84,3 +84,9 @@ def test_a_glow_with_a_normal_map_of_its_own_is_no_surface(arrive: Sorted) -> No
     )
     assert set(ledgers) == {"lamp", "post"} and asked == []
     assert rows(ledgers["lamp"]) == {"base_colour": "lamp.tga", "normal": "lamp_norm.tga", "emissive": "lamp_glow.tga"}
+
+
+def test_an_older_word_beside_its_picture_is_asked_about_and_nothing_stands_alone(arrive: Sorted) -> None:
+    _, asked = arrive({"asphalt.png": PAINT, "asphalt_bump.png": SHADE})
+    (question,) = asked
+    assert question.kind == "ending" and question.answer(question.prepared).label == "Height"

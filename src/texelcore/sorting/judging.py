@@ -152,9 +152,11 @@ class Judge:
     def _older(self, ending: str, members: list[Piece]) -> EndingClass | None:
         kept = [piece for piece in members if self._has_known(piece) or self._stands_out(piece)]
         stems = {self._place(piece) for piece in kept}
-        if len(stems) < FEW_STEMS and not any(self._has_known(piece) for piece in kept):
+        # A whole word means a map also where it stands once; a letter needs a class of files.
+        few = len(stems) < FEW_STEMS and is_short(ending)
+        if not kept or (few and not any(self._has_known(piece) for piece in kept)):
             return None
-        return EndingClass(ending, kept, (), True, "The same letter means different things in different studios.")
+        return EndingClass(ending, kept, (), True, "The same ending means different things in different studios.")
 
     def _directions(self, ending: str, members: list[Piece], looks: Counter[Look]) -> EndingClass | None:
         """A class of normal maps, by their pixels: whatever it is called."""
