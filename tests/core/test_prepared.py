@@ -70,12 +70,12 @@ def test_pictures_of_one_name_that_differ_are_asked_about(arrive: Sorted) -> Non
     assert [question.kind for question in asked] == ["rivals"]
 
 
-def test_a_glow_with_a_normal_map_of_its_own_is_no_surface(arrive: Sorted) -> None:
+def test_a_dark_glow_with_a_normal_map_of_its_own_is_no_surface(arrive: Sorted) -> None:
     ledgers, asked = arrive(
         {
             "lamp.tga": PAINT,
             "lamp_norm.tga": RELIEF,
-            "lamp_glow.tga": PAINT[::-1],
+            "lamp_glow.tga": PAINT[::-1] // 8,
             "lamp_glow_norm.tga": np.roll(RELIEF, 40, axis=1),
             "post.tga": PAINT[:, ::-1],
             "post_norm.tga": np.roll(RELIEF, 70, axis=1),

@@ -267,9 +267,9 @@ class Judge:
         return any(self.cuts[id(other)].meanings for pieces in after.values() for other in pieces)
 
     def _glows_with_normals(self, piece: Piece) -> bool:
-        """A glow map beside its base colour, of which somebody made nothing but a normal map too: it glows all the same."""
+        """A dark glow map beside its base colour, of which somebody made nothing but a normal map too: it glows all the same."""
         cut = self.cuts[id(piece)]
-        if cut.meanings != ("emissive",) or cut.short or self._lacks_base(piece):
+        if cut.meanings != ("emissive",) or cut.short or self._lacks_base(piece) or mean_of(piece.facts) > DARK:
             return False
         after = [*self.ground.ends.get(piece.place, {}).values(), *self.offers.get(piece.place, {}).values()]
         others = [other for pieces in after for other in pieces]
