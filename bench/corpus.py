@@ -31,9 +31,11 @@ from texelcore.pixels.inspect import PICTURE_SUFFIXES
 from texelcore.sorting.ask import ask
 from texelcore.sorting.cuts import home_folder
 from texelcore.sorting.decide import rows_alone
+from texelcore.sorting.prepared import take_prepared
 from texelcore.sorting.questions import Scene
 from texelcore.sorting.sort import Sorting, sort_files
 from texelcore.surface.files import FileFacts
+from texelcore.surface.ledger import Ledger
 
 CORPUS = Path(__file__).resolve().parents[1] / "var" / "corpus"
 # By package: where (a folder, as a pattern), how a name ends, and what it holds. The first that fits counts; else a picture is
@@ -112,8 +114,40 @@ def main() -> int:
     asked = {open_file.file for open_file in first.open if open_file.kind != "alone"}
     result = Counter(judged(facts, settled, truth[facts.id], asked) for facts in files)
     report(name, files, first, questions, result)
+    by_enter(files, truth)
     print(f"decoded and measured in {decoded:.1f} s, sorted and asked about in {asking:.2f} s ({asking / decoded:.1%})")
     return 0
+
+
+def by_enter(files: list[FileFacts], truth: dict[str, Meant]) -> None:
+    """Print what comes of pressing enter alone: how many files are right, and by which kinds of questions others went wrong."""
+
+    def sort(habits: tuple[Habit, ...]) -> Scene:
+        reader = Reader(HouseRules(hold=False, habits=habits))
+        return scene_of(sort_files(files, reader), files, reader)
+
+    settled = take_prepared({facts.id: facts for facts in files}, sort)
+    kinds = {file: taken.kind for taken in settled.taken for file in taken.files}
+    # A set that has another's name is called after its folder too.
+    named = [ledger.model_copy(update={"name": name_by_truth(ledger, truth) or ledger.name}) for ledger in settled.ledgers]
+    sorting = Sorting(tuple(named))
+    held = {file for ledger in named for file in ledger.files()}
+    result, wrong = Counter[str](), Counter[str]()
+    for facts in files:
+        found = judged(facts, sorting, truth[facts.id], set(kinds)) if facts.id in held else "set aside"
+        result[found] += 1
+        if found not in ("right", "set aside"):
+            wrong[kinds.get(facts.id, "nothing was asked")] += 1
+    print(f"by enter alone: {len(settled.taken)} answers, {len(settled.left)} left open")
+    for key in ("right", "set aside", "wrong, asked", "wrong in silence"):
+        print(f"  {key:<18}{result[key]:>7,}  {result[key] / max(1, len(files)):.2%}")
+    print("  wrong by: " + ", ".join(f"{kind} {count}" for kind, count in wrong.most_common()))
+
+
+def name_by_truth(ledger: Ledger, truth: dict[str, Meant]) -> str:
+    """The stem that a ledger's name begins with, of those that its files have by the truth table."""
+    key = key_of_stem(ledger.name)
+    return next((truth[file].stem for file in ledger.files() if key.startswith(key_of_stem(truth[file].stem))), "")
 
 
 def fetched(name: str) -> Path:

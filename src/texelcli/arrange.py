@@ -10,6 +10,7 @@ from texelcli.reading import SortedFolder, codes_of, target_of
 from texelcore.building.plan import Plan
 from texelcore.checks.ledger_rules import check_set, worst_first
 from texelcore.materials.sheets.document import Master, Variant
+from texelcore.naming.habits import Habit
 from texelcore.naming.house import Reader
 from texelcore.naming.rules import HouseRules
 from texelcore.pixels.errors import TexelError
@@ -77,10 +78,16 @@ def arrange(
     target_name: str | None,
     project: str,
     rules: HouseRules | None = None,
+    habits: tuple[Habit, ...] = (),
 ) -> Arrangement:
     """Sort a folder, by a project document where one is named. A target that is named here goes before each set's, and so
-    does a project code. Raises TexelError for a document or target that cannot be used."""
+    does a project code; `habits` stand beside those of the house. Raises TexelError for a document or target that cannot be
+    used."""
     document = read_project_file(document_file) if document_file else None
+    if habits and document:
+        document = document.model_copy(update={"rules": _with_habits(document.rules, habits)})
+    elif habits:
+        rules = _with_habits(rules or HouseRules(hold=False), habits)
     named = (named_target(target_name, document),) if target_name else ()
     if document is None:
         sorting = sort_files(arrival.files.values(), Reader(rules, project) if rules else None)
@@ -93,6 +100,10 @@ def arrange(
     ]
     sorting = Sorting(tuple(texture_set.ledger for texture_set in sets), met.open)
     return Arrangement(tuple(sets), sorting, project or document.code, rules or document.rules, document.tolerances, document)
+
+
+def _with_habits(rules: HouseRules, habits: tuple[Habit, ...]) -> HouseRules:
+    return rules.model_copy(update={"habits": (*rules.habits, *habits)})
 
 
 def named_target(name: str, document: ProjectDocument | None) -> Target:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -17,10 +17,13 @@ from texelcore.building.execute import make_outputs
 from texelcore.building.manifest import make_manifest
 from texelcore.building.plan import Plan, plan_build
 from texelcore.building.sources import in_folder
+from texelcore.naming.habits import Habit
+from texelcore.naming.house import Reader
 from texelcore.pixels.inspect import NOT_YET_SUFFIXES
 from texelcore.pixels.write import write_whole
 from texelcore.sorting.ask import ask
 from texelcore.sorting.classes import classes_asked
+from texelcore.sorting.prepared import Prepared, take_prepared
 from texelcore.sorting.questions import Question, Scene
 from texelcore.sorting.sort import SINGLE, Sorting
 from texelcore.surface.files import FileFacts
@@ -33,20 +36,33 @@ from texelcore.targets.document import Target
 GLYPHS = {"error": "✕", "warning": "◆", "note": "·"}
 
 
-def sort_folder(folder: Path, document: Path | None, as_json: bool) -> int:
+def sort_folder(folder: Path, document: Path | None, as_json: bool, prepared: bool = False) -> int:
     """Sort a folder, print what was found and what is open, and give the exit code. What a project document has decided is not
-    asked again.
+    asked again. With `prepared` every prepared answer is taken, until nothing is open.
 
     Raises TexelError for a folder or document that cannot be used.
     """
     arrival = read_folder(folder)
     arranged = arrange(arrival, document, None, "")
-    sorting = arranged.sorting
-    fresh = sorting.ledgers if arranged.document is None else arranged.new()
-    scene = Scene(dict(zip(codes_of(fresh), fresh, strict=True)), arrival.files, sorting.open)
-    questions = ask(scene)
+
+    def sort(habits: tuple[Habit, ...]) -> Scene:
+        nonlocal arranged
+        arranged = arrange(arrival, document, None, "", habits=habits) if habits else arranged
+        fresh = arranged.new()
+        reader = Reader(arranged.rules, arranged.code)
+        return Scene(dict(zip(codes_of(fresh), fresh, strict=True)), arrival.files, arranged.sorting.open, reader)
+
+    settled = take_prepared(arrival.files, sort) if prepared else None
+    sorting, questions = arranged.sorting, settled.left if settled else ask(sort(()))
+    if settled:
+        fresh = {ledger.name for ledger in arranged.new()}
+        decided = [here.ledger for here in arranged.sets if here.ledger.name not in fresh]
+        sorting = replace(sorting, ledgers=(*decided, *settled.ledgers), open=())
     if as_json:
         body = _sorting_json(arrival, sorting) | {"questions": [question.model_dump(mode="json") for question in questions]}
+        if settled:
+            habits = [habit.model_dump(mode="json") for habit in settled.habits]
+            body |= {"answers": [asdict(taken) for taken in settled.taken], "aside": settled.aside, "habits": habits}
         print(json.dumps(body, indent=2, ensure_ascii=False))
     else:
         for ledger in sorting.ledgers:
@@ -54,6 +70,8 @@ def sort_folder(folder: Path, document: Path | None, as_json: bool) -> int:
         _print_endings(sorting)
         print_rest(arrival, sorting)
         _print_questions(questions)
+        if settled:
+            _print_taken(settled)
     return UNUSABLE if arrival.unreadable else DONE
 
 
@@ -158,6 +176,15 @@ def _print_questions(questions: Sequence[Question]) -> None:
     for question in questions:
         print(f"  {question.text} {question.why}")
         print(f"    Most likely: {question.answer(question.prepared).label}.")
+
+
+def _print_taken(settled: Prepared) -> None:
+    if settled.taken:
+        print("Answers that were taken as prepared:")
+    for taken in settled.taken:
+        print(f"  {taken.question} {taken.answer}.")
+    for file, why in sorted(settled.aside.items()):
+        print(f"  {'set aside':<15} {file}  {why}")
 
 
 def _print_endings(sorting: Sorting) -> None:

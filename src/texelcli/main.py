@@ -60,6 +60,7 @@ def _parser() -> argparse.ArgumentParser:
     for command in (sort, build):
         command.add_argument("folder", type=Path, metavar="DIR", help="folder of maps; subfolders are read too")
         command.add_argument("--json", action="store_true", help="print the result as JSON")
+    sort.add_argument("--prepared", action="store_true", help="take every prepared answer, and go on until nothing is open")
     build.add_argument(
         "--target",
         metavar="NAME",
@@ -185,7 +186,7 @@ def _add_server_commands(commands: Any) -> None:
 def _sort(options: argparse.Namespace) -> int:
     from texelcli.folders import sort_folder
 
-    return sort_folder(options.folder, options.document, options.json)
+    return sort_folder(options.folder, options.document, options.json, options.prepared)
 
 
 def _check(options: argparse.Namespace) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from pathlib import Path
 
@@ -11,6 +12,7 @@ from PIL import Image as Pillow
 
 from tests.core.test_direction import height, normal_map
 from tests.core.test_evidence import COLOUR, GREY, stored
+from texelcli.main import run
 from texelcli.reading import read_folder
 from texelcore.sorting.ask import ask
 from texelcore.sorting.questions import Question, Scene
@@ -90,3 +92,26 @@ def test_an_older_word_beside_its_picture_is_asked_about_and_nothing_stands_alon
     _, asked = arrive({"asphalt.png": PAINT, "asphalt_bump.png": SHADE})
     (question,) = asked
     assert question.kind == "ending" and question.answer(question.prepared).label == "Height"
+
+
+def test_pressing_enter_goes_on_until_nothing_is_open(tmp_path: Path, arrive: Sorted, capsys: pytest.CaptureFixture[str]) -> None:
+    arrive(
+        {
+            "road.png": PAINT,
+            "road_bump.png": SHADE,
+            "reef.png": np.roll(PAINT, 50, axis=0),
+            "tide.png": np.roll(PAINT, 50, axis=0),
+        }
+    )
+    assert run(["sort", str(tmp_path), "--prepared", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    held = {ledger["name"]: {row["property"]: row["file"] for row in ledger["rows"]} for ledger in told["sets"]}
+    # Both were to be sets of their own and one of them a needless copy: a set keeps what it was given.
+    assert held == {
+        "road": {"base_colour": "road.png", "height": "road_bump.png"},
+        "reef": {"base_colour": "reef.png"},
+        "tide": {"base_colour": "tide.png"},
+    }
+    assert (told["open"], told["questions"], told["aside"]) == ([], [], {})
+    assert [habit["meanings"] for habit in told["habits"]] == [["height"]]
+    assert [answer["kind"] for answer in told["answers"]] == ["ending", "alone", "shared"]

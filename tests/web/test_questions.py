@@ -235,6 +235,17 @@ def test_doubles_and_both_directions_are_asked_with_an_answer_prepared(artist: C
     assert {"door", "door_wall"} <= set(TextureSet.objects.values_list("name", flat=True))
 
 
+def test_one_answer_never_takes_away_what_another_of_the_same_act_has_placed(artist: Caller) -> None:
+    same = png(stored(COLOUR))
+    artist.send("weir", {"reef.png": same, "tide.png": same})
+    kinds = [entry["question"]["kind"] for entry in artist.get("/projects/weir/questions")["open"]]
+    assert sorted(kinds) == ["alone", "double"]
+    artist.ask("POST", "/projects/weir/questions/prepared", {})
+    (left,) = artist.get("/projects/weir/questions")["open"]
+    assert left["question"]["kind"] == "shared"
+    assert set(SourceFile.objects.values_list("set__name", "set_aside")) == {("reef", False), ("tide", False)}
+
+
 def rules_of(**changes: Any) -> Any:
     from texelcore.naming.rules import HouseRules
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import defaultdict
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -180,6 +180,12 @@ def with_action(ledger: Ledger, action: Action, files: Mapping[Source, FileFacts
     if action.kind == "rename" and action.name:
         return ledger.model_copy(update={"name": action.name})
     return ledger
+
+
+def moved_by(actions: Iterable[Action]) -> set[Source]:
+    """The files that actions take to another place: to a set of their own, to where a habit says, or aside. What else was asked
+    about such a file has to be asked anew."""
+    return {action.file for action in actions if action.file and action.kind in ("found", "found masks", "sort", "set aside")}
 
 
 def actions_by_set(actions: tuple[Action, ...]) -> dict[str | None, list[Action]]:

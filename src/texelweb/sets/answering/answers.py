@@ -14,7 +14,7 @@ from texelcore.naming.habits import Habit
 from texelcore.pixels.errors import TexelError
 from texelcore.sorting.decide import ledger_alone
 from texelcore.sorting.layouts import answer_by_channel
-from texelcore.sorting.questions import Action, ActionKind, Answer, Question, actions_by_set, with_action
+from texelcore.sorting.questions import Action, ActionKind, Answer, Question, actions_by_set, moved_by, with_action
 from texelcore.surface.files import FileFacts
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.sources import Source
@@ -83,8 +83,9 @@ def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
     touched = Touched(classes=set(), names=False)
     with transaction.atomic():
         lock_project(project.pk)
+        moved: set[Source] = set()
         for entry in given:
-            _settle_one(project, entry, user, act, touched)
+            moved |= _settle_one(project, entry, user, act, touched, moved)
         refresh(project, touched)
         first = Settled.objects.filter(project=project, act=act).order_by("pk").first()
         more = f" and {len(given) - 1:,} more" if len(given) > 1 else ""
@@ -93,7 +94,11 @@ def settle(project: Project, given: list[Given], user: Any) -> uuid.UUID:
     return act
 
 
-def _settle_one(project: Project, given: Given, user: Any, act: uuid.UUID, touched: Touched) -> None:
+def _settle_one(
+    project: Project, given: Given, user: Any, act: uuid.UUID, touched: Touched, moved: Collection[Source]
+) -> set[Source]:
+    """Carry out one answer and give the files that it moved. One about files that an answer before it has `moved` is left alone:
+    it is asked anew about where they are now."""
     found = shown(project, [given.question])
     if not found:
         raise TexelError("The question", "is not open any more.", "Reload the page.")
@@ -101,6 +106,9 @@ def _settle_one(project: Project, given: Given, user: Any, act: uuid.UUID, touch
     answer = _by_channel(project, question, given) or _answer(question, given.answer or question.prepared)
     chosen = _chosen(question, given)
     steps = answer.steps(question, chosen)
+    going = moved_by(steps)
+    if not going.isdisjoint(moved):
+        return set()
     deed = _Deed({int(file) for part in (question, *question.members) for file in part.files})
     if given.teach and answer.habit and chosen is None:
         teach_habits(project, [answer.habit], user)
@@ -122,6 +130,7 @@ def _settle_one(project: Project, given: Given, user: Any, act: uuid.UUID, touch
         by=user,
     )
     OpenQuestion.objects.filter(project=project, group=given.question, key__in=keys).delete()
+    return going
 
 
 def _chosen(question: Question, given: Given) -> set[str] | None:
