@@ -94,6 +94,12 @@ def test_an_older_word_beside_its_picture_is_asked_about_and_nothing_stands_alon
     assert question.kind == "ending" and question.answer(question.prepared).label == "Height"
 
 
+def test_a_colour_ends_no_name(arrive: Sorted) -> None:
+    _, asked = arrive({"c_orange.png": PAINT, "c_glow.png": PAINT // 8, "wall.png": np.roll(PAINT, 60, axis=1)})
+    (question,) = asked
+    assert question.kind == "alone" and question.answer(question.prepared).label == "A set each"
+
+
 def test_pressing_enter_goes_on_until_nothing_is_open(tmp_path: Path, arrive: Sorted, capsys: pytest.CaptureFixture[str]) -> None:
     arrive(
         {

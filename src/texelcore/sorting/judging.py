@@ -20,6 +20,11 @@ DARK = 0.2
 MOSTLY_BLACK = 0.4
 # Sides and levels of detail tell surfaces apart; they are never maps.
 _PARTS = frozenset({"left", "right", "front", "back", "top", "bottom", "side", "up", "down", "upper", "lower", "inner", "outer"})
+# Colours do too: "sign_red" is a sign in red, and no map of a set "sign".
+_COLOURS = frozenset(
+    {"red", "green", "blue", "yellow", "orange", "purple", "violet", "pink", "magenta", "cyan", "turquoise", "teal", "brown"}
+    | {"beige", "black", "white", "grey", "gray", "silver", "gold", "golden"}
+)
 BASE: tuple[Meaning, ...] = ("base_colour",)
 NORMAL: tuple[Meaning, ...] = ("normal",)
 
@@ -97,7 +102,7 @@ class Judge:
         members = [piece for piece in members if not self._is_stem(piece)]
         if not members or (ending in self.ground.taught and not is_short(ending)):
             return self._by_habit(ending, members)
-        if ending in _PARTS or ending.startswith("lod") or _told_by_folders(members):
+        if ending in _PARTS | _COLOURS or ending.startswith("lod") or _told_by_folders(members):
             return None
         looks = Counter(piece.look for piece in members)
         if directions := self._directions(ending, members, looks):
