@@ -1,123 +1,108 @@
-"""Answers that are prepared do no harm to whoever presses enter."""
+"""What is prepared as the answer to a question about an ending: all files that end so speak, whatever folders they lie in."""
 
 from __future__ import annotations
 
-import json
-from collections.abc import Callable
+from itertools import permutations
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image as Pillow
 
-from tests.core.test_direction import height, normal_map
-from tests.core.test_evidence import COLOUR, GREY, stored
-from texelcli.main import run
-from texelcli.reading import read_folder
-from texelcore.sorting.ask import ask
-from texelcore.sorting.questions import Question, Scene
+from tests.core.looks import Kind, pictured
+from tests.core.test_evidence import COLOUR, CREASES, GREY, METAL, stored
+from texelcore.building.repack import measured_rows
+from texelcore.evidence.facts import facts_of
+from texelcore.naming.habits import MEANINGS
+from texelcore.naming.house import Reader
+from texelcore.naming.rules import HouseRules
+from texelcore.sorting.classes import classes_asked
+from texelcore.sorting.decide import rows_of_layout
+from texelcore.sorting.layouts import layout_habit
 from texelcore.sorting.sort import sort_files
-from texelcore.surface.ledger import Ledger
 
-RELIEF = normal_map(height("brick"), 10, "+Y")
-PAINT, SHADE = stored(COLOUR), stored(GREY)
-Sorted = Callable[[dict[str, np.ndarray]], tuple[dict[str, Ledger], list[Question]]]
+FOLDERS = ("doors", "walls", "floors")
 
 
-@pytest.fixture
-def arrive(tmp_path: Path) -> Sorted:
-    """Pictures by the names of their files: the sets that they become, and what is asked."""
-
-    def sort(pictures: dict[str, np.ndarray]) -> tuple[dict[str, Ledger], list[Question]]:
-        for name, pixels in pictures.items():
-            Pillow.fromarray(pixels).save(tmp_path / name)
-        files = read_folder(tmp_path).files
-        sorting = sort_files(files.values())
-        ledgers = {ledger.name: ledger for ledger in sorting.ledgers}
-        return ledgers, list(ask(Scene(ledgers, files, sorting.open)))
-
-    return sort
-
-
-def rows(ledger: Ledger) -> dict[str, str]:
-    return {row.property: row.file for row in ledger.rows}
-
-
-def test_one_file_for_two_properties_of_a_set_is_no_needless_copy(arrive: Sorted) -> None:
-    ledgers, asked = arrive({"lamp.png": PAINT, "lamp_norm.png": RELIEF, "lamp_glow.png": PAINT})
-    assert rows(ledgers["lamp"]) == {"base_colour": "lamp.png", "normal": "lamp_norm.png", "emissive": "lamp_glow.png"}
-    (question,) = asked
-    assert "Base colour and emissive of lamp are the same file" in question.text
-    assert question.answer(question.prepared).actions == ()
+@pytest.mark.parametrize(
+    ("kinds", "prepared"),
+    [
+        # By folder: how the files of an ending that nobody knows look, beside a base colour and a normal map each.
+        ((("pale specular", 4), ("grey", 5), ("grey", 3)), "specular"),
+        ((("specular", 4), ("specular", 3), ("specular", 3)), "specular"),
+        ((("glow", 3), ("grey", 3), ("glow", 4)), "emissive"),
+        ((("colour", 3), ("colour", 2), ("colour", 1)), "surface"),
+    ],
+)
+def test_prepared_answers_weigh_all_files_of_an_ending(kinds: tuple[tuple[Kind, int], ...], prepared: str) -> None:
+    files = []
+    for folder, (kind, count) in zip(FOLDERS, kinds, strict=True):
+        for number in range(count):
+            stem = f"{folder}/{folder[0]}{'abcdefgh'[number]}rk"
+            files += [pictured(f"{stem}.png", "colour"), pictured(f"{stem}_norm.png", "directions", direction="+Y")]
+            files.append(pictured(f"{stem}_xs.png", kind))
+    sorting = sort_files(files)
+    (line,) = [line for line in sorting.endings if line.ending == "xs"]
+    assert line.asked and line.guess == prepared and len(line.files) == sum(count for _, count in kinds)
 
 
-def test_what_nothing_uses_is_a_needless_copy_also_beside_such_a_pair(arrive: Sorted) -> None:
-    _, asked = arrive({"lamp.png": PAINT, "lamp_norm.png": RELIEF, "lamp_glow.png": PAINT, "zebra.png": PAINT})
-    prepared = {file for question in asked for action in question.answer(question.prepared).actions if (file := action.file)}
-    assert [question.kind for question in asked].count("double") == 2 and prepared == {"zebra.png"}
+PACKED = {"o": (CREASES, "occlusion"), "a": (CREASES, "occlusion"), "r": (GREY, "roughness"), "m": (METAL, "metallic")}
 
 
-def test_of_twins_in_two_formats_the_one_without_loss_gives_all(arrive: Sorted) -> None:
-    both = np.dstack([PAINT, SHADE])
-    ledgers, asked = arrive({"rail.jpg": PAINT, "rail.tga": both, "rail_norm.tga": RELIEF})
-    assert rows(ledgers["rail"]) == {"base_colour": "rail.tga", "opacity": "rail.tga", "normal": "rail_norm.tga"}
-    assert [(left.file, left.why) for left in ledgers["rail"].left_out] == [
-        ("rail.jpg", "rail.tga shows the same, and loses nothing.")
-    ]
-    assert asked == []
+@pytest.mark.parametrize("word", ["".join(order) for first in "oa" for order in permutations((first, "r", "m"))])
+def test_packed_letters_are_read_in_every_order_beside_siblings_and_alone(word: str, tmp_path: Path) -> None:
+    base, packed = tmp_path / "rock_albedo.png", tmp_path / f"rock_{word}.png"
+    Pillow.fromarray(stored(COLOUR)).save(base)
+    Pillow.fromarray(stored(np.stack([PACKED[letter][0] for letter in word], -1))).save(packed)
+    facts = [facts_of(path, path.name) for path in (base, packed)]
+    (ledger,) = sort_files(facts).ledgers
+    held = {row.property: row.channels for row in ledger.rows if row.file == facts[1].id}
+    assert held == {PACKED[letter][1]: (channel,) for letter, channel in zip(word, "RGB", strict=True)}
+    assert {row.property: row.channels for row in measured_rows(facts[1])} == held
 
 
-def test_pictures_of_one_name_that_differ_are_asked_about(arrive: Sorted) -> None:
-    _, asked = arrive({"rail.jpg": np.roll(PAINT, 90, axis=1), "rail.tga": PAINT, "rail_norm.tga": RELIEF})
-    assert [question.kind for question in asked] == ["rivals"]
+@pytest.mark.parametrize(
+    ("order", "label"),
+    [
+        ((METAL, CREASES, GREY), "Metallic in R, occlusion in G, roughness in B"),
+        ((GREY, GREY.T, 1 - GREY), "A mask in each channel"),
+    ],
+)
+def test_unlike_channels_are_prepared_as_what_they_clearly_are_or_as_masks(
+    order: tuple[np.ndarray, ...], label: str, tmp_path: Path
+) -> None:
+    facts = []
+    for stem in ("rock", "clay", "mud"):
+        for ending, pixels in (("albedo", COLOUR), ("xq", np.stack(order, -1))):
+            path = tmp_path / f"{stem}_{ending}.png"
+            Pillow.fromarray(stored(pixels)).save(path)
+            facts.append(facts_of(path, path.name))
+    sorting = sort_files(facts)
+    (question,) = classes_asked(sorting.open)
+    answer = question.answer(question.prepared)
+    assert answer.label == label and answer.habit
+    # Taught, all that end so hold that.
+    taught = sort_files(facts, Reader(HouseRules(habits=(answer.habit,))))
+    assert not taught.open and all(len(ledger.rows) == 4 for ledger in taught.ledgers)
 
 
-def test_a_dark_glow_with_a_normal_map_of_its_own_is_no_surface(arrive: Sorted) -> None:
-    ledgers, asked = arrive(
-        {
-            "lamp.tga": PAINT,
-            "lamp_norm.tga": RELIEF,
-            "lamp_glow.tga": PAINT[::-1] // 8,
-            "lamp_glow_norm.tga": np.roll(RELIEF, 40, axis=1),
-            "post.tga": PAINT[:, ::-1],
-            "post_norm.tga": np.roll(RELIEF, 70, axis=1),
-            "post_glow.tga": np.roll(PAINT, 60, axis=1),
-        }
-    )
-    assert set(ledgers) == {"lamp", "post"} and asked == []
-    assert rows(ledgers["lamp"]) == {"base_colour": "lamp.tga", "normal": "lamp_norm.tga", "emissive": "lamp_glow.tga"}
+CHANNELS = st.fixed_dictionaries({}, optional={letter: st.sampled_from(["", *MEANINGS]) for letter in "RGBA"})
 
 
-def test_an_older_word_beside_its_picture_is_asked_about_and_nothing_stands_alone(arrive: Sorted) -> None:
-    _, asked = arrive({"asphalt.png": PAINT, "asphalt_bump.png": SHADE})
-    (question,) = asked
-    assert question.kind == "ending" and question.answer(question.prepared).label == "Height"
-
-
-def test_a_colour_ends_no_name(arrive: Sorted) -> None:
-    _, asked = arrive({"c_orange.png": PAINT, "c_glow.png": PAINT // 8, "wall.png": np.roll(PAINT, 60, axis=1)})
-    (question,) = asked
-    assert question.kind == "alone" and question.answer(question.prepared).label == "A set each"
-
-
-def test_pressing_enter_goes_on_until_nothing_is_open(tmp_path: Path, arrive: Sorted, capsys: pytest.CaptureFixture[str]) -> None:
-    arrive(
-        {
-            "road.png": PAINT,
-            "road_bump.png": SHADE,
-            "reef.png": np.roll(PAINT, 50, axis=0),
-            "tide.png": np.roll(PAINT, 50, axis=0),
-        }
-    )
-    assert run(["sort", str(tmp_path), "--prepared", "--json"]) == 0
-    told = json.loads(capsys.readouterr().out)
-    held = {ledger["name"]: {row["property"]: row["file"] for row in ledger["rows"]} for ledger in told["sets"]}
-    # Both were to be sets of their own and one of them a needless copy: a set keeps what it was given.
-    assert held == {
-        "road": {"base_colour": "road.png", "height": "road_bump.png"},
-        "reef": {"base_colour": "reef.png"},
-        "tide": {"base_colour": "tide.png"},
-    }
-    assert (told["open"], told["questions"], told["aside"]) == ([], [], {})
-    assert [habit["meanings"] for habit in told["habits"]] == [["height"]]
-    assert [answer["kind"] for answer in told["answers"]] == ["ending", "alone", "shared"]
+@given(held=CHANNELS)
+def test_a_layout_that_is_said_by_channel_is_what_files_hold_or_says_why_not(held: dict[str, str]) -> None:
+    facts = pictured("rock_xq.png", "masked colour")
+    try:
+        habit = layout_habit("xq", held)
+    except ValueError as error:
+        assert any(word in str(error) for word in ("takes", "has to hold"))
+        return
+    rows = rows_of_layout(facts, habit.meanings, habit.channels, "by hand", "Somebody has said")
+    assert not isinstance(rows, str)
+    said = {letter: meaning for letter, meaning in held.items() if meaning}
+    assert {channel for row in rows for channel in row.channels} == set(said)
+    for row in rows:
+        meant = {said[channel] for channel in row.channels}
+        assert len(meant) == 1 and row.inverted == (meant == {"gloss"})
