@@ -126,7 +126,7 @@ def by_enter(files: list[FileFacts], truth: dict[str, Meant]) -> None:
         reader = Reader(HouseRules(hold=False, habits=habits))
         return scene_of(sort_files(files, reader), files, reader)
 
-    settled = take_prepared({facts.id: facts for facts in files}, sort)
+    settled = take_prepared(sort)
     kinds = {file: taken.kind for taken in settled.taken for file in taken.files}
     # A set that has another's name is called after its folder too.
     named = [ledger.model_copy(update={"name": name_by_truth(ledger, truth) or ledger.name}) for ledger in settled.ledgers]

@@ -51,10 +51,11 @@ class Arrangement:
     tolerances: Tolerances
     document: ProjectDocument | None
 
-    def new(self) -> list[Ledger]:
-        """The ledgers of sets that no document has decided about."""
-        decided = {texture_set.code for texture_set in self.document.sets} if self.document else set()
-        return [texture_set.ledger for texture_set in self.sets if texture_set.code not in decided]
+    def split(self) -> tuple[list[Ledger], list[Ledger]]:
+        """The ledgers of sets that the document has decided about, and those of all others."""
+        known = {texture_set.code for texture_set in self.document.sets} if self.document else set()
+        decided = [texture_set.ledger for texture_set in self.sets if texture_set.code in known]
+        return decided, [texture_set.ledger for texture_set in self.sets if texture_set.code not in known]
 
     def dressed(self, code: str) -> list[tuple[Variant, Master]]:
         """The document's variants of a set, each with its master."""

@@ -48,16 +48,17 @@ def sort_folder(folder: Path, document: Path | None, as_json: bool, prepared: bo
     def sort(habits: tuple[Habit, ...]) -> Scene:
         nonlocal arranged
         arranged = arrange(arrival, document, None, "", habits=habits) if habits else arranged
-        fresh = arranged.new()
-        reader = Reader(arranged.rules, arranged.code)
-        return Scene(dict(zip(codes_of(fresh), fresh, strict=True)), arrival.files, arranged.sorting.open, reader)
+        (_, fresh), loose = arranged.split(), arranged.sorting.open
+        # What the document has decided about is not asked about, whatever lies beside it.
+        asked = {file for ledger in fresh for file in ledger.files()} | {open_file.file for open_file in loose}
+        files = {key: facts for key, facts in arrival.files.items() if key in asked}
+        return Scene(dict(zip(codes_of(fresh), fresh, strict=True)), files, loose, Reader(arranged.rules, arranged.code))
 
-    settled = take_prepared(arrival.files, sort) if prepared else None
+    settled = take_prepared(sort) if prepared else None
     sorting, questions = arranged.sorting, settled.left if settled else ask(sort(()))
     if settled:
-        fresh = {ledger.name for ledger in arranged.new()}
-        decided = [here.ledger for here in arranged.sets if here.ledger.name not in fresh]
-        sorting = replace(sorting, ledgers=(*decided, *settled.ledgers), open=())
+        decided, _ = arranged.split()
+        sorting = replace(sorting, ledgers=(*decided, *settled.ledgers), open=settled.open)
     if as_json:
         body = _sorting_json(arrival, sorting) | {"questions": [question.model_dump(mode="json") for question in questions]}
         if settled:

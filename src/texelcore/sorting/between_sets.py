@@ -95,21 +95,24 @@ def _double(scene: Scene, first: FileFacts, second: FileFacts, homes: Mapping[So
 def _serves_twice(scene: Scene, key: str, first: FileFacts, second: FileFacts) -> Question:
     """Two files of one set that agree in every byte, and both serve it: a base colour that glows as it is, most likely."""
     ledger = scene.ledgers[key]
-    held = [next(property_of(row.property).title for row in ledger.rows if facts.id in row.files()) for facts in (first, second)]
+    held = {property_of(row.property).title: None for twin in (first, second) for row in ledger.rows if twin.id in row.files()}
+    titles = " and ".join([title.lower() if at else title for at, title in enumerate(held)])
+    # Tiles of one property may be alike too.
+    what = f"{titles} of {ledger.name} are" if len(held) > 1 else f"{first.name} and {second.name} of {ledger.name} are"
     why = f"Left out: it is the same file as {first.name}."
     take_out = Action(kind="leave out", set=key, file=second.id, why=why)
     return question(
         "double",
         key,
         (second.id, first.id),
-        f"{held[0]} and {held[1].lower()} of {ledger.name} are the same file. Is that meant?",
+        f"{what} the same file. Is that meant?",
         f"{first.path} and {second.path} agree in every byte.",
         (
             Answer(key="both", label="Keep both"),
             Answer(key="out", label=f"Leave {second.name} out", actions=(take_out,)),
         ),
         fold="serves twice",
-        many="{n} sets have one file for two properties. Is that meant?",
+        many="{n} sets have the same file twice, and use both. Is that meant?",
     )
 
 

@@ -9,11 +9,11 @@ from texelcore.naming.habits import Habit
 from texelcore.sorting.ask import ask
 from texelcore.sorting.decide import ledger_alone
 from texelcore.sorting.questions import Action, Question, Scene, moved_by, with_action
-from texelcore.surface.files import FileFacts
+from texelcore.sorting.sort import OpenFile
 from texelcore.surface.ledger import Ledger
 from texelcore.surface.sources import Source
 
-# Answers lead to questions, and those to others; more rounds than this have never been needed.
+# Answers lead to questions, and those to others: what is still asked after so many rounds is left to a person.
 MOST_ROUNDS = 12
 
 
@@ -29,18 +29,19 @@ class Taken:
 
 @dataclass(frozen=True)
 class Prepared:
-    """What comes of taking every prepared answer: the ledgers, the files that were set aside with the reason, what was taught,
-    the answers in their order, and the questions whose answers could not be carried out."""
+    """What comes of taking every prepared answer: the ledgers, the files that are of no set still, those that were set aside with
+    the reason, what was taught, the answers in their order, and the questions that are left to a person."""
 
     ledgers: tuple[Ledger, ...]
+    open: tuple[OpenFile, ...]
     aside: Mapping[Source, str]
     habits: tuple[Habit, ...]
     taken: tuple[Taken, ...]
     left: tuple[Question, ...]
 
 
-def take_prepared(files: Mapping[Source, FileFacts], sort: Callable[[tuple[Habit, ...]], Scene]) -> Prepared:
-    """Take every prepared answer. `sort` sorts the files, with some habits beside those of the house, into a scene.
+def take_prepared(sort: Callable[[tuple[Habit, ...]], Scene]) -> Prepared:
+    """Take every prepared answer. `sort` sorts files, with some habits beside those of the house, into a scene.
 
     An answer about an ending is taught and everything sorted by it, since one ending shows what another is; all else is done to
     the sets and the files that it is about.
@@ -57,10 +58,10 @@ def take_prepared(files: Mapping[Source, FileFacts], sort: Callable[[tuple[Habit
                 taught[habit.words] = habit
                 taken.append(_told(question, {*question.files}))
         scene = sort(tuple(taught.values()))
-    return _settled(scene, files, tuple(taught.values()), taken)
+    return _settled(scene, tuple(taught.values()), taken)
 
 
-def _settled(scene: Scene, files: Mapping[Source, FileFacts], habits: tuple[Habit, ...], taken: list[Taken]) -> Prepared:
+def _settled(scene: Scene, habits: tuple[Habit, ...], taken: list[Taken]) -> Prepared:
     aside: dict[Source, str] = {}
     done: set[str] = set()
     left: list[Question] = []
@@ -84,7 +85,11 @@ def _settled(scene: Scene, files: Mapping[Source, FileFacts], habits: tuple[Habi
                 continue
             about = {file for member in question.members if member.key in keys for file in member.files}
             taken.append(_told(question, about or {*question.files}))
-    return Prepared(tuple(scene.ledgers.values()), aside, habits, tuple(taken), tuple(left))
+    else:
+        left += [question for question in ask(_without(scene, aside)) if _open_of(question, done)]
+    # What has given all its files away is no set any more.
+    ledgers = tuple(ledger for ledger in scene.ledgers.values() if ledger.files())
+    return Prepared(ledgers, scene.open, aside, habits, tuple(taken), tuple(left))
 
 
 def _taught_by(question: Question) -> Habit | None:
