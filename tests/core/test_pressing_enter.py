@@ -12,6 +12,7 @@ from PIL import Image as Pillow
 
 from tests.core.test_direction import height, normal_map
 from tests.core.test_evidence import COLOUR, GREY, stored
+from tests.core.test_project_document import decided
 from texelcli.main import run
 from texelcli.reading import read_folder
 from texelcore.sorting.ask import ask
@@ -121,3 +122,19 @@ def test_pressing_enter_goes_on_until_nothing_is_open(tmp_path: Path, arrive: So
     assert (told["open"], told["questions"], told["aside"]) == ([], [], {})
     assert [habit["meanings"] for habit in told["habits"]] == [["height"]]
     assert [answer["kind"] for answer in told["answers"]] == ["ending", "alone", "shared"]
+
+
+def test_what_a_document_has_decided_is_neither_asked_about_nor_lost(
+    tmp_path: Path, arrive: Sorted, capsys: pytest.CaptureFixture[str]
+) -> None:
+    arrive({"oak_albedo.png": PAINT, "oak_rough.png": SHADE})
+    file = tmp_path / "weir.json"
+    file.write_text(decided(read_folder(tmp_path).files).to_json())
+    # A set of the same name in another folder, whose colour is the decided one's byte for byte.
+    (tmp_path / "far").mkdir()
+    arrive({"far/oak_albedo.png": PAINT, "far/oak_bump.png": SHADE})
+    assert run(["sort", str(tmp_path), "--prepared", "--json", "--project-document", str(file)]) == 0
+    told = json.loads(capsys.readouterr().out)
+    held = sorted(sorted(row["file"] for row in ledger["rows"]) for ledger in told["sets"])
+    assert held == [["far/oak_albedo.png", "far/oak_bump.png"], ["oak_albedo.png", "oak_rough.png"]]
+    assert (told["open"], told["questions"], told["aside"]) == ([], [], {})
